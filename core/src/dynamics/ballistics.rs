@@ -1,0 +1,157 @@
+//! How fast the reduction follows what the curve asks for.
+//!
+//! The times are those to cover 63.2 % of a change *in decibels*, whether the
+//! level steps on a steady value or on a tone. A plain attack/release smoother
+//! does not keep that promise on a tone, whose wanted reduction falls to zero
+//! at every zero crossing. So the release works first and the attack follows it
+//! (the decoupled detector of Giannoulis et al., 2012, sec. 3.4, with the
+//! attack stage released at once so that both times stand alone):
+//!
+//! ```text
+//! hold = most reduction wanted in the last 2 % of the release time
+//! r    = max(want, hold + (r - hold) release_keep)
+//! g    = r <= g ? r : r + (g - r) attack_keep
+//! ```
+//!
+//! `hold` bridges the zero crossings of a tone, and costs at most 2 % of the
+//! release time.
+
+use crate::signal::math::{exp, flush};
+
+/// Share of the release time over which the wanted reduction is held.
+const HOLD_SHARE: f64 = 0.02;
+
+/// Attack and release of a reduction in dB.
+#[derive(Clone, Copy, Debug)]
+pub struct Ballistics {
+    attack_keep: f64,
+    release_keep: f64,
+    /// Most wanted in this half of the hold window and in the one before it.
+    hold_now: f64,
+    hold_before: f64,
+    half_window: u32,
+    half_left: u32,
+    /// The released reduction, before the attack.
+    released: f64,
+    /// The reduction given out; >= 0.
+    reduction: f64,
+}
+
+impl Ballistics {
+    /// At rest, with times in milliseconds; an attack of 0 is immediate.
+    #[must_use]
+    pub fn new(attack_ms: f64, release_ms: f64, rate: f64) -> Self {
+        let mut ballistics = Self {
+            attack_keep: 0.0,
+            release_keep: 0.0,
+            hold_now: 0.0,
+            hold_before: 0.0,
+            half_window: 1,
+            half_left: 1,
+            released: 0.0,
+            reduction: 0.0,
+        };
+        ballistics.set_times(attack_ms, release_ms, rate);
+        ballistics
+    }
+
+    /// Changes the times without a jump of the reduction.
+    pub fn set_times(&mut self, attack_ms: f64, release_ms: f64, rate: f64) {
+        let keep = |ms: f64| if ms <= 0.0 { 0.0 } else { exp(-1000.0 / (ms * rate)) };
+        self.attack_keep = keep(attack_ms);
+        self.release_keep = keep(release_ms);
+        self.half_window = ((release_ms * HOLD_SHARE / 2000.0 * rate) as u32).max(1);
+        self.half_left = self.half_left.min(self.half_window);
+    }
+
+    /// Back to no reduction.
+    pub fn reset(&mut self) {
+        (self.hold_now, self.hold_before) = (0.0, 0.0);
+        (self.released, self.reduction) = (0.0, 0.0);
+        self.half_left = self.half_window;
+    }
+
+    /// The reduction for a frame for which the curve wants `want_db`.
+    #[inline]
+    pub fn next_reduction(&mut self, want_db: f64) -> f64 {
+        self.hold_now = self.hold_now.max(want_db);
+        let hold = self.hold_now.max(self.hold_before);
+        self.half_left -= 1;
+        if self.half_left == 0 {
+            self.half_left = self.half_window;
+            self.hold_before = self.hold_now;
+            self.hold_now = 0.0;
+        }
+        let falling = hold + (self.released - hold) * self.release_keep;
+        self.released = flush(want_db.max(falling));
+        self.reduction = if self.released <= self.reduction {
+            self.released
+        } else {
+            self.released + (self.reduction - self.released) * self.attack_keep
+        };
+        self.reduction
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const RATE: f64 = 48_000.0;
+
+    /// Milliseconds until 63.2 % of the way from `from` to `to` is covered.
+    fn time_to_cover(b: &mut Ballistics, from: f64, to: f64, want: impl Fn(usize) -> f64) -> f64 {
+        let goal = from + 0.632 * (to - from);
+        for n in 0..960_000 {
+            let r = b.next_reduction(want(n));
+            if (to > from && r >= goal) || (to < from && r <= goal) {
+                return (n + 1) as f64 * 1000.0 / RATE;
+            }
+        }
+        panic!("never got there");
+    }
+
+    #[test]
+    fn attack_and_release_cover_63_percent_in_their_time_on_a_steady_level() {
+        for (attack, release) in [(5.0, 100.0), (0.5, 20.0), (30.0, 400.0), (100.0, 50.0), (300.0, 4000.0)] {
+            let mut b = Ballistics::new(attack, release, RATE);
+            let t = time_to_cover(&mut b, 0.0, 12.0, |_| 12.0);
+            assert!((t / attack - 1.0).abs() < 0.05, "attack {attack}: {t}");
+            for _ in 0..2_000_000 {
+                b.next_reduction(12.0);
+            }
+            let t = time_to_cover(&mut b, 12.0, 4.0, |_| 4.0);
+            assert!((t / release - 1.0).abs() < 0.05, "release {release}: {t}");
+        }
+    }
+
+    #[test]
+    fn a_tone_has_the_same_times_as_a_steady_level() {
+        // A 1 kHz tone 12 dB over a hard threshold, falling to 4 dB over it.
+        let want = |over: f64| {
+            move |n: usize| {
+                let x = (std::f64::consts::TAU * 1000.0 * n as f64 / RATE).sin().abs();
+                (over + 20.0 * x.max(1e-9).log10()).max(0.0)
+            }
+        };
+        for (attack, release) in [(10.0, 100.0), (30.0, 200.0), (50.0, 800.0)] {
+            let mut b = Ballistics::new(attack, release, RATE);
+            let t = time_to_cover(&mut b, 0.0, 12.0, want(12.0));
+            assert!((t / attack - 1.0).abs() < 0.05, "attack {attack}: {t}");
+            for n in 0..96_000 {
+                b.next_reduction(want(12.0)(n));
+            }
+            let t = time_to_cover(&mut b, 12.0, 4.0, want(4.0));
+            assert!((t / release - 1.0).abs() < 0.05, "release {release}: {t}");
+        }
+    }
+
+    #[test]
+    fn an_attack_of_zero_never_lets_the_wanted_reduction_pass() {
+        let mut b = Ballistics::new(0.0, 50.0, RATE);
+        for n in 0..5000usize {
+            let want = ((n * 7919) % 1000) as f64 / 50.0;
+            assert!(b.next_reduction(want) >= want);
+        }
+    }
+}

@@ -1,0 +1,124 @@
+//! A short stereo FIR whose taps can move without a click.
+
+use super::correction::{TAPS, identity};
+use crate::signal::block::{BLOCK, Frame};
+use crate::signal::math::Complex;
+
+/// Runs [`TAPS`] taps over both channels.
+#[derive(Clone, Debug)]
+pub struct ShortFir {
+    now: [f64; TAPS],
+    target: [f64; TAPS],
+    /// Blocks until `now == target`.
+    blocks_left: u32,
+    glide_blocks: u32,
+    /// The last `TAPS - 1` inputs, oldest first, then room for one block.
+    window: [Frame; TAPS - 1 + BLOCK],
+}
+
+impl ShortFir {
+    /// At rest on `taps`; moves take `glide_s` seconds.
+    #[must_use]
+    pub fn new(taps: [f64; TAPS], rate: f64, glide_s: f64) -> Self {
+        let glide_blocks = ((glide_s * rate) as u32 / BLOCK as u32).max(1);
+        Self { now: taps, target: taps, blocks_left: 0, glide_blocks, window: [[0.0; 2]; TAPS - 1 + BLOCK] }
+    }
+
+    /// Starts moving to `taps`.
+    pub fn glide_to(&mut self, taps: [f64; TAPS]) {
+        if taps != self.target {
+            self.target = taps;
+            self.blocks_left = self.glide_blocks;
+        }
+    }
+
+    /// Jumps to the target.
+    pub fn snap(&mut self) {
+        self.now = self.target;
+        self.blocks_left = 0;
+    }
+
+    /// Forgets the past.
+    pub fn reset(&mut self) {
+        self.window = [[0.0; 2]; TAPS - 1 + BLOCK];
+    }
+
+    /// Response of the target taps at `angle` radians per sample.
+    #[must_use]
+    pub fn response(taps: &[f64; TAPS], angle: f64) -> Complex {
+        let step = Complex::from_angle(-angle);
+        // Horner's rule in z^-1, highest tap first.
+        taps.iter().rev().fold(Complex::new(0.0, 0.0), |sum, t| {
+            let shifted = sum.mul(step);
+            Complex::new(shifted.re + t, shifted.im)
+        })
+    }
+
+    /// Filters one block in place. At rest on the identity it touches nothing.
+    pub fn process(&mut self, frames: &mut [Frame; BLOCK]) {
+        self.window[TAPS - 1..].copy_from_slice(frames);
+        if self.blocks_left == 0 && self.now == identity() {
+            // The window is kept up to date for the next move.
+        } else if self.blocks_left == 0 {
+            for (i, out) in frames.iter_mut().enumerate() {
+                *out = convolve(&self.now, &self.window[i..i + TAPS]);
+            }
+        } else {
+            self.run_moving(frames);
+        }
+        self.window.copy_within(BLOCK.., 0);
+    }
+
+    fn run_moving(&mut self, frames: &mut [Frame; BLOCK]) {
+        let share = 1.0 / f64::from(self.blocks_left);
+        self.blocks_left -= 1;
+        let mut next = self.now;
+        for (n, t) in next.iter_mut().zip(&self.target) {
+            *n = if self.blocks_left == 0 { *t } else { *n + (*t - *n) * share };
+        }
+        for (i, out) in frames.iter_mut().enumerate() {
+            let a = convolve(&self.now, &self.window[i..i + TAPS]);
+            let b = convolve(&next, &self.window[i..i + TAPS]);
+            let k = (i + 1) as f64 / BLOCK as f64;
+            *out = [a[0] + (b[0] - a[0]) * k, a[1] + (b[1] - a[1]) * k];
+        }
+        self.now = next;
+    }
+}
+
+/// `sum taps[n] * window[last - n]`, four partial sums to shorten the chain.
+#[inline]
+fn convolve(taps: &[f64; TAPS], window: &[Frame]) -> Frame {
+    let mut sums = [[0.0f64; 2]; 4];
+    for (n, (tap, x)) in taps.iter().zip(window.iter().rev()).enumerate() {
+        let s = &mut sums[n % 4];
+        s[0] += tap * x[0];
+        s[1] += tap * x[1];
+    }
+    [
+        (sums[0][0] + sums[1][0]) + (sums[2][0] + sums[3][0]),
+        (sums[0][1] + sums[1][1]) + (sums[2][1] + sums[3][1]),
+    ]
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn an_impulse_returns_the_taps_across_block_borders() {
+        let mut taps = [0.0; TAPS];
+        for (i, t) in taps.iter_mut().enumerate() {
+            *t = i as f64 + 1.0;
+        }
+        let mut fir = ShortFir::new(taps, 48_000.0, 0.01);
+        let mut first = [[0.0; 2]; BLOCK];
+        first[BLOCK - 3] = [1.0, 2.0];
+        let mut second = [[0.0; 2]; BLOCK];
+        fir.process(&mut first);
+        fir.process(&mut second);
+        let out: Vec<f64> = first[BLOCK - 3..].iter().chain(&second).map(|f| f[0]).collect();
+        assert_eq!(&out[..TAPS], &taps);
+        assert!(out[TAPS..].iter().all(|x| *x == 0.0));
+    }
+}

@@ -1,0 +1,26 @@
+//! Zinc Rack's core: every rule and every calculation, and nothing else.
+//!
+//! Three nouns carry it. A **unit** is one processor with one parameter table
+//! ([`unit`]). A **rack** is an ordered chain of units ([`rack`]). A
+//! **session** is the document an engineer works on: strips with racks and
+//! levels, and the edits that change it ([`session`]). [`render`] turns a
+//! session into sound, [`measure`] turns sound into figures.
+//!
+//! The same code runs natively in the server and as WebAssembly in the
+//! browser's audio thread and gives the same bits in both: transcendental
+//! functions come from [`signal::math`], sums have a fixed order, and nothing
+//! here reads a clock, a file or a random source.
+//!
+//! Folders depend downwards only:
+//! `signal <- filter, dynamics <- unit <- rack <- session <- render <- measure`.
+#![forbid(unsafe_code)]
+#![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
+
+pub mod dynamics;
+pub mod filter;
+pub mod measure;
+pub mod rack;
+pub mod render;
+pub mod session;
+pub mod signal;
+pub mod unit;

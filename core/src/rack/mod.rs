@@ -1,0 +1,12 @@
+//! A rack: an ordered chain of units, with the fields every unit has in common.
+//!
+//! [`spec`] is the rack as written down (a file, a row of the store),
+//! [`station`] runs one unit with its switch, mix, trim and place, and
+//! [`chain`] runs all of them and changes order without a click.
+
+pub mod chain;
+pub mod spec;
+pub mod station;
+
+pub use chain::Rack;
+pub use spec::{COMMON, RackError, RackSpec, UnitSpec};

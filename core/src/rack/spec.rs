@@ -1,0 +1,287 @@
+//! A rack as written down, and the open JSON it is written in.
+//!
+//! ```json
+//! { "zinc_rack": 1, "units": [ { "kind": "surgical-eq", "on": true,
+//!   "params": { "bands": [ { "shape": "high-pass", "freq_hz": 70 } ] } } ] }
+//! ```
+
+use serde_json::{Map, Value as Json, json};
+
+use crate::unit::catalogue::{UnitKind, kind, kind_names};
+use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
+use crate::unit::settings::{Record, Settings, SettingsError};
+
+/// Version of the rack file this program writes and reads.
+pub const RACK_VERSION: u64 = 1;
+
+/// Most units in a rack; a guard against hostile files, far above any use.
+pub const MAX_UNITS: usize = 64;
+
+const PLACES: &[Choice] = &[
+    Choice { id: "stereo", label: "stereo" },
+    Choice { id: "mid", label: "mid" },
+    Choice { id: "side", label: "side" },
+    Choice { id: "left", label: "left" },
+    Choice { id: "right", label: "right" },
+];
+
+/// The fields every unit has.
+pub const COMMON: &[Param] = &[
+    Param {
+        id: "on",
+        label: "on",
+        hint: "Switch the unit out to hear the track without it.",
+        domain: Domain::Switch { default: true },
+    },
+    Param {
+        id: "mix",
+        label: "mix",
+        hint: "Blend with the sound before the unit, aligned in time.",
+        domain: number(0.0, 1.0, 1.0, 0.05, Taper::Linear, Quantity::Percent),
+    },
+    Param { id: "trim_db", label: "trim", hint: "Level after the unit.", domain: decibels(-30.0, 30.0, 0.0) },
+    Param {
+        id: "place",
+        label: "acts on",
+        hint: "The part of the stereo image it works on; the rest passes unchanged.",
+        domain: Domain::Choice { options: PLACES, default: 0 },
+    },
+];
+
+/// One unit of a rack.
+#[derive(Clone, Debug)]
+pub struct UnitSpec {
+    /// Identity within a session, so that a unit can move and keep its state; 0 in files.
+    pub id: u32,
+    /// What it is.
+    pub kind: &'static UnitKind,
+    /// The fields every unit has ([`COMMON`]).
+    pub common: Record,
+    /// The engineer's own words for what it is there for.
+    pub why: String,
+    /// The unit's own parameters.
+    pub settings: Settings,
+}
+
+impl PartialEq for UnitSpec {
+    fn eq(&self, o: &Self) -> bool {
+        self.id == o.id
+            && self.kind.id == o.kind.id
+            && self.common == o.common
+            && self.why == o.why
+            && self.settings == o.settings
+    }
+}
+
+/// A whole rack.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct RackSpec {
+    /// Units in signal order.
+    pub units: Vec<UnitSpec>,
+}
+
+/// Why a rack could not be read. Unit numbers count from 1, as on the page.
+#[derive(Clone, Debug, PartialEq)]
+pub enum RackError {
+    /// The text is not JSON.
+    NotJson {
+        /// What the reader says, with line and column.
+        reason: String,
+    },
+    /// JSON, but not a rack.
+    NotARack {
+        /// What is missing or wrong.
+        reason: String,
+    },
+    /// A version this program does not read.
+    Version {
+        /// The version found.
+        found: u64,
+    },
+    /// No such kind of unit.
+    UnknownKind {
+        /// Which unit.
+        unit: usize,
+        /// The kind asked for.
+        kind: String,
+    },
+    /// A field a unit does not have.
+    UnknownField {
+        /// Which unit.
+        unit: usize,
+        /// The field.
+        field: String,
+    },
+    /// A parameter that cannot be used.
+    Settings {
+        /// Which unit.
+        unit: usize,
+        /// Its kind.
+        kind: &'static str,
+        /// What is wrong.
+        error: SettingsError,
+    },
+}
+
+impl core::fmt::Display for RackError {
+    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
+        match self {
+            Self::NotJson { reason } => write!(f, "the rack is not JSON ({reason})"),
+            Self::NotARack { reason } => write!(f, "this is JSON but not a rack: {reason}"),
+            Self::Version { found } => {
+                write!(f, "the rack is of version {found}; this program reads version {RACK_VERSION}")
+            }
+            Self::UnknownKind { unit, kind } => {
+                write!(f, "unit {unit} is of the unknown kind \"{kind}\"; known kinds: {}", kind_names())
+            }
+            Self::UnknownField { unit, field } => write!(
+                f,
+                "unit {unit} has an unknown field \"{field}\"; a unit has kind, on, mix, trim_db, place, why and params"
+            ),
+            Self::Settings { unit, kind, error } => write!(f, "unit {unit} ({kind}): {error}"),
+        }
+    }
+}
+
+impl std::error::Error for RackError {}
+
+impl UnitSpec {
+    /// A fresh unit.
+    #[must_use]
+    pub fn new(kind: &'static UnitKind) -> Self {
+        Self {
+            id: 0,
+            kind,
+            common: Record::defaults(COMMON),
+            why: String::new(),
+            settings: Settings::defaults(kind),
+        }
+    }
+
+    /// Reads one unit; `number` is its place in the rack, for error texts.
+    ///
+    /// # Errors
+    /// See [`RackError`].
+    pub fn from_json(json: &Json, number: usize) -> Result<Self, RackError> {
+        let not_a_rack = |reason: String| RackError::NotARack { reason };
+        let object = json.as_object().ok_or_else(|| not_a_rack(format!("unit {number} is not an object")))?;
+        let kind_id = object
+            .get("kind")
+            .and_then(Json::as_str)
+            .ok_or_else(|| not_a_rack(format!("unit {number} has no \"kind\"")))?;
+        let kind = kind(kind_id).ok_or_else(|| RackError::UnknownKind { unit: number, kind: kind_id.to_string() })?;
+        let settings_error = |error| RackError::Settings { unit: number, kind: kind.id, error };
+        let mut common = Map::new();
+        let mut unit = Self::new(kind);
+        for (field, value) in object {
+            match field.as_str() {
+                "kind" => {}
+                "id" => unit.id = value.as_u64().and_then(|n| u32::try_from(n).ok()).unwrap_or(0),
+                "why" => unit.why = value.as_str().unwrap_or_default().chars().take(2000).collect(),
+                "params" => unit.settings = Settings::from_json(kind, value).map_err(settings_error)?,
+                name if COMMON.iter().any(|p| p.id == name) => {
+                    common.insert(field.clone(), value.clone());
+                }
+                _ => return Err(RackError::UnknownField { unit: number, field: field.clone() }),
+            }
+        }
+        unit.common = Record::from_json(COMMON, &common, "").map_err(settings_error)?;
+        Ok(unit)
+    }
+
+    /// The unit in full; with its identity when it has one.
+    #[must_use]
+    pub fn to_json(&self) -> Json {
+        let mut object = self.common.to_json();
+        if self.id != 0 {
+            object.insert("id".into(), json!(self.id));
+        }
+        object.insert("kind".into(), json!(self.kind.id));
+        object.insert("why".into(), json!(self.why));
+        object.insert("params".into(), self.settings.to_json(self.kind));
+        Json::Object(object)
+    }
+}
+
+impl RackSpec {
+    /// Reads a rack file.
+    ///
+    /// # Errors
+    /// See [`RackError`].
+    pub fn from_text(text: &str) -> Result<Self, RackError> {
+        let json: Json = serde_json::from_str(text).map_err(|e| RackError::NotJson { reason: e.to_string() })?;
+        Self::from_json(&json)
+    }
+
+    /// Reads a rack from parsed JSON.
+    ///
+    /// # Errors
+    /// See [`RackError`].
+    pub fn from_json(json: &Json) -> Result<Self, RackError> {
+        let not_a_rack = |reason: &str| RackError::NotARack { reason: reason.to_string() };
+        let version = json.get("zinc_rack").and_then(Json::as_u64);
+        match version.ok_or_else(|| not_a_rack("the field \"zinc_rack\": 1 is missing"))? {
+            RACK_VERSION => {}
+            found => return Err(RackError::Version { found }),
+        }
+        let units = json.get("units").and_then(Json::as_array);
+        let units = units.ok_or_else(|| not_a_rack("the list \"units\" is missing"))?;
+        if units.len() > MAX_UNITS {
+            return Err(not_a_rack(&format!("{} units; at most {MAX_UNITS} fit", units.len())));
+        }
+        let units = units.iter().enumerate().map(|(i, u)| UnitSpec::from_json(u, i + 1)).collect::<Result<_, _>>()?;
+        Ok(Self { units })
+    }
+
+    /// The rack file.
+    #[must_use]
+    pub fn to_json(&self) -> Json {
+        let units: Vec<Json> = self.units.iter().map(UnitSpec::to_json).collect();
+        json!({ "zinc_rack": RACK_VERSION, "units": units })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn error(text: &str) -> String {
+        RackSpec::from_text(text).unwrap_err().to_string()
+    }
+
+    #[test]
+    fn the_documented_example_reads_and_writes_back_equal() {
+        let text = r#"{ "zinc_rack": 1, "units": [ { "kind": "surgical-eq", "on": true,
+            "params": { "bands": [ { "shape": "high-pass", "freq_hz": 70, "slope_db_oct": 24 } ] } } ] }"#;
+        let rack = RackSpec::from_text(text).unwrap();
+        let band = &rack.units[0].settings.rows[0];
+        assert_eq!((band.choice("shape"), band.number("freq_hz")), ("high-pass", 70.0));
+        assert_eq!(rack.to_json()["units"][0]["params"]["bands"][0]["slope_db_oct"], json!(24));
+        assert_eq!(RackSpec::from_json(&rack.to_json()).unwrap(), rack);
+    }
+
+    #[test]
+    fn an_infinite_ratio_survives_json() {
+        let text = r#"{"zinc_rack":1,"units":[{"kind":"compressor","params":{"ratio":"inf"}}]}"#;
+        let rack = RackSpec::from_text(text).unwrap();
+        assert_eq!(rack.units[0].settings.fixed.number("ratio"), f64::INFINITY);
+        assert_eq!(RackSpec::from_json(&rack.to_json()).unwrap(), rack);
+    }
+
+    #[test]
+    fn every_fault_names_its_place_and_the_mend() {
+        assert!(error("{").contains("not JSON"));
+        assert!(error("{}").contains("\"zinc_rack\": 1 is missing"));
+        assert!(error(r#"{"zinc_rack":9,"units":[]}"#).contains("version 9"));
+        let unit = |u: &str| error(&format!(r#"{{"zinc_rack":1,"units":[{u}]}}"#));
+        assert!(unit(r#"{"kind":"flanger"}"#).contains("unit 1 is of the unknown kind \"flanger\"; known kinds: surgical-eq"));
+        assert!(unit(r#"{"kind":"compressor","wet":1}"#).contains("unknown field \"wet\""));
+        assert!(unit(r#"{"kind":"compressor","mix":2}"#).contains("mix is 2; it must be 0 to 1"));
+        assert!(unit(r#"{"kind":"compressor","params":{"thresh":1}}"#).contains("no parameter thresh; known here: action"));
+        let bands = |b: &str| unit(&format!(r#"{{"kind":"surgical-eq","params":{{"bands":[{{"freq_hz":70}},{b}]}}}}"#));
+        assert!(bands(r#"{"freq_hz":30000}"#).contains("bands[1].freq_hz is 30000; it must be 10 to 20000"));
+        assert!(bands(r#"{"freq_hz":"x"}"#).contains("it takes a number"));
+        assert!(bands(r#"{"shape":"comb"}"#).contains("must be one of high-pass, low-shelf"));
+        assert!(bands(r#"{"slope_db_oct":13}"#).contains("must be one of 6, 12, 18"));
+    }
+}

@@ -1,0 +1,183 @@
+//! One unit at work: its switch, mix, trim and place around its processor.
+
+use super::spec::UnitSpec;
+use crate::signal::decibel::db_to_gain;
+use crate::signal::{BLOCK, Ramp, StereoBlock, StereoDelay};
+use crate::unit::Processor;
+
+/// Dry delay made room for from the start, in seconds; grown when a unit asks for more.
+const DRY_DELAY_S: f64 = 0.02;
+
+/// Which part of the stereo image a unit works on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Place {
+    Stereo,
+    Mid,
+    Side,
+    Left,
+    Right,
+}
+
+impl Place {
+    fn of(spec: &UnitSpec) -> Self {
+        match spec.common.choice("place") {
+            "mid" => Self::Mid,
+            "side" => Self::Side,
+            "left" => Self::Left,
+            "right" => Self::Right,
+            _ => Self::Stereo,
+        }
+    }
+
+    /// What the unit is given: its part on both channels.
+    fn take(self, block: &mut StereoBlock) {
+        for (l, r) in block.left.iter_mut().zip(block.right.iter_mut()) {
+            let part = match self {
+                Self::Stereo => return,
+                Self::Mid => 0.5 * (*l + *r),
+                Self::Side => 0.5 * (*l - *r),
+                Self::Left => *l,
+                Self::Right => *r,
+            };
+            (*l, *r) = (part, part);
+        }
+    }
+
+    /// Puts the worked part back beside what passed unchanged.
+    fn put_back(self, worked: &mut StereoBlock, dry: &StereoBlock) {
+        for i in 0..BLOCK {
+            let (l, r, w) = (dry.left[i], dry.right[i], worked.left[i]);
+            let (left, right) = match self {
+                Self::Stereo => return,
+                Self::Mid => (w + 0.5 * (l - r), w - 0.5 * (l - r)),
+                Self::Side => (0.5 * (l + r) + w, 0.5 * (l + r) - w),
+                Self::Left => (w, r),
+                Self::Right => (l, w),
+            };
+            (worked.left[i], worked.right[i]) = (left, right);
+        }
+    }
+}
+
+/// A running unit in its rack.
+pub struct Station {
+    spec: UnitSpec,
+    rate: f64,
+    processor: Box<dyn Processor>,
+    /// The sound before the unit, as late as the unit's own.
+    dry: StereoDelay,
+    dry_block: StereoBlock,
+    place: Place,
+    /// Share of the unit's own sound: mix while on, 0 while off.
+    wet: Ramp,
+    /// Trim as a factor while on, 1 while off.
+    trim: Ramp,
+}
+
+impl Station {
+    /// A unit at rest on `spec`.
+    #[must_use]
+    pub fn new(spec: &UnitSpec, rate: f64) -> Self {
+        let processor = (spec.kind.build)(&spec.settings, rate);
+        let latency = processor.latency();
+        let room = latency.max((DRY_DELAY_S * rate) as usize);
+        let mut station = Self {
+            spec: spec.clone(),
+            rate,
+            processor,
+            dry: StereoDelay::new(room, latency, rate),
+            dry_block: StereoBlock::SILENT,
+            place: Place::of(spec),
+            wet: Ramp::new(0.0, rate),
+            trim: Ramp::new(1.0, rate),
+        };
+        station.glide_common();
+        station.wet.snap();
+        station.trim.snap();
+        station
+    }
+
+    /// Identity and kind: two specs with the same are one unit at other settings.
+    #[must_use]
+    pub fn is_same_unit(&self, spec: &UnitSpec) -> bool {
+        self.spec.id == spec.id && self.spec.kind.id == spec.kind.id && self.place == Place::of(spec)
+    }
+
+    /// Glides to new settings of the same unit.
+    pub fn set(&mut self, spec: &UnitSpec) {
+        if self.spec.settings != spec.settings {
+            self.processor.set(&spec.settings);
+            let latency = self.processor.latency();
+            if latency != self.dry.delay() {
+                self.dry.set_delay(latency);
+                if self.dry.delay() != latency {
+                    self.dry = StereoDelay::new(latency, latency, self.rate);
+                }
+            }
+        }
+        self.spec = spec.clone();
+        self.glide_common();
+    }
+
+    fn glide_common(&mut self) {
+        let on = self.spec.common.is_on("on");
+        if on && self.wet.value() == 0.0 && self.wet.at_rest() {
+            // It has not been running: no stale sound from before.
+            self.processor.reset();
+            self.processor.snap();
+        }
+        self.wet.glide_to(if on { self.spec.common.number("mix") } else { 0.0 });
+        self.trim.glide_to(if on { db_to_gain(self.spec.common.number("trim_db")) } else { 1.0 });
+    }
+
+    /// Frames by which this station delays, switched on or off.
+    #[must_use]
+    pub fn latency(&self) -> usize {
+        self.processor.latency()
+    }
+
+    /// Reduction in dB of the last block, while the unit works.
+    #[must_use]
+    pub fn reduction(&self) -> Option<&[f32; BLOCK]> {
+        if self.wet.value() == 0.0 { None } else { self.processor.reduction() }
+    }
+
+    /// Which unit this is.
+    #[must_use]
+    pub fn unit_id(&self) -> u32 {
+        self.spec.id
+    }
+
+    /// Works on one block in place.
+    pub fn process(&mut self, block: &mut StereoBlock) {
+        let plain = self.wet.at_rest() && self.wet.value() == 1.0 && self.place == Place::Stereo;
+        self.dry_block.clone_from(block);
+        self.dry.process(&mut self.dry_block);
+        if self.wet.at_rest() && self.wet.value() == 0.0 {
+            block.clone_from(&self.dry_block);
+        } else {
+            self.place.take(block);
+            self.processor.process(block);
+            self.place.put_back(block, &self.dry_block);
+            if !plain {
+                self.blend(block);
+            }
+        }
+        if !self.trim.at_rest() || self.trim.value() != 1.0 {
+            for i in 0..BLOCK {
+                let gain = self.trim.next_value() as f32;
+                block.left[i] *= gain;
+                block.right[i] *= gain;
+            }
+        }
+    }
+
+    fn blend(&mut self, block: &mut StereoBlock) {
+        for i in 0..BLOCK {
+            let wet = self.wet.next_value() as f32;
+            let (l, r) = (self.dry_block.left[i], self.dry_block.right[i]);
+            block.left[i] = l + (block.left[i] - l) * wet;
+            block.right[i] = r + (block.right[i] - r) * wet;
+        }
+    }
+}

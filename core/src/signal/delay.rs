@@ -1,0 +1,139 @@
+//! A stereo delay of whole frames whose length may change without a click.
+
+use super::block::{BLOCK, StereoBlock};
+use super::ramp::GLIDE_S;
+
+/// Delays a stereo signal by 0 to `max` frames. A change of length crossfades
+/// from the old tap to the new one.
+#[derive(Clone, Debug)]
+pub struct StereoDelay {
+    left: Vec<f32>,
+    right: Vec<f32>,
+    /// Ring index of the next frame to write; `< left.len()`.
+    write: usize,
+    delay: usize,
+    from: usize,
+    /// Frames of crossfade still to go from `from` to `delay`.
+    fade_left: u32,
+    fade_frames: u32,
+}
+
+impl StereoDelay {
+    /// A delay that can be set to at most `max` frames, now `delay`.
+    #[must_use]
+    pub fn new(max: usize, delay: usize, rate: f64) -> Self {
+        let size = max + BLOCK;
+        Self {
+            left: vec![0.0; size],
+            right: vec![0.0; size],
+            write: 0,
+            delay: delay.min(max),
+            from: delay.min(max),
+            fade_left: 0,
+            fade_frames: (GLIDE_S * rate).max(1.0) as u32,
+        }
+    }
+
+    /// Present length in frames.
+    #[must_use]
+    pub fn delay(&self) -> usize {
+        self.delay
+    }
+
+    /// Changes the length; clipped to the maximum given to [`Self::new`].
+    pub fn set_delay(&mut self, frames: usize) {
+        let frames = frames.min(self.left.len() - BLOCK);
+        if frames != self.delay {
+            self.from = self.delay;
+            self.delay = frames;
+            self.fade_left = self.fade_frames;
+        }
+    }
+
+    /// Ends a crossfade at once.
+    pub fn snap(&mut self) {
+        self.fade_left = 0;
+    }
+
+    /// Forgets the past.
+    pub fn reset(&mut self) {
+        self.left.fill(0.0);
+        self.right.fill(0.0);
+        self.fade_left = 0;
+    }
+
+    /// Replaces `block` by itself `delay` frames ago.
+    pub fn process(&mut self, block: &mut StereoBlock) {
+        if self.delay == 0 && self.fade_left == 0 && self.left.len() == BLOCK {
+            return;
+        }
+        let size = self.left.len();
+        // Both sides are below `size`, so one comparison replaces a division.
+        let wrap = |index: usize| if index >= size { index - size } else { index };
+        for i in 0..BLOCK {
+            self.left[self.write] = block.left[i];
+            self.right[self.write] = block.right[i];
+            let tap = wrap(self.write + size - self.delay);
+            let (mut l, mut r) = (self.left[tap], self.right[tap]);
+            if self.fade_left > 0 {
+                let old = wrap(self.write + size - self.from);
+                let k = self.fade_left as f32 / self.fade_frames as f32;
+                l += (self.left[old] - l) * k;
+                r += (self.right[old] - r) * k;
+                self.fade_left -= 1;
+            }
+            block.left[i] = l;
+            block.right[i] = r;
+            self.write = wrap(self.write + 1);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn ramp_block(start: usize) -> StereoBlock {
+        let mut b = StereoBlock::default();
+        for i in 0..BLOCK {
+            b.left[i] = (start + i) as f32;
+            b.right[i] = -((start + i) as f32);
+        }
+        b
+    }
+
+    #[test]
+    fn delays_by_exactly_the_frames_asked() {
+        for delay in [0usize, 1, 64, 127, 128, 129, 300] {
+            let mut line = StereoDelay::new(300, delay, 48_000.0);
+            let mut seen = Vec::new();
+            for n in 0..6 {
+                let mut b = ramp_block(n * BLOCK);
+                line.process(&mut b);
+                seen.extend(b.left);
+            }
+            for (i, v) in seen.iter().enumerate().skip(delay) {
+                assert_eq!(*v, (i - delay) as f32, "delay {delay} frame {i}");
+            }
+        }
+    }
+
+    #[test]
+    fn a_change_of_length_crossfades_without_a_jump() {
+        let mut line = StereoDelay::new(200, 0, 48_000.0);
+        let mut last = 0.0f32;
+        let mut worst = 0.0f32;
+        for n in 0..20 {
+            if n == 5 {
+                line.set_delay(200);
+            }
+            let mut b = ramp_block(n * BLOCK);
+            line.process(&mut b);
+            for v in b.left {
+                worst = worst.max((v - last).abs());
+                last = v;
+            }
+        }
+        assert!(worst <= 1.0 + 200.0 / 480.0 + 1e-2, "largest step {worst}");
+    }
+}

@@ -1,0 +1,11 @@
+//! The ground everything stands on: blocks, decibels, exact maths, ramps, delays.
+
+pub mod block;
+pub mod decibel;
+pub mod delay;
+pub mod math;
+pub mod ramp;
+
+pub use block::{BLOCK, Frame, StereoBlock};
+pub use delay::StereoDelay;
+pub use ramp::Ramp;

@@ -1,0 +1,184 @@
+//! What a parameter is: its range, its taper, its quantity, its words.
+
+use serde::Serialize;
+
+use crate::signal::math::{exp, log, pow};
+
+/// One row of a unit's parameter table.
+#[derive(Clone, Copy, Debug, Serialize)]
+pub struct Param {
+    /// Name in rack files and in the store, with its unit where it has one.
+    pub id: &'static str,
+    /// Word on the page.
+    pub label: &'static str,
+    /// One line: what to listen for.
+    pub hint: &'static str,
+    /// The values it can take.
+    pub domain: Domain,
+}
+
+/// The values a parameter can take.
+#[derive(Clone, Copy, Debug, Serialize)]
+#[serde(rename_all = "kebab-case", tag = "type")]
+pub enum Domain {
+    /// A number from `min` to `max`, both included.
+    Number {
+        /// Smallest value.
+        min: f64,
+        /// Largest value; may be infinite for a ratio (sent as null).
+        max: f64,
+        /// Value of a fresh unit, and of a double-click.
+        default: f64,
+        /// One press of an arrow key, as a share of the rule's length for
+        /// curved tapers and in the parameter's own unit for linear ones.
+        step: f64,
+        /// How the value runs along its rule.
+        taper: Taper,
+        /// What the number measures.
+        quantity: Quantity,
+    },
+    /// One of a few named options.
+    Choice {
+        /// The options in order.
+        options: &'static [Choice],
+        /// Index of the default.
+        default: usize,
+    },
+    /// On or off.
+    Switch {
+        /// State of a fresh unit.
+        default: bool,
+    },
+}
+
+/// One option of a choice. An `id` that reads as a number is a number in JSON.
+#[derive(Clone, Copy, Debug, Serialize)]
+pub struct Choice {
+    /// Name in rack files.
+    pub id: &'static str,
+    /// Word on the page.
+    pub label: &'static str,
+}
+
+/// How a value runs along its rule from 0 (left) to 1 (right).
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Taper {
+    /// Evenly.
+    Linear,
+    /// In equal ratios; `min` must be above zero.
+    Log,
+    /// By the cube of the position: a true zero at the left, fine at small values.
+    Cubic,
+    /// By the share of excess taken away, `1 - 1/ratio`, infinity at the right.
+    Ratio,
+}
+
+/// What a number measures; decides how it is typed and written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Quantity {
+    /// Frequency in Hz, also typed as kHz or a note.
+    Hertz,
+    /// Decibels.
+    Decibels,
+    /// Milliseconds, also typed as seconds or a note value.
+    Milliseconds,
+    /// A compression ratio, n:1.
+    Ratio,
+    /// Quality factor.
+    Q,
+    /// A share, 1 = 100 %.
+    Percent,
+    /// Place between left (-1) and right (+1).
+    Pan,
+}
+
+impl Taper {
+    /// Value at `position` 0..1 between `min` and `max`.
+    #[must_use]
+    pub fn value_at(self, position: f64, min: f64, max: f64) -> f64 {
+        let t = position.clamp(0.0, 1.0);
+        let value = match self {
+            Self::Linear => min + (max - min) * t,
+            Self::Log => min * exp(t * log(max / min)),
+            Self::Cubic => min + (max - min) * t * t * t,
+            Self::Ratio => 1.0 / (1.0 - t),
+        };
+        value.clamp(min, max)
+    }
+
+    /// Position 0..1 of `value` between `min` and `max`; inverse of [`Self::value_at`].
+    #[must_use]
+    pub fn position_of(self, value: f64, min: f64, max: f64) -> f64 {
+        let t = match self {
+            Self::Linear => (value - min) / (max - min),
+            Self::Log => log(value / min) / log(max / min),
+            Self::Cubic => pow(((value - min) / (max - min)).max(0.0), 1.0 / 3.0),
+            Self::Ratio => 1.0 - 1.0 / value,
+        };
+        t.clamp(0.0, 1.0)
+    }
+}
+
+impl Domain {
+    /// Number of keyboard steps is kept sensible by `step`: the value one step
+    /// (times `count`, which may be negative or a fraction) from `value`.
+    #[must_use]
+    pub fn stepped(&self, value: f64, count: f64) -> f64 {
+        match *self {
+            Self::Number { min, max, step, taper: Taper::Linear, .. } => (value + step * count).clamp(min, max),
+            Self::Number { min, max, step, taper, .. } => {
+                taper.value_at(taper.position_of(value, min, max) + step * count, min, max)
+            }
+            Self::Choice { options, .. } => (value + count).clamp(0.0, options.len() as f64 - 1.0),
+            Self::Switch { .. } => f64::from(u8::from(count > 0.0)),
+        }
+    }
+}
+
+/// Shorthand for tables: a number.
+#[must_use]
+pub const fn number(min: f64, max: f64, default: f64, step: f64, taper: Taper, quantity: Quantity) -> Domain {
+    Domain::Number { min, max, default, step, taper, quantity }
+}
+
+/// Shorthand for tables: a frequency between `min` and `max` Hz, stepping by an
+/// eighth of a semitone or so.
+#[must_use]
+pub const fn hertz(min: f64, max: f64, default: f64) -> Domain {
+    number(min, max, default, 0.005, Taper::Log, Quantity::Hertz)
+}
+
+/// Shorthand for tables: decibels in steps of half a dB.
+#[must_use]
+pub const fn decibels(min: f64, max: f64, default: f64) -> Domain {
+    number(min, max, default, 0.5, Taper::Linear, Quantity::Decibels)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn a_taper_and_its_inverse_agree(t in 0.0f64..=1.0) {
+            for (taper, min, max) in [
+                (Taper::Linear, -30.0, 30.0), (Taper::Log, 10.0, 20_000.0),
+                (Taper::Cubic, 0.0, 300.0), (Taper::Ratio, 1.0, f64::INFINITY),
+            ] {
+                let value = taper.value_at(t, min, max);
+                prop_assert!(value >= min && value <= max);
+                prop_assert!((taper.position_of(value, min, max) - t).abs() < 1e-9);
+            }
+        }
+    }
+
+    #[test]
+    fn a_ratio_rule_ends_at_infinity() {
+        assert_eq!(Taper::Ratio.value_at(1.0, 1.0, f64::INFINITY), f64::INFINITY);
+        assert_eq!(Taper::Ratio.position_of(f64::INFINITY, 1.0, f64::INFINITY), 1.0);
+        assert!((Taper::Ratio.value_at(0.75, 1.0, f64::INFINITY) - 4.0).abs() < 1e-12);
+    }
+}
