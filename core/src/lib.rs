@@ -4,7 +4,7 @@
 //! ([`unit`]). A **rack** is an ordered chain of units ([`rack`]). A
 //! **session** is the document an engineer works on: strips with racks and
 //! levels, and the edits that change it ([`session`]). [`render`] turns a
-//! session into sound, [`measure`] turns sound into figures.
+//! session into sound, [`measure`] turns sound into figures, [`live`] plays.
 //!
 //! The same code runs natively in the server and as WebAssembly in the
 //! browser's audio thread and gives the same bits in both: transcendental
@@ -12,12 +12,13 @@
 //! here reads a clock, a file or a random source.
 //!
 //! Folders depend downwards only:
-//! `signal <- filter, dynamics <- unit <- rack <- session <- render <- measure`.
+//! `signal <- filter, dynamics <- unit <- rack <- session <- render <- measure <- live`.
 #![forbid(unsafe_code)]
 #![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
 
 pub mod dynamics;
 pub mod filter;
+pub mod live;
 pub mod measure;
 pub mod rack;
 pub mod render;

@@ -1,1 +1,21 @@
-//! Placeholder.
+//! From sound to figures: levels, loudness, spectra, responses.
+//!
+//! Conventions: 0 dBFS is a sample of magnitude 1; RMS is plain (a full-scale
+//! sine reads -3.01 dB); loudness in LUFS by ITU-R BS.1770-4; crest is sample
+//! peak minus RMS.
+
+pub mod difference;
+pub mod file;
+pub mod level;
+pub mod loudness;
+pub mod overview;
+pub mod probe;
+pub mod third_octave;
+pub mod treatment;
+pub mod true_peak;
+
+pub use difference::Difference;
+pub use level::LevelMeter;
+pub use loudness::{LoudnessMeter, integrated_lufs};
+pub use third_octave::ThirdOctaves;
+pub use true_peak::TruePeakMeter;

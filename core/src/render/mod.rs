@@ -1,1 +1,13 @@
-//! Placeholder.
+//! From a session to sound.
+//!
+//! A [`plan`] says what is summed where and which racks run; a [`mixer`] runs a
+//! plan block by block. The page plays and the server prints with the same two,
+//! which is why what is printed is what was heard. [`offline`] runs a plan over
+//! a whole song.
+
+pub mod mixer;
+pub mod offline;
+pub mod plan;
+
+pub use mixer::{Listening, Mixer};
+pub use plan::{Lane, Plan, Source};

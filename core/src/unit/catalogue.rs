@@ -81,3 +81,9 @@ impl Serialize for UnitKind {
         s.end()
     }
 }
+
+impl core::fmt::Debug for UnitKind {
+    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
+        write!(f, "UnitKind({})", self.id)
+    }
+}

@@ -1,0 +1,73 @@
+//! Stretches of a source that have arrived from the server.
+
+use crate::signal::StereoBlock;
+
+/// Frames in one stretch.
+pub const CHUNK: usize = 32_768;
+
+/// The stretches of one source.
+#[derive(Debug)]
+pub struct ChunkStore {
+    channels: usize,
+    frames: u64,
+    /// Interleaved samples by stretch; `None` where nothing has arrived.
+    chunks: Vec<Option<Box<[f32]>>>,
+}
+
+impl ChunkStore {
+    /// For a source of `frames` frames with 1 or 2 channels.
+    #[must_use]
+    pub fn new(channels: usize, frames: u64) -> Self {
+        let count = frames.div_ceil(CHUNK as u64) as usize;
+        Self { channels, frames, chunks: (0..count).map(|_| None).collect() }
+    }
+
+    /// Takes in stretch `index`: interleaved samples, zero-padded if short.
+    pub fn put(&mut self, index: usize, samples: &[f32]) {
+        let size = CHUNK * self.channels;
+        if let Some(slot) = self.chunks.get_mut(index) {
+            let mut chunk = vec![0.0; size].into_boxed_slice();
+            let n = samples.len().min(size);
+            chunk[..n].copy_from_slice(&samples[..n]);
+            *slot = Some(chunk);
+        }
+    }
+
+    /// Lets go of stretch `index`.
+    pub fn drop_chunk(&mut self, index: usize) {
+        if let Some(slot) = self.chunks.get_mut(index) {
+            *slot = None;
+        }
+    }
+
+    /// Whether frames `from .. from + count` can be read (beyond the end always).
+    #[must_use]
+    pub fn has(&self, from: u64, count: u64) -> bool {
+        let end = (from + count).min(self.frames);
+        if from >= end {
+            return true;
+        }
+        let (first, last) = (from / CHUNK as u64, (end - 1) / CHUNK as u64);
+        (first..=last).all(|i| self.chunks[i as usize].is_some())
+    }
+
+    /// Both channels of one frame; silence where there is nothing.
+    #[inline]
+    #[must_use]
+    pub fn frame(&self, at: u64) -> [f32; 2] {
+        let (chunk, offset) = ((at / CHUNK as u64) as usize, (at % CHUNK as u64) as usize);
+        match self.chunks.get(chunk) {
+            Some(Some(samples)) if self.channels == 2 => [samples[2 * offset], samples[2 * offset + 1]],
+            Some(Some(samples)) => [samples[offset]; 2],
+            _ => [0.0; 2],
+        }
+    }
+
+    /// Adds `gain` times frame `at` to frame `i` of a block.
+    #[inline]
+    pub fn add_frame(&self, at: u64, gain: f32, block: &mut StereoBlock, i: usize) {
+        let [l, r] = self.frame(at);
+        block.left[i] += l * gain;
+        block.right[i] += r * gain;
+    }
+}

@@ -1,0 +1,236 @@
+//! What a rack did to a whole part: figures at every point of its wire.
+//!
+//! Runs the rack once and measures at the input and after each station, so that
+//! the page can show level and crest along the wire, what changed by third
+//! octave, where the reduction happened, and how loud each tenth of a second was
+//! before and after (from which any stretch can be level-matched).
+
+use serde::{Deserialize, Serialize};
+
+use super::level::LevelMeter;
+use super::loudness::{LoudnessMeter, integrated_lufs};
+use super::overview::{FRAMES_PER_PAIR, Overview};
+use super::third_octave::{BANDS, ThirdOctaves};
+use crate::rack::{Rack, RackSpec};
+use crate::signal::decibel::gain_to_db;
+use crate::signal::{BLOCK, StereoBlock};
+
+/// Lowest level of the histogram in dBFS; its bins are 1 dB wide, up to 0.
+pub const HISTOGRAM_FLOOR_DB: i32 = -72;
+
+/// Figures at one point of the wire.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct PointFigures {
+    /// Gated loudness in LUFS; absent for silence.
+    pub lufs: Option<f64>,
+    /// Sample peak in dBFS.
+    pub peak_db: f64,
+    /// RMS in dBFS.
+    pub rms_db: f64,
+    /// Peak minus RMS in dB.
+    pub crest_db: f64,
+    /// Third-octave levels in dBFS.
+    pub third_octave: [f64; BANDS],
+    /// Share of peak levels (per 128 frames) in each dB from
+    /// [`HISTOGRAM_FLOOR_DB`] to 0, in thousandths.
+    pub histogram: Vec<u16>,
+}
+
+/// What a station took away over time.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct ReductionFigures {
+    /// The unit.
+    pub unit: u32,
+    /// Most reduction in dB in each stretch of 512 frames, in tenths of a dB.
+    pub trace: Vec<u16>,
+    /// Largest reduction in dB.
+    pub max_db: f64,
+    /// Mean reduction in dB while anything was taken away.
+    pub mean_db: f64,
+    /// Share of time in which more than 0.5 dB was taken away.
+    pub share: f64,
+}
+
+/// Everything measured in one run.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct Treatment {
+    /// At the input and after each station.
+    pub points: Vec<PointFigures>,
+    /// Reduction of the stations that reduce.
+    pub reductions: Vec<ReductionFigures>,
+    /// Loudness energy of each tenth of a second before and after the rack.
+    pub tenths_in: Vec<f64>,
+    /// See `tenths_in`.
+    pub tenths_out: Vec<f64>,
+    /// Waveform before the rack: extremes of each 512 frames, full scale 1000.
+    pub overview_in: Vec<[i16; 2]>,
+    /// Waveform after the rack.
+    pub overview_out: Vec<[i16; 2]>,
+    /// Delay of the rack in frames; what comes out is that much later.
+    pub latency: usize,
+}
+
+struct Point {
+    level: LevelMeter,
+    loudness: LoudnessMeter,
+    tenths: Vec<f64>,
+    third_octaves: ThirdOctaves,
+    histogram: Vec<u32>,
+    blocks: u32,
+}
+
+impl Point {
+    fn new(rate: f64) -> Self {
+        Self {
+            level: LevelMeter::default(),
+            loudness: LoudnessMeter::new(rate, 2),
+            tenths: Vec::new(),
+            third_octaves: ThirdOctaves::new(rate, ThirdOctaves::LONG),
+            histogram: vec![0; HISTOGRAM_FLOOR_DB.unsigned_abs() as usize + 1],
+            blocks: 0,
+        }
+    }
+
+    fn push(&mut self, block: &StereoBlock) {
+        self.level.push(block, BLOCK);
+        self.loudness.push(block, BLOCK, |tenth| self.tenths.push(tenth));
+        self.third_octaves.push(block, BLOCK);
+        let peak = block.left.iter().chain(&block.right).fold(0.0f32, |m, x| m.max(x.abs()));
+        let bin = gain_to_db(f64::from(peak)).floor() as i32 - HISTOGRAM_FLOOR_DB;
+        if bin >= 0 {
+            let last = self.histogram.len() - 1;
+            self.histogram[(bin as usize).min(last)] += 1;
+        }
+        self.blocks += 1;
+    }
+
+    fn finish(&mut self) -> PointFigures {
+        let share = |n: &u32| (f64::from(*n) * 1000.0 / f64::from(self.blocks.max(1))).round() as u16;
+        PointFigures {
+            lufs: integrated_lufs(&self.tenths),
+            peak_db: self.level.peak_db(),
+            rms_db: self.level.rms_db(),
+            crest_db: self.level.crest_db(),
+            third_octave: self.third_octaves.levels_db(),
+            histogram: self.histogram.iter().map(share).collect(),
+        }
+    }
+}
+
+#[derive(Default)]
+struct ReductionMeter {
+    trace: Vec<u16>,
+    now: f32,
+    blocks_in_step: usize,
+    sum: f64,
+    working: u64,
+    total: u64,
+    max: f32,
+}
+
+impl ReductionMeter {
+    fn push(&mut self, reduction: Option<&[f32; BLOCK]>) {
+        if let Some(reduction) = reduction {
+            for r in reduction {
+                self.now = self.now.max(*r);
+                if *r > 0.5 {
+                    self.sum += f64::from(*r);
+                    self.working += 1;
+                }
+            }
+        }
+        self.max = self.max.max(self.now);
+        self.total += BLOCK as u64;
+        self.blocks_in_step += 1;
+        if self.blocks_in_step * BLOCK == FRAMES_PER_PAIR {
+            self.trace.push((self.now * 10.0).round() as u16);
+            (self.now, self.blocks_in_step) = (0.0, 0);
+        }
+    }
+
+    fn finish(self, unit: u32) -> ReductionFigures {
+        ReductionFigures {
+            unit,
+            trace: self.trace,
+            max_db: f64::from(self.max),
+            mean_db: self.sum / (self.working.max(1)) as f64,
+            share: self.working as f64 / self.total.max(1) as f64,
+        }
+    }
+}
+
+/// Runs a rack and measures along its wire.
+pub struct TreatmentRun {
+    rack: Rack,
+    points: Vec<Point>,
+    reductions: Vec<(u32, ReductionMeter)>,
+    before: Overview,
+    after: Overview,
+}
+
+impl TreatmentRun {
+    /// A run of `spec` from rest at `rate` Hz.
+    #[must_use]
+    pub fn new(spec: &RackSpec, rate: f64) -> Self {
+        let rack = Rack::new(spec, rate);
+        let reduces = |u: &&crate::rack::UnitSpec| u.kind.bend.is_some();
+        Self {
+            points: (0..=spec.units.len()).map(|_| Point::new(rate)).collect(),
+            reductions: spec.units.iter().filter(reduces).map(|u| (u.id, ReductionMeter::default())).collect(),
+            before: Overview::default(),
+            after: Overview::default(),
+            rack,
+        }
+    }
+
+    /// Delay of the rack in frames.
+    #[must_use]
+    pub fn latency(&self) -> usize {
+        self.rack.latency()
+    }
+
+    /// Works on one block in place and measures it on the way.
+    pub fn process(&mut self, block: &mut StereoBlock) {
+        self.before.push(block, BLOCK);
+        let points = &mut self.points;
+        self.rack.process_tapped(block, |i, at| points[i].push(at));
+        self.after.push(block, BLOCK);
+        for (unit, meter) in &mut self.reductions {
+            let station = self.rack.stations().iter().find(|s| s.unit_id() == *unit);
+            meter.push(station.and_then(|s| s.reduction()));
+        }
+    }
+
+    /// All figures of the run.
+    #[must_use]
+    pub fn finish(mut self) -> Treatment {
+        let latency = self.rack.latency();
+        let points: Vec<_> = self.points.iter_mut().map(Point::finish).collect();
+        let last = self.points.len() - 1;
+        Treatment {
+            points,
+            reductions: self.reductions.into_iter().map(|(unit, m)| m.finish(unit)).collect(),
+            tenths_in: std::mem::take(&mut self.points[0].tenths),
+            tenths_out: if last == 0 { Vec::new() } else { std::mem::take(&mut self.points[last].tenths) },
+            overview_in: self.before.finish(),
+            overview_out: self.after.finish(),
+            latency,
+        }
+    }
+}
+
+impl Treatment {
+    /// Gain in dB that brings the untouched sound to the loudness of the worked
+    /// one between two tenths of a second; 0 where one of them is silent.
+    #[must_use]
+    pub fn match_db(&self, from_tenth: usize, to_tenth: usize) -> f64 {
+        if self.tenths_out.is_empty() {
+            return 0.0;
+        }
+        let cut = |t: &[f64]| integrated_lufs(&t[from_tenth.min(t.len())..to_tenth.min(t.len())]);
+        match (cut(&self.tenths_in), cut(&self.tenths_out)) {
+            (Some(a), Some(b)) => b - a,
+            _ => 0.0,
+        }
+    }
+}

@@ -1,0 +1,100 @@
+//! A plan over a whole song, source by source, block by block.
+
+use super::mixer::Mixer;
+use super::plan::Plan;
+use crate::session::Session;
+use crate::signal::{BLOCK, StereoBlock};
+
+/// Gives the blocks of one source in order, silence after its end.
+pub trait BlockSource {
+    /// What went wrong while reading.
+    type Error;
+
+    /// Fills `block` with the next 128 frames.
+    ///
+    /// # Errors
+    /// Whatever the source cannot deliver.
+    fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), Self::Error>;
+}
+
+/// Renders `frames` frames of a plan. `sink` receives each block with the number
+/// of frames in it that count, and returns whether to go on. The mix's latency is
+/// taken out: the first frame given is the first of the song.
+///
+/// # Errors
+/// Those of the sources and of the sink.
+pub fn render<S: BlockSource<Error = E>, E>(
+    plan: &Plan,
+    session: &Session,
+    sources: &mut [S],
+    frames: u64,
+    mut sink: impl FnMut(&StereoBlock, usize) -> Result<bool, E>,
+) -> Result<(), E> {
+    let mut mixer = Mixer::new(plan, session);
+    let mut inputs = vec![StereoBlock::SILENT; sources.len()];
+    let mut trim = LatencyTrim::new(mixer.latency(), frames);
+    let mut out = StereoBlock::SILENT;
+    while trim.wants_more() {
+        for (source, input) in sources.iter_mut().zip(&mut inputs) {
+            source.next_block(input)?;
+        }
+        mixer.process(&mut inputs, &mut out, |_, _| {});
+        if !trim.pass(&out, &mut sink)? {
+            break;
+        }
+    }
+    Ok(())
+}
+
+/// Takes a known delay off the front of a stream of blocks and ends it after a
+/// number of frames.
+pub struct LatencyTrim {
+    skip: usize,
+    left: u64,
+    held: StereoBlock,
+    held_frames: usize,
+}
+
+impl LatencyTrim {
+    /// Drops the first `latency` frames, then passes `frames`.
+    #[must_use]
+    pub fn new(latency: usize, frames: u64) -> Self {
+        Self { skip: latency, left: frames, held: StereoBlock::SILENT, held_frames: 0 }
+    }
+
+    /// Whether more input is needed.
+    #[must_use]
+    pub fn wants_more(&self) -> bool {
+        self.left > 0
+    }
+
+    /// Takes a block in and hands full blocks (and the last, short one) to `sink`;
+    /// false when the sink asked to stop.
+    ///
+    /// # Errors
+    /// Those of the sink.
+    pub fn pass<E>(
+        &mut self,
+        block: &StereoBlock,
+        sink: &mut impl FnMut(&StereoBlock, usize) -> Result<bool, E>,
+    ) -> Result<bool, E> {
+        let from = self.skip.min(BLOCK);
+        self.skip -= from;
+        for i in from..BLOCK {
+            self.held.left[self.held_frames] = block.left[i];
+            self.held.right[self.held_frames] = block.right[i];
+            self.held_frames += 1;
+            let enough = self.held_frames as u64 == self.left;
+            if self.held_frames == BLOCK || enough {
+                self.left -= self.held_frames as u64;
+                let go_on = sink(&self.held, self.held_frames)?;
+                self.held_frames = 0;
+                if !go_on || self.left == 0 {
+                    self.left = 0;
+                    return Ok(go_on);
+                }
+            }
+        }
+        Ok(true)
+    }
+}

@@ -1,0 +1,329 @@
+//! The document: strips with racks and levels, sections, tempo.
+//!
+//! A **strip** is a track, a bus or the main. Tracks feed a bus or the main,
+//! buses feed the main. Values are checked on the way in, so that a document
+//! that exists can be rendered.
+
+use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value as Json, json};
+
+use super::family::Family;
+use crate::rack::{RackError, RackSpec, UnitSpec};
+use crate::unit::param::{Domain, Param, Quantity, Taper, number};
+use crate::unit::settings::{Record, SettingsError};
+
+/// Level at and below which a fader is off.
+pub const OFF_DB: f64 = -90.0;
+
+/// The controls every strip has.
+pub const STRIP: &[Param] = &[
+    Param {
+        id: "level_db",
+        label: "level",
+        hint: "Balance against the parts that matter; off at the left end.",
+        domain: number(OFF_DB, 12.0, 0.0, 0.5, Taper::Linear, Quantity::Decibels),
+    },
+    Param {
+        id: "pan",
+        label: "place",
+        hint: "Left to right, at equal power; a stereo track is balanced.",
+        domain: number(-1.0, 1.0, 0.0, 0.05, Taper::Linear, Quantity::Pan),
+    },
+    Param {
+        id: "muted",
+        label: "mute",
+        hint: "Take it out of the mix and of the print.",
+        domain: Domain::Switch { default: false },
+    },
+];
+
+/// The audio a track plays: a payload of the shelf, at the session's rate.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct AudioRef {
+    /// Content hash, hexadecimal.
+    pub hash: String,
+    /// 1 or 2.
+    pub channels: u8,
+    /// Length in frames.
+    pub frames: u64,
+}
+
+/// What a strip is.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Role {
+    /// Plays audio.
+    Track(AudioRef),
+    /// Sums tracks.
+    Bus,
+    /// Sums everything; there is exactly one.
+    Main,
+}
+
+/// A track, bus or main.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Strip {
+    /// Identity within the session, never reused.
+    pub id: u32,
+    /// Name on the page.
+    pub name: String,
+    /// Instrument family.
+    pub family: Family,
+    /// What the engineer noted on first hearing it raw.
+    pub note: String,
+    /// Track, bus or main.
+    pub role: Role,
+    /// The bus or main it feeds; none only for the main.
+    pub feeds: Option<u32>,
+    /// Level, pan, mute ([`STRIP`]).
+    pub controls: Record,
+    /// Its treatment.
+    pub rack: RackSpec,
+}
+
+/// A named stretch of the song.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Section {
+    /// Name on the page.
+    pub name: String,
+    /// First frame.
+    pub start: u64,
+    /// One past the last frame.
+    pub end: u64,
+}
+
+/// A whole session.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Session {
+    /// Name on the page.
+    pub name: String,
+    /// Sample rate in Hz of everything in it.
+    pub rate: u32,
+    /// Quarter notes per minute.
+    pub tempo_bpm: f64,
+    /// Quarter notes per bar.
+    pub beats_per_bar: u32,
+    /// Sections in order of time.
+    pub sections: Vec<Section>,
+    /// All strips in signal order; the main is last.
+    pub strips: Vec<Strip>,
+    /// The next unused identity for a strip or unit.
+    pub next_id: u32,
+}
+
+/// Why a document could not be read.
+#[derive(Debug)]
+pub enum DocumentError {
+    /// A field is missing or of the wrong kind.
+    Field(&'static str),
+    /// A strip's control.
+    Control(SettingsError),
+    /// A strip's rack.
+    Rack(RackError),
+}
+
+impl core::fmt::Display for DocumentError {
+    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
+        match self {
+            Self::Field(name) => write!(f, "the session's field \"{name}\" is missing or of the wrong kind"),
+            Self::Control(e) => e.fmt(f),
+            Self::Rack(e) => e.fmt(f),
+        }
+    }
+}
+
+impl std::error::Error for DocumentError {}
+
+impl Strip {
+    /// A strip at its defaults with an empty rack.
+    #[must_use]
+    pub fn new(id: u32, name: &str, family: Family, role: Role, feeds: Option<u32>) -> Self {
+        Self {
+            id,
+            name: name.to_string(),
+            family,
+            note: String::new(),
+            role,
+            feeds,
+            controls: Record::defaults(STRIP),
+            rack: RackSpec::default(),
+        }
+    }
+
+    /// Whether it plays audio of its own.
+    #[must_use]
+    pub fn is_track(&self) -> bool {
+        matches!(self.role, Role::Track(_))
+    }
+
+    /// The audio of a track.
+    #[must_use]
+    pub fn audio(&self) -> Option<&AudioRef> {
+        match &self.role {
+            Role::Track(audio) => Some(audio),
+            _ => None,
+        }
+    }
+
+    /// Sets one control.
+    ///
+    /// # Errors
+    /// An unknown name or a value outside its range.
+    pub fn set_control(&mut self, id: &str, value: &Json) -> Result<(), SettingsError> {
+        let mut all = self.controls.to_json();
+        all.insert(id.to_string(), value.clone());
+        self.controls = Record::from_json(STRIP, &all, "")?;
+        Ok(())
+    }
+
+    /// The strip in full.
+    #[must_use]
+    pub fn to_json(&self) -> Json {
+        let role = match self.role {
+            Role::Track(_) => "track",
+            Role::Bus => "bus",
+            Role::Main => "main",
+        };
+        json!({
+            "id": self.id, "name": self.name, "family": self.family.mark(), "note": self.note,
+            "role": role, "audio": self.audio(), "feeds": self.feeds,
+            "controls": self.controls.to_json(), "rack": self.rack.to_json(),
+        })
+    }
+
+    /// Reads what [`Self::to_json`] wrote.
+    ///
+    /// # Errors
+    /// See [`DocumentError`].
+    pub fn from_json(json: &Json) -> Result<Self, DocumentError> {
+        let role = match json["role"].as_str() {
+            Some("track") => {
+                Role::Track(serde_json::from_value(json["audio"].clone()).map_err(|_| DocumentError::Field("audio"))?)
+            }
+            Some("bus") => Role::Bus,
+            Some("main") => Role::Main,
+            _ => return Err(DocumentError::Field("role")),
+        };
+        let empty = Map::new();
+        let controls = json["controls"].as_object().unwrap_or(&empty);
+        Ok(Self {
+            id: id_of(&json["id"]).ok_or(DocumentError::Field("id"))?,
+            name: text(&json["name"]).ok_or(DocumentError::Field("name"))?,
+            family: json["family"].as_str().and_then(Family::from_mark).ok_or(DocumentError::Field("family"))?,
+            note: text(&json["note"]).unwrap_or_default(),
+            role,
+            feeds: id_of(&json["feeds"]),
+            controls: Record::from_json(STRIP, controls, "").map_err(DocumentError::Control)?,
+            rack: RackSpec::from_json(&json["rack"]).map_err(DocumentError::Rack)?,
+        })
+    }
+}
+
+impl Session {
+    /// An empty session with a main and nothing else.
+    #[must_use]
+    pub fn new(name: &str, rate: u32) -> Self {
+        let main = Strip::new(1, "Main", Family::Fx, Role::Main, None);
+        Self {
+            name: name.to_string(),
+            rate,
+            tempo_bpm: 120.0,
+            beats_per_bar: 4,
+            sections: Vec::new(),
+            strips: vec![main],
+            next_id: 2,
+        }
+    }
+
+    /// A fresh identity.
+    pub fn take_id(&mut self) -> u32 {
+        self.next_id += 1;
+        self.next_id - 1
+    }
+
+    /// Adds a strip before the main and returns its identity.
+    pub fn add_strip(&mut self, name: &str, family: Family, role: Role, feeds: u32) -> u32 {
+        let id = self.take_id();
+        let at = self.strips.len() - 1;
+        self.strips.insert(at, Strip::new(id, name, family, role, Some(feeds)));
+        id
+    }
+
+    /// Adds a unit at the end of a strip's rack; ignored for a strip that does not exist.
+    pub fn add_unit(&mut self, strip: u32, mut unit: UnitSpec) {
+        unit.id = self.take_id();
+        if let Some(strip) = self.strip_mut(strip) {
+            strip.rack.units.push(unit);
+        }
+    }
+
+    /// The strip with this identity.
+    #[must_use]
+    pub fn strip(&self, id: u32) -> Option<&Strip> {
+        self.strips.iter().find(|s| s.id == id)
+    }
+
+    /// The strip with this identity, to change.
+    pub fn strip_mut(&mut self, id: u32) -> Option<&mut Strip> {
+        self.strips.iter_mut().find(|s| s.id == id)
+    }
+
+    /// The main strip's identity; 0 in a document without one, which no
+    /// constructor makes.
+    #[must_use]
+    pub fn main_id(&self) -> u32 {
+        self.strips.iter().find(|s| s.role == Role::Main).map_or(0, |s| s.id)
+    }
+
+    /// Tracks in order.
+    pub fn tracks(&self) -> impl Iterator<Item = &Strip> {
+        self.strips.iter().filter(|s| s.is_track())
+    }
+
+    /// Buses in order.
+    pub fn buses(&self) -> impl Iterator<Item = &Strip> {
+        self.strips.iter().filter(|s| s.role == Role::Bus)
+    }
+
+    /// Length in frames: the longest track.
+    #[must_use]
+    pub fn frames(&self) -> u64 {
+        self.tracks().filter_map(Strip::audio).map(|a| a.frames).max().unwrap_or(0)
+    }
+
+    /// The document in full.
+    #[must_use]
+    pub fn to_json(&self) -> Json {
+        json!({
+            "name": self.name, "rate": self.rate, "tempo_bpm": self.tempo_bpm,
+            "beats_per_bar": self.beats_per_bar, "sections": self.sections,
+            "strips": self.strips.iter().map(Strip::to_json).collect::<Vec<_>>(),
+            "next_id": self.next_id,
+        })
+    }
+
+    /// Reads what [`Self::to_json`] wrote.
+    ///
+    /// # Errors
+    /// See [`DocumentError`].
+    pub fn from_json(json: &Json) -> Result<Self, DocumentError> {
+        let field = DocumentError::Field;
+        let strips = json["strips"].as_array().ok_or(field("strips"))?;
+        Ok(Self {
+            name: text(&json["name"]).ok_or(field("name"))?,
+            rate: id_of(&json["rate"]).filter(|r| *r > 0).ok_or(field("rate"))?,
+            tempo_bpm: json["tempo_bpm"].as_f64().ok_or(field("tempo_bpm"))?,
+            beats_per_bar: id_of(&json["beats_per_bar"]).ok_or(field("beats_per_bar"))?,
+            sections: serde_json::from_value(json["sections"].clone()).map_err(|_| field("sections"))?,
+            strips: strips.iter().map(Strip::from_json).collect::<Result<_, _>>()?,
+            next_id: id_of(&json["next_id"]).ok_or(field("next_id"))?,
+        })
+    }
+}
+
+fn id_of(json: &Json) -> Option<u32> {
+    json.as_u64().and_then(|n| u32::try_from(n).ok())
+}
+
+fn text(json: &Json) -> Option<String> {
+    json.as_str().map(str::to_string)
+}
