@@ -98,11 +98,9 @@ pub fn shelf(side: Side, hz: f64, gain_db: f64, q: f64, order: usize) -> Vec<Ana
                 Side::High if damping.is_none() => {
                     AnalogSection { corner_hz: hz, num: [num[1], num[0], 0.0], den: [den[1], den[0], 0.0] }
                 }
-                Side::High => AnalogSection {
-                    corner_hz: hz,
-                    num: [num[2], num[1], num[0]],
-                    den: [den[2], den[1], den[0]],
-                },
+                Side::High => {
+                    AnalogSection { corner_hz: hz, num: [num[2], num[1], num[0]], den: [den[2], den[1], den[0]] }
+                }
             }
         })
         .collect()

@@ -95,10 +95,7 @@ fn convolve(taps: &[f64; TAPS], window: &[Frame]) -> Frame {
         s[0] += tap * x[0];
         s[1] += tap * x[1];
     }
-    [
-        (sums[0][0] + sums[1][0]) + (sums[2][0] + sums[3][0]),
-        (sums[0][1] + sums[1][1]) + (sums[2][1] + sums[3][1]),
-    ]
+    [(sums[0][0] + sums[1][0]) + (sums[2][0] + sums[3][0]), (sums[0][1] + sums[1][1]) + (sums[2][1] + sums[3][1])]
 }
 
 #[cfg(test)]

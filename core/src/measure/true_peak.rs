@@ -37,8 +37,7 @@ impl TruePeakMeter {
             if f64::from(peak) * filter.worst > self.max {
                 for i in 0..BLOCK {
                     for phase in &filter.phases {
-                        let y: f64 =
-                            phase.iter().zip(&history[i..i + TAPS]).map(|(h, x)| h * f64::from(*x)).sum();
+                        let y: f64 = phase.iter().zip(&history[i..i + TAPS]).map(|(h, x)| h * f64::from(*x)).sum();
                         self.max = self.max.max(y.abs());
                     }
                 }

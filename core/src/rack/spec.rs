@@ -149,13 +149,7 @@ impl UnitSpec {
     /// A fresh unit.
     #[must_use]
     pub fn new(kind: &'static UnitKind) -> Self {
-        Self {
-            id: 0,
-            kind,
-            common: Record::defaults(COMMON),
-            why: String::new(),
-            settings: Settings::defaults(kind),
-        }
+        Self { id: 0, kind, common: Record::defaults(COMMON), why: String::new(), settings: Settings::defaults(kind) }
     }
 
     /// Reads one unit; `number` is its place in the rack, for error texts.
@@ -274,10 +268,15 @@ mod tests {
         assert!(error("{}").contains("\"zinc_rack\": 1 is missing"));
         assert!(error(r#"{"zinc_rack":9,"units":[]}"#).contains("version 9"));
         let unit = |u: &str| error(&format!(r#"{{"zinc_rack":1,"units":[{u}]}}"#));
-        assert!(unit(r#"{"kind":"flanger"}"#).contains("unit 1 is of the unknown kind \"flanger\"; known kinds: surgical-eq"));
+        assert!(
+            unit(r#"{"kind":"flanger"}"#)
+                .contains("unit 1 is of the unknown kind \"flanger\"; known kinds: surgical-eq")
+        );
         assert!(unit(r#"{"kind":"compressor","wet":1}"#).contains("unknown field \"wet\""));
         assert!(unit(r#"{"kind":"compressor","mix":2}"#).contains("mix is 2; it must be 0 to 1"));
-        assert!(unit(r#"{"kind":"compressor","params":{"thresh":1}}"#).contains("no parameter thresh; known here: action"));
+        assert!(
+            unit(r#"{"kind":"compressor","params":{"thresh":1}}"#).contains("no parameter thresh; known here: action")
+        );
         let bands = |b: &str| unit(&format!(r#"{{"kind":"surgical-eq","params":{{"bands":[{{"freq_hz":70}},{b}]}}}}"#));
         assert!(bands(r#"{"freq_hz":30000}"#).contains("bands[1].freq_hz is 30000; it must be 10 to 20000"));
         assert!(bands(r#"{"freq_hz":"x"}"#).contains("it takes a number"));

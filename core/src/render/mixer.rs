@@ -251,7 +251,12 @@ impl Mixer {
     ///
     /// `inputs` holds one block per lane, in the plan's order, and is used as
     /// working space.
-    pub fn process(&mut self, inputs: &mut [StereoBlock], out: &mut StereoBlock, mut tap: impl FnMut(usize, &StereoBlock)) {
+    pub fn process(
+        &mut self,
+        inputs: &mut [StereoBlock],
+        out: &mut StereoBlock,
+        mut tap: impl FnMut(usize, &StereoBlock),
+    ) {
         out.clear();
         self.buses.iter_mut().for_each(|b| b.sum.clear());
         for (i, (lane, input)) in self.lanes.iter_mut().zip(inputs.iter_mut()).enumerate() {

@@ -82,16 +82,11 @@ impl Plan {
         let focus = |source, bus| Lane { source, rack: Some(strip.id), fader: Some(strip.id), bus };
         let rest_of_main = |without| lane(Source::IntoMain { without: Some(without) }, None);
         Some(match strip.role {
-            Role::Main => Self {
-                lanes: vec![focus(Source::IntoMain { without: None }, None)],
-                buses: Vec::new(),
-                main: None,
-            },
+            Role::Main => {
+                Self { lanes: vec![focus(Source::IntoMain { without: None }, None)], buses: Vec::new(), main: None }
+            }
             Role::Bus => Self {
-                lanes: vec![
-                    focus(Source::IntoBus { bus: strip.id, without: None }, None),
-                    rest_of_main(strip.id),
-                ],
+                lanes: vec![focus(Source::IntoBus { bus: strip.id, without: None }, None), rest_of_main(strip.id)],
                 buses: Vec::new(),
                 main: Some(main),
             },

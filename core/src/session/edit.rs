@@ -385,7 +385,10 @@ mod tests {
                 strip,
                 unit: json!({"id": unit, "kind": "compressor", "params": {"ratio": ratio}})
             }),
-            strip.clone().prop_map(|strip| Edit::ReplaceRack { strip, rack: json!({"zinc_rack": 1, "units": [{"kind": "compressor"}]}) }),
+            strip.clone().prop_map(|strip| Edit::ReplaceRack {
+                strip,
+                rack: json!({"zinc_rack": 1, "units": [{"kind": "compressor"}]})
+            }),
             strip.prop_map(|strip| Edit::RemoveStrip { strip }),
             (0u64..10, 0u64..10).prop_map(|(start, end)| Edit::SetSections {
                 sections: vec![Section { name: "A".into(), start, end }]

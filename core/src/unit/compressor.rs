@@ -110,9 +110,7 @@ pub const KIND: UnitKind = UnitKind {
         let at = |hz: &f64| Complex::from_angle(-crate::signal::math::TAU * hz * lag).scale(makeup);
         freqs.iter().map(at).collect()
     },
-    bend: Some(|settings, in_db| {
-        in_db - curve_of(settings).reduction_db(in_db) + settings.fixed.number("makeup_db")
-    }),
+    bend: Some(|settings, in_db| in_db - curve_of(settings).reduction_db(in_db) + settings.fixed.number("makeup_db")),
 };
 
 fn curve_of(settings: &Settings) -> Curve {

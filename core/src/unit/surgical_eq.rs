@@ -42,7 +42,12 @@ const SLOPES: &[Choice] = &[
 ];
 
 const BAND: &[Param] = &[
-    Param { id: "on", label: "on", hint: "Switch the band off to hear what it was doing.", domain: Domain::Switch { default: true } },
+    Param {
+        id: "on",
+        label: "on",
+        hint: "Switch the band off to hear what it was doing.",
+        domain: Domain::Switch { default: true },
+    },
     Param {
         id: "shape",
         label: "shape",

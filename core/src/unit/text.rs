@@ -38,7 +38,10 @@ pub fn parse(quantity: Quantity, text: &str, tempo_bpm: f64) -> Result<f64, Text
         Quantity::Decibels => (parse_decibels(&plain), "-3, +2.5 dB or off"),
         Quantity::Milliseconds => (parse_time(&plain, tempo_bpm), "30, 30ms, 1.2 s, 1/16 or 1/8."),
         Quantity::Ratio => (parse_ratio(&plain), "4, 4:1 or inf"),
-        Quantity::Q => (scaled(&plain, &[("oct", 0.0), ("", 1.0)]).filter(|q| *q != 0.0).or_else(|| parse_octaves(&plain)), "0.7, 12 or 1.5oct"),
+        Quantity::Q => (
+            scaled(&plain, &[("oct", 0.0), ("", 1.0)]).filter(|q| *q != 0.0).or_else(|| parse_octaves(&plain)),
+            "0.7, 12 or 1.5oct",
+        ),
         Quantity::Percent => (scaled(&plain, &[("%", 0.01), ("", 0.01)]), "35 or 35%"),
         Quantity::Pan => (parse_pan(&plain), "L30, C or R100"),
     };
@@ -96,14 +99,26 @@ pub fn q_of_octaves(octaves: f64) -> f64 {
 
 fn decibel_figure(value: f64) -> String {
     let rounded = (value * 100.0).round() / 100.0;
-    let text = if (rounded * 10.0).fract().abs() < 1e-9 { std::format!("{rounded:+.1}") } else { std::format!("{rounded:+.2}") };
+    let text = if (rounded * 10.0).fract().abs() < 1e-9 {
+        std::format!("{rounded:+.1}")
+    } else {
+        std::format!("{rounded:+.2}")
+    };
     if rounded == 0.0 { "0.0".to_string() } else { text }
 }
 
 /// Four significant figures without trailing zeros.
 fn significant(value: f64) -> String {
     let magnitude = value.abs();
-    let decimals = if magnitude >= 999.95 { 0 } else if magnitude >= 99.995 { 1 } else if magnitude >= 9.9995 { 2 } else { 3 };
+    let decimals = if magnitude >= 999.95 {
+        0
+    } else if magnitude >= 99.995 {
+        1
+    } else if magnitude >= 9.9995 {
+        2
+    } else {
+        3
+    };
     trimmed(value, decimals)
 }
 
@@ -242,8 +257,13 @@ mod tests {
     #[test]
     fn nonsense_is_refused_with_examples() {
         for (quantity, text) in [
-            (Quantity::Hertz, ""), (Quantity::Hertz, "H4"), (Quantity::Hertz, "2kk"), (Quantity::Hertz, "nan"),
-            (Quantity::Ratio, "x:1"), (Quantity::Milliseconds, "1/0"), (Quantity::Percent, "1e9"),
+            (Quantity::Hertz, ""),
+            (Quantity::Hertz, "H4"),
+            (Quantity::Hertz, "2kk"),
+            (Quantity::Hertz, "nan"),
+            (Quantity::Ratio, "x:1"),
+            (Quantity::Milliseconds, "1/0"),
+            (Quantity::Percent, "1e9"),
         ] {
             let error = parse(quantity, text, 120.0).unwrap_err();
             assert!(error.to_string().contains("for example"), "{text}");

@@ -1,0 +1,8 @@
+//! Sound models, one file for each way of making a tone.
+
+pub mod bowed;
+pub mod drum;
+pub mod organ;
+pub mod string;
+pub mod tine;
+pub mod voice;

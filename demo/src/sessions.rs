@@ -1,0 +1,398 @@
+//! The two sessions of the demo: as recorded, and worked.
+
+use serde_json::{Value as Json, json};
+use zinc_core::rack::UnitSpec;
+use zinc_core::session::{AudioRef, Family, Role, Section, Session};
+
+use crate::song::{BARS, FRAMES, PARTS, RATE, TEMPO_BPM};
+use crate::stems::STEMS;
+
+/// Name of the song.
+pub const SONG: &str = "Copper Bell, Slow Tide";
+
+/// The session with nothing on any rack. `audio` holds one payload per stem.
+#[must_use]
+pub fn as_recorded(audio: &[AudioRef]) -> Session {
+    let mut session = Session::new(&format!("{SONG} \u{b7} as recorded"), RATE);
+    session.tempo_bpm = TEMPO_BPM;
+    let bar_frames = FRAMES as u64 / BARS as u64;
+    for (i, (_, name, bar)) in PARTS.iter().enumerate() {
+        let end = PARTS.get(i + 1).map_or(BARS, |p| p.2) as u64;
+        session.sections.push(Section {
+            name: (*name).to_string(),
+            start: *bar as u64 * bar_frames,
+            end: end * bar_frames,
+        });
+    }
+    let buses: Vec<(Family, u32)> = [
+        (Family::Dr, "Drums"),
+        (Family::Bs, "Bass"),
+        (Family::Gt, "Guitars"),
+        (Family::Ky, "Keys"),
+        (Family::Or, "Strings"),
+    ]
+    .map(|(family, name)| (family, session.add_strip(name, family, Role::Bus, 1)))
+    .to_vec();
+    for (stem, audio) in STEMS.iter().zip(audio) {
+        let feeds = buses.iter().find(|(f, _)| *f == stem.family).map_or(1, |(_, id)| *id);
+        let id = session.add_strip(stem.name, stem.family, Role::Track(audio.clone()), feeds);
+        set(&mut session, id, "level_db", json!(balance(stem.name).0));
+        set(&mut session, id, "pan", json!(balance(stem.name).1));
+    }
+    // Rows in signal order: tracks, then the buses they feed, then the main.
+    session.strips.sort_by_key(|s| match s.role {
+        Role::Track(_) => 0,
+        Role::Bus => 1,
+        Role::Main => 2,
+    });
+    session
+}
+
+/// Level in dB and pan of a track, a rough balance.
+fn balance(name: &str) -> (f64, f64) {
+    match name {
+        "Kick" => (-5.0, 0.0),
+        "Snare" => (-8.0, 0.0),
+        "Overheads" => (-12.0, 0.0),
+        "Bass DI" => (-7.0, 0.0),
+        "Bass cabinet" => (-12.0, 0.0),
+        "Rhythm left DI" => (-13.0, -0.8),
+        "Rhythm right DI" => (-13.0, 0.8),
+        "Acoustic" => (-13.5, -0.2),
+        "Lead DI" => (-9.0, 0.1),
+        "Electric piano" => (-13.0, 0.0),
+        "Organ" => (-15.0, 0.25),
+        "Cellos" => (-13.0, -0.35),
+        "Violins" => (-14.0, 0.3),
+        _ => (-8.0, 0.0),
+    }
+}
+
+/// The session with every track treated.
+#[must_use]
+pub fn worked(audio: &[AudioRef]) -> Session {
+    let mut session = as_recorded(audio);
+    session.name = format!("{SONG} \u{b7} worked");
+    for (name, note, units) in treatments() {
+        let Some(id) = session.strips.iter().find(|s| s.name == name).map(|s| s.id) else { continue };
+        for unit in units {
+            if let Ok(unit) = UnitSpec::from_json(&unit, 1) {
+                session.add_unit(id, unit);
+            }
+        }
+        if let Some(strip) = session.strip_mut(id) {
+            strip.note = note.to_string();
+        }
+    }
+    session
+}
+
+fn set(session: &mut Session, strip: u32, control: &str, value: Json) {
+    if let Some(strip) = session.strip_mut(strip) {
+        // The values above are within range; a test holds every demo document to that.
+        let _ = strip.set_control(control, &value);
+    }
+}
+
+fn eq(why: &str, bands: Json) -> Json {
+    json!({ "kind": "surgical-eq", "why": why, "params": { "bands": bands } })
+}
+
+fn comp(why: &str, params: Json) -> Json {
+    json!({ "kind": "compressor", "why": why, "params": params })
+}
+
+fn high_pass(hz: f64, slope: u32) -> Json {
+    json!({ "shape": "high-pass", "freq_hz": hz, "slope_db_oct": slope })
+}
+
+fn low_pass(hz: f64, slope: u32) -> Json {
+    json!({ "shape": "low-pass", "freq_hz": hz, "slope_db_oct": slope })
+}
+
+fn bell(hz: f64, gain_db: f64, q: f64) -> Json {
+    json!({ "shape": "bell", "freq_hz": hz, "gain_db": gain_db, "q": q })
+}
+
+fn shelf(shape: &str, hz: f64, gain_db: f64) -> Json {
+    json!({ "shape": shape, "freq_hz": hz, "gain_db": gain_db, "q": 0.7 })
+}
+
+/// What was noted on hearing each strip raw, and its rack.
+fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
+    vec![
+        (
+            "Kick",
+            "fights the bass around 58 Hz, click is fine",
+            vec![
+                eq(
+                    "leave the bass its fundamentals",
+                    json!([
+                        high_pass(32.0, 24),
+                        bell(58.0, -3.5, 1.6),
+                        bell(280.0, -3.0, 1.2),
+                        shelf("high-shelf", 4200.0, 2.5)
+                    ]),
+                ),
+                comp(
+                    "hold the loud hits",
+                    json!({ "threshold_db": -14.0, "ratio": 3.0, "attack_ms": 18.0, "release_ms": 90.0, "knee_db": 4.0, "makeup_db": 1.5 }),
+                ),
+            ],
+        ),
+        (
+            "Snare",
+            "a shell ring that never stops",
+            vec![
+                eq(
+                    "take the ring, keep the crack",
+                    json!([high_pass(90.0, 12), { "shape": "bell", "freq_hz": 618.0, "gain_db": -14.0, "q": 22.0 }, bell(187.0, 2.0, 1.4), shelf("high-shelf", 6000.0, 2.0)]),
+                ),
+                comp(
+                    "bring up the body",
+                    json!({ "threshold_db": -18.0, "ratio": 4.0, "attack_ms": 12.0, "release_ms": 120.0, "makeup_db": 3.0 }),
+                ),
+            ],
+        ),
+        (
+            "Overheads",
+            "cymbals good, too much drum in them",
+            vec![eq(
+                "cymbals only",
+                json!([high_pass(240.0, 18), bell(3900.0, -2.0, 1.5), shelf("high-shelf", 11_000.0, 1.5)]),
+            )],
+        ),
+        (
+            "Bass DI",
+            "very uneven, rumbles below everything",
+            vec![
+                eq(
+                    "rumble out, keep the low E whole",
+                    json!([high_pass(34.0, 48), bell(220.0, -2.5, 1.0), bell(900.0, 2.0, 0.9)]),
+                ),
+                comp(
+                    "even out, note by note",
+                    json!({ "detect": "rms", "rms_ms": 25.0, "threshold_db": -26.0, "ratio": 4.0, "attack_ms": 8.0, "release_ms": 180.0, "knee_db": 8.0, "makeup_db": 5.0 }),
+                ),
+            ],
+        ),
+        (
+            "Bass cabinet",
+            "nasal; late and upside down against the DI",
+            vec![
+                eq("the nose out", json!([high_pass(60.0, 12), bell(820.0, -8.0, 1.6), low_pass(4200.0, 12)])),
+                comp(
+                    "hold it behind the DI",
+                    json!({ "threshold_db": -22.0, "ratio": 3.0, "attack_ms": 15.0, "release_ms": 150.0, "makeup_db": 2.0 }),
+                ),
+            ],
+        ),
+        (
+            "Rhythm left DI",
+            "palm mutes pile up low down",
+            vec![
+                eq(
+                    "room for the bass, less build-up",
+                    json!([high_pass(95.0, 24), bell(135.0, -5.0, 1.8), bell(2600.0, 2.0, 1.1)]),
+                ),
+                comp(
+                    "hold the mutes",
+                    json!({ "threshold_db": -22.0, "ratio": 3.0, "attack_ms": 20.0, "release_ms": 110.0, "makeup_db": 2.0 }),
+                ),
+            ],
+        ),
+        (
+            "Rhythm right DI",
+            "competes with the left in the upper mids",
+            vec![
+                eq(
+                    "the opposite of its partner at 2.6 kHz",
+                    json!([
+                        high_pass(95.0, 24),
+                        bell(135.0, -5.0, 1.8),
+                        bell(2600.0, -3.0, 1.1),
+                        bell(1500.0, 2.0, 1.2)
+                    ]),
+                ),
+                comp(
+                    "hold the mutes",
+                    json!({ "threshold_db": -22.0, "ratio": 3.0, "attack_ms": 20.0, "release_ms": 110.0, "makeup_db": 2.0 }),
+                ),
+            ],
+        ),
+        (
+            "Acoustic",
+            "boomy on the hard strums, something sings near A4",
+            vec![
+                eq(
+                    "clear the ring, keep the wood",
+                    json!([
+                        high_pass(74.0, 24),
+                        bell(108.0, -4.0, 1.5),
+                        bell(196.0, -4.0, 1.3),
+                        bell(441.0, -11.0, 30.0),
+                        shelf("high-shelf", 9500.0, 2.0)
+                    ]),
+                ),
+                comp(
+                    "hold the boomy strums",
+                    json!({ "threshold_db": -20.0, "ratio": 3.0, "attack_ms": 25.0, "release_ms": 140.0, "knee_db": 6.0, "key_low_cut_hz": 70.0, "makeup_db": 1.5 }),
+                ),
+            ],
+        ),
+        (
+            "Lead DI",
+            "dull",
+            vec![
+                eq(
+                    "bring it forward",
+                    json!([
+                        high_pass(120.0, 12),
+                        bell(420.0, -2.0, 1.2),
+                        bell(2300.0, 5.0, 0.9),
+                        shelf("high-shelf", 4000.0, 6.0)
+                    ]),
+                ),
+                comp(
+                    "sustain",
+                    json!({ "threshold_db": -26.0, "ratio": 4.0, "attack_ms": 12.0, "release_ms": 220.0, "makeup_db": 4.0 }),
+                ),
+            ],
+        ),
+        (
+            "Electric piano",
+            "boxy, sits where everything sits",
+            vec![
+                eq("open the box", json!([high_pass(90.0, 12), bell(410.0, -5.5, 1.1), bell(2200.0, 2.0, 1.0)])),
+                comp(
+                    "soften the bark",
+                    json!({ "threshold_db": -24.0, "ratio": 2.0, "attack_ms": 15.0, "release_ms": 160.0, "makeup_db": 2.0 }),
+                ),
+            ],
+        ),
+        (
+            "Organ",
+            "hums and blows when nobody plays",
+            vec![eq(
+                "under the keys there is only leakage",
+                json!([high_pass(150.0, 36), bell(240.0, -3.0, 0.9), low_pass(9000.0, 12)]),
+            )],
+        ),
+        (
+            "Cellos",
+            "two plucks jump out",
+            vec![
+                eq(
+                    "lighter below, rosin above",
+                    json!([high_pass(58.0, 18), bell(230.0, -2.0, 1.2), bell(1800.0, 2.5, 1.0)]),
+                ),
+                comp(
+                    "catch the plucks, leave the bow alone",
+                    json!({ "threshold_db": -13.0, "ratio": 6.0, "attack_ms": 1.0, "release_ms": 90.0, "knee_db": 3.0, "lookahead_ms": 1.5 }),
+                ),
+            ],
+        ),
+        (
+            "Violins",
+            "a room note at D#6, hard on top",
+            vec![
+                eq(
+                    "out with the room note",
+                    json!([high_pass(190.0, 18), bell(1244.5, -10.0, 26.0), shelf("high-shelf", 5200.0, -4.0)]),
+                ),
+                comp(
+                    "a slow hand",
+                    json!({ "detect": "rms", "threshold_db": -24.0, "ratio": 2.0, "attack_ms": 60.0, "release_ms": 400.0, "knee_db": 10.0, "makeup_db": 1.5 }),
+                ),
+            ],
+        ),
+        (
+            "Voice",
+            "comes close in the verse, swells below",
+            vec![
+                eq(
+                    "steady the distance",
+                    json!([
+                        high_pass(95.0, 18),
+                        shelf("low-shelf", 250.0, -3.5),
+                        bell(3100.0, 2.0, 1.0),
+                        shelf("high-shelf", 9000.0, 3.0)
+                    ]),
+                ),
+                comp(
+                    "ride the phrases",
+                    json!({ "detect": "rms", "rms_ms": 20.0, "threshold_db": -24.0, "ratio": 3.0, "attack_ms": 6.0, "release_ms": 140.0, "knee_db": 8.0, "makeup_db": 4.0 }),
+                ),
+            ],
+        ),
+        (
+            "Drums",
+            "",
+            vec![comp(
+                "one kit",
+                json!({ "threshold_db": -16.0, "ratio": 2.0, "attack_ms": 30.0, "release_ms": 110.0, "makeup_db": 1.0 }),
+            )],
+        ),
+        (
+            "Bass",
+            "",
+            vec![
+                eq("share the bottom with the kick", json!([bell(58.0, 1.5, 1.4), bell(150.0, -1.5, 1.0)])),
+                comp(
+                    "both tracks as one",
+                    json!({ "threshold_db": -18.0, "ratio": 2.5, "attack_ms": 25.0, "release_ms": 160.0, "makeup_db": 1.0 }),
+                ),
+            ],
+        ),
+        (
+            "Guitars",
+            "",
+            vec![
+                eq("room for the voice", json!([bell(3000.0, -1.5, 0.8)])),
+                comp(
+                    "lean together",
+                    json!({ "threshold_db": -18.0, "ratio": 1.5, "attack_ms": 30.0, "release_ms": 150.0 }),
+                ),
+            ],
+        ),
+        ("Keys", "", vec![eq("out of the low mids", json!([bell(300.0, -1.5, 0.8)]))]),
+        ("Strings", "", vec![eq("air", json!([shelf("high-shelf", 10_000.0, 1.5)]))]),
+        (
+            "Main",
+            "",
+            vec![comp(
+                "a last half decibel of hold",
+                json!({ "threshold_db": -12.0, "ratio": 1.5, "attack_ms": 40.0, "release_ms": 200.0, "knee_db": 12.0 }),
+            )],
+        ),
+    ]
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn audio() -> Vec<AudioRef> {
+        STEMS.iter().map(|s| AudioRef { hash: s.name.into(), channels: 1, frames: FRAMES as u64 }).collect()
+    }
+
+    #[test]
+    fn every_strip_of_the_worked_session_is_treated_and_every_treatment_is_valid() {
+        let session = worked(&audio());
+        for (name, _, units) in treatments() {
+            let strip = session.strips.iter().find(|s| s.name == name);
+            assert_eq!(strip.map(|s| s.rack.units.len()), Some(units.len()), "{name}");
+        }
+        assert_eq!(session.strips.len(), 14 + 5 + 1);
+        assert!(session.strips.iter().map(|s| s.rack.units.len()).sum::<usize>() >= 33);
+    }
+
+    #[test]
+    fn both_sessions_are_whole_documents_with_all_faders_set() {
+        for session in [as_recorded(&audio()), worked(&audio())] {
+            assert!(session.tracks().all(|t| t.controls.number("level_db") < 0.0));
+            assert!(Session::from_json(&session.to_json()).is_ok_and(|read| read == session));
+            assert_eq!(session.sections.last().map(|s| s.end), Some(session.frames()));
+        }
+    }
+}

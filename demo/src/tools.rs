@@ -1,0 +1,124 @@
+//! What instruments share: analog-shaped filters over a whole part, phasors, levels.
+
+use zinc_core::filter::analog::{self, Side};
+use zinc_core::filter::matched::matched;
+use zinc_core::filter::{AnalogSection, Section};
+use zinc_core::signal::math::{TAU, cos, exp, pow, sin};
+
+use crate::player::Chance;
+use crate::song::{FRAMES, RATE};
+
+/// Sample rate as a number to calculate with.
+pub const FS: f64 = RATE as f64;
+
+/// One channel of silence as long as the song.
+#[must_use]
+pub fn silence() -> Vec<f32> {
+    vec![0.0; FRAMES]
+}
+
+/// Filters a channel by a chain of analog shapes.
+pub fn shape(channel: &mut [f32], chain: &[Vec<AnalogSection>]) {
+    let mut sections: Vec<Section> = chain.iter().flatten().map(|a| Section::new(matched(a, FS), FS, 0.01)).collect();
+    let mut frames = [[0.0f64; 2]; 256];
+    for part in channel.chunks_mut(256) {
+        let frames = &mut frames[..part.len()];
+        for (f, x) in frames.iter_mut().zip(part.iter()) {
+            *f = [f64::from(*x), 0.0];
+        }
+        for section in &mut sections {
+            section.process(frames);
+        }
+        for (x, f) in part.iter_mut().zip(frames.iter()) {
+            *x = f[0] as f32;
+        }
+    }
+}
+
+/// Removes what lies below `hz`.
+#[must_use]
+pub fn low_cut(hz: f64) -> Vec<AnalogSection> {
+    analog::cut(Side::Low, hz, 2)
+}
+
+/// Removes what lies above `hz`.
+#[must_use]
+pub fn high_cut(hz: f64) -> Vec<AnalogSection> {
+    analog::cut(Side::High, hz, 2)
+}
+
+/// Lifts (or dips) around `hz`.
+#[must_use]
+pub fn bell(hz: f64, gain_db: f64, q: f64) -> Vec<AnalogSection> {
+    analog::bell(hz, gain_db, q)
+}
+
+/// Lifts (or dips) everything above `hz`.
+#[must_use]
+pub fn high_shelf(hz: f64, gain_db: f64) -> Vec<AnalogSection> {
+    analog::shelf(Side::High, hz, gain_db, 0.707, 2)
+}
+
+/// Lifts (or dips) everything below `hz`.
+#[must_use]
+pub fn low_shelf(hz: f64, gain_db: f64) -> Vec<AnalogSection> {
+    analog::shelf(Side::Low, hz, gain_db, 0.707, 2)
+}
+
+/// Scales channels together so that the largest sample is at `peak_db`.
+pub fn set_peak(channels: &mut [Vec<f32>], peak_db: f64) {
+    let peak = channels.iter().flatten().fold(0.0f32, |m, x| m.max(x.abs()));
+    let gain = (pow(10.0, peak_db / 20.0) / f64::from(peak.max(1e-9))) as f32;
+    channels.iter_mut().flatten().for_each(|x| *x *= gain);
+}
+
+/// Adds `from` times `gain`, starting `delay` frames later.
+pub fn add(to: &mut [f32], from: &[f32], gain: f32, delay: usize) {
+    for (t, f) in to.iter_mut().skip(delay).zip(from) {
+        *t += f * gain;
+    }
+}
+
+/// Adds noise of an RMS level in dBFS, coloured by a chain of shapes.
+pub fn add_noise(channel: &mut [f32], seed: u64, rms_db: f64, chain: &[Vec<AnalogSection>]) {
+    let mut chance = Chance::new(seed);
+    let mut noise: Vec<f32> = (0..channel.len()).map(|_| chance.noise() as f32).collect();
+    shape(&mut noise, chain);
+    let power: f64 = noise.iter().map(|x| f64::from(*x).powi(2)).sum::<f64>() / noise.len() as f64;
+    let gain = (pow(10.0, rms_db / 20.0) / power.sqrt().max(1e-12)) as f32;
+    add(channel, &noise, gain, 0);
+}
+
+/// A decaying, turning vector: one mode of a struck body.
+#[derive(Clone, Copy, Debug)]
+pub struct Mode {
+    re: f64,
+    im: f64,
+    turn: [f64; 2],
+}
+
+impl Mode {
+    /// Starts at `amplitude`, at `hz`, falling by 60 dB in `t60_s` seconds.
+    #[must_use]
+    pub fn new(hz: f64, amplitude: f64, t60_s: f64) -> Self {
+        let angle = TAU * hz / FS;
+        let keep = exp(-6.9078 / (t60_s * FS));
+        Self { re: 0.0, im: amplitude, turn: [keep * cos(angle), keep * sin(angle)] }
+    }
+
+    /// The next sample; starts from zero.
+    #[inline]
+    pub fn next_sample(&mut self) -> f64 {
+        let out = self.re;
+        let re = self.re * self.turn[0] + self.im * self.turn[1];
+        self.im = self.im * self.turn[0] - self.re * self.turn[1];
+        self.re = re;
+        out
+    }
+}
+
+/// Frame number of a time in seconds.
+#[must_use]
+pub fn frame(seconds: f64) -> usize {
+    (seconds * FS).max(0.0) as usize
+}

@@ -1,0 +1,153 @@
+//! The page's side: questions in JSON, answers in JSON.
+//!
+//! Curves, typed values and tapers are computed here by the core, so that what
+//! is drawn and typed follows the same rules as what is heard. Questions come a
+//! few dozen times a second at most; JSON costs microseconds.
+
+use serde::Deserialize;
+use serde_json::{Value as Json, json};
+use zinc_core::measure::probe::rack_response;
+use zinc_core::measure::third_octave::{BANDS, ThirdOctaves, centre_hz};
+use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
+use zinc_core::session::STRIP;
+use zinc_core::signal::decibel::gain_to_db;
+use zinc_core::unit::catalogue::KINDS;
+use zinc_core::unit::param::{Domain, Quantity};
+use zinc_core::unit::text;
+use zinc_core::unit::{Param, kind};
+
+use crate::memory::{answer, text as text_at};
+
+#[derive(Deserialize)]
+#[serde(tag = "ask", rename_all = "kebab-case")]
+enum Question {
+    /// All tables.
+    Catalogue,
+    /// A typed text as a value of a parameter.
+    Parse { table: String, param: String, text: String, tempo_bpm: f64 },
+    /// A value as text.
+    Format { table: String, param: String, value: Option<f64> },
+    /// Position of a value on its rule.
+    Position { table: String, param: String, value: Option<f64> },
+    /// Value at a position of the rule.
+    ValueAt { table: String, param: String, position: f64 },
+    /// Value some keyboard steps away.
+    Step { table: String, param: String, value: Option<f64>, count: f64 },
+    /// The nearest note.
+    Note { hz: f64 },
+    /// Width in octaves of a Q.
+    Octaves { q: f64 },
+    /// Gain in dB of a rack at some frequencies.
+    Response { rack: Json, rate: f64, freqs: Vec<f64> },
+    /// Output level for each whole dB of input from `from` to 0.
+    Bend { unit: Json, from: i32 },
+    /// A fresh unit.
+    Fresh { kind: String },
+}
+
+/// Answers a question; the answer is JSON, `{"error": ...}` when there is none.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zr_ask(at: *const u8, len: usize) {
+    // SAFETY: see the crate's contract.
+    let question = serde_json::from_str(unsafe { text_at(at, len) }).map_err(|e| e.to_string());
+    let reply = question.and_then(reply).unwrap_or_else(|reason| json!({ "error": reason }));
+    answer(&reply.to_string());
+}
+
+/// Third-octave levels in dBFS of `count` samples; 31 numbers replace the first samples.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zr_third_octaves(samples: *mut f32, count: usize, rate: f64) -> usize {
+    // SAFETY: see the crate's contract.
+    let samples = unsafe { std::slice::from_raw_parts_mut(samples, count) };
+    let mut meter = ThirdOctaves::new(rate, count);
+    meter.push_slices(samples, samples);
+    for (out, level) in samples.iter_mut().zip(meter.levels_db()) {
+        *out = level as f32;
+    }
+    BANDS
+}
+
+fn reply(question: Question) -> Result<Json, String> {
+    Ok(match question {
+        Question::Catalogue => json!({
+            "kinds": KINDS, "common": COMMON, "strip": STRIP,
+            "third_octaves": (0..BANDS).map(centre_hz).collect::<Vec<_>>(),
+        }),
+        Question::Parse { table, param, text, tempo_bpm } => parse(&table, &param, &text, tempo_bpm)?,
+        Question::Format { table, param, value } => {
+            json!(text::format(number(&table, &param)?.quantity, finite(value)))
+        }
+        Question::Position { table, param, value } => {
+            let n = number(&table, &param)?;
+            json!(n.taper.position_of(finite(value), n.min, n.max))
+        }
+        Question::ValueAt { table, param, position } => {
+            let n = number(&table, &param)?;
+            wire(n.taper.value_at(position, n.min, n.max))
+        }
+        Question::Step { table, param, value, count } => {
+            wire(find(&table, &param)?.domain.stepped(finite(value), count))
+        }
+        Question::Note { hz } => json!(text::note_name(hz)),
+        Question::Octaves { q } => json!(text::octaves_of_q(q)),
+        Question::Response { rack, rate, freqs } => {
+            let rack = RackSpec::from_json(&rack).map_err(|e| e.to_string())?;
+            let gains = rack_response(&rack, rate, &freqs);
+            json!(gains.iter().map(|h| gain_to_db(h.norm_sqr().sqrt())).collect::<Vec<_>>())
+        }
+        Question::Bend { unit, from } => {
+            let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let bend = unit.kind.bend.ok_or("this unit has no bend")?;
+            json!((from..=0).map(|db| bend(&unit.settings, f64::from(db))).collect::<Vec<_>>())
+        }
+        Question::Fresh { kind: id } => {
+            UnitSpec::new(kind(&id).ok_or_else(|| format!("there is no unit {id}"))?).to_json()
+        }
+    })
+}
+
+/// JSON has no infinity: an infinite ratio travels as null.
+fn wire(value: f64) -> Json {
+    if value.is_finite() { json!(value) } else { Json::Null }
+}
+
+fn finite(value: Option<f64>) -> f64 {
+    value.unwrap_or(f64::INFINITY)
+}
+
+fn parse(table: &str, param: &str, typed: &str, tempo_bpm: f64) -> Result<Json, String> {
+    let n = number(table, param)?;
+    let value = text::parse(n.quantity, typed, tempo_bpm).map_err(|e| e.to_string())?;
+    if value < n.min || value > n.max {
+        let (min, max) = (text::format(n.quantity, n.min), text::format(n.quantity, n.max));
+        return Err(format!("{} is outside {min} to {max}; the old value was kept.", text::format(n.quantity, value)));
+    }
+    Ok(json!({ "value": wire(value) }))
+}
+
+/// The parts of a number's domain that questions need.
+struct Number {
+    min: f64,
+    max: f64,
+    taper: zinc_core::unit::Taper,
+    quantity: Quantity,
+}
+
+fn number(table: &str, param: &str) -> Result<Number, String> {
+    match find(table, param)?.domain {
+        Domain::Number { min, max, taper, quantity, .. } => Ok(Number { min, max, taper, quantity }),
+        _ => Err(format!("{param} is not a number")),
+    }
+}
+
+/// Tables: a unit kind, a unit kind's rows as `kind/rows`, `common` or `strip`.
+fn find(table: &str, param: &str) -> Result<&'static Param, String> {
+    let params = match table.split_once('/') {
+        Some((id, _)) => kind(id).and_then(|k| k.rows).map(|r| r.params),
+        None if table == "common" => Some(COMMON),
+        None if table == "strip" => Some(STRIP),
+        None => kind(table).map(|k| k.params),
+    };
+    let found = params.and_then(|p| p.iter().find(|p| p.id == param));
+    found.ok_or_else(|| format!("there is no parameter {table}.{param}"))
+}
