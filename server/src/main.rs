@@ -1,1 +1,31 @@
-fn main() {}
+//! Zinc Rack: the one program a user starts.
+//!
+//! `cli` reads the command line, `commands` does what it says; `app` is what the
+//! running server shares. `pages` and `api` parse, call and render; rules live
+//! in `zinc-core`, SQL in `store`, files in `shelf`.
+
+mod api;
+mod app;
+mod cli;
+mod commands;
+mod demo;
+mod guard;
+mod import;
+mod jobs;
+mod pages;
+mod prints;
+mod shelf;
+mod sound;
+mod store;
+
+use clap::Parser;
+
+fn main() -> std::process::ExitCode {
+    match commands::run(cli::Cli::parse()) {
+        Ok(()) => std::process::ExitCode::SUCCESS,
+        Err(failure) => {
+            eprintln!("zinc-rack: {failure}");
+            std::process::ExitCode::from(failure.code)
+        }
+    }
+}

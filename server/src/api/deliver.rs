@@ -1,0 +1,65 @@
+//! Printing to files, and fetching them.
+
+use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
+use rocket::fs::NamedFile;
+use rocket::http::{ContentType, Header, Status};
+use rocket::serde::Deserialize;
+use rocket::serde::json::{Json, json};
+use rocket::{Route, State, get, post, routes};
+use zinc_core::session::Role;
+
+use super::{Answer, ApiError, blocking};
+use crate::app::App;
+use crate::shelf::is_key;
+use crate::sound::Bits;
+
+#[derive(Deserialize)]
+#[serde(crate = "rocket::serde")]
+struct Order {
+    /// The strip; the main for the mix.
+    strip: u32,
+    bits: Bits,
+}
+
+/// Prints a strip to a WAV file; a job.
+#[post("/sessions/<id>/deliver", data = "<order>")]
+async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
+    let app = app.inner().clone();
+    let order = order.into_inner();
+    let worker = app.clone();
+    let session = blocking(move || Ok(worker.store.load(id)?.session)).await?;
+    let no_strip = || ApiError::new(Status::NotFound, format!("There is no strip {} to print.", order.strip));
+    let strip = session.strip(order.strip).ok_or_else(no_strip)?;
+    let what = if strip.role == Role::Main { "mix" } else { &strip.name };
+    let name = format!("{} - {what}.wav", session.name);
+    let worker = app.clone();
+    let job = app.jobs.add(&format!("printing {what}"), move |job| {
+        let (key, clipped) = worker.prints.deliver(&session, order.strip, order.bits, job)?;
+        Ok(json!({ "key": key, "name": name, "clipped": clipped, "frames": session.frames(), "rate": session.rate }))
+    });
+    Ok(Json(json!({ "job": job.id })))
+}
+
+/// A printed file, offered under a name that never reaches the file system.
+#[derive(rocket::Responder)]
+struct Download {
+    file: NamedFile,
+    kind: ContentType,
+    disposition: Header<'static>,
+}
+
+#[get("/delivered/<key>?<name>")]
+async fn fetch(app: &State<App>, key: &str, name: &str) -> Result<Download, ApiError> {
+    let gone = || ApiError::new(Status::NotFound, "This print is not there any more; print it again.");
+    if !is_key(key) {
+        return Err(gone());
+    }
+    let file = NamedFile::open(app.shelf.delivered_file(key)).await.map_err(|_| gone())?;
+    let encoded = utf8_percent_encode(name, NON_ALPHANUMERIC);
+    let disposition = Header::new("Content-Disposition", format!("attachment; filename*=UTF-8''{encoded}"));
+    Ok(Download { file, kind: ContentType::WAV, disposition })
+}
+
+pub fn routes() -> Vec<Route> {
+    routes![print, fetch]
+}

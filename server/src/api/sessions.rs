@@ -1,0 +1,80 @@
+//! New sessions, removed sessions, files brought in.
+
+use rocket::data::{Data, Limits};
+use rocket::http::Status;
+use rocket::serde::Deserialize;
+use rocket::serde::json::{Json, json};
+use rocket::{Route, State, delete, get, post, routes};
+use zinc_core::session::Session;
+
+use super::{Answer, ApiError, blocking};
+use crate::app::App;
+use crate::import::import_file;
+
+/// Rates a session can have, in Hz.
+const RATES: [u32; 4] = [44_100, 48_000, 88_200, 96_000];
+
+#[derive(Deserialize)]
+#[serde(crate = "rocket::serde")]
+struct NewSession {
+    name: String,
+    rate: u32,
+}
+
+#[post("/sessions", data = "<new>")]
+async fn create(app: &State<App>, new: Json<NewSession>) -> Answer {
+    let name = new.name.trim().to_string();
+    if name.is_empty() || name.chars().count() > 80 {
+        return Err(ApiError::new(Status::UnprocessableEntity, "A session needs a name of 1 to 80 characters."));
+    }
+    if !RATES.contains(&new.rate) {
+        return Err(ApiError::new(Status::UnprocessableEntity, "A session runs at 44.1, 48, 88.2 or 96 kHz."));
+    }
+    let (app, rate) = (app.inner().clone(), new.rate);
+    let id = blocking(move || Ok(app.store.create_session(&Session::new(&name, rate))?)).await?;
+    Ok(Json(json!({ "id": id })))
+}
+
+#[get("/sessions/<id>")]
+async fn read(app: &State<App>, id: i32) -> Answer {
+    let app = app.inner().clone();
+    let stored = blocking(move || Ok(app.store.load(id)?)).await?;
+    Ok(Json(json!({ "version": stored.version, "session": stored.session.to_json() })))
+}
+
+#[delete("/sessions/<id>")]
+async fn remove(app: &State<App>, id: i32) -> Answer {
+    let app = app.inner().clone();
+    blocking(move || Ok(app.store.remove_session(id)?)).await?;
+    Ok(Json(json!({ "removed": id })))
+}
+
+/// One file of an import: the body is the file, `name` its name.
+#[post("/sessions/<id>/files?<name>", data = "<body>")]
+async fn bring_in(app: &State<App>, limits: &Limits, id: i32, name: &str, body: Data<'_>) -> Answer {
+    let app = app.inner().clone();
+    let name = name.to_string();
+    let temporary = app.shelf.temporary_file();
+    let limit = limits.get("import").unwrap_or(Limits::FILE);
+    let received = body.open(limit).into_file(&temporary).await;
+    let complete = matches!(&received, Ok(file) if file.is_complete());
+    drop(received);
+    let answer = if complete {
+        let file = temporary.clone();
+        blocking(move || {
+            import_file(&app, id, &file, &name).map_err(|why| ApiError::new(Status::UnprocessableEntity, why))
+        })
+        .await
+    } else {
+        let why = format!("{name} did not arrive whole (interrupted, or larger than {limit}). It was not imported.");
+        Err(ApiError::new(Status::PayloadTooLarge, why))
+    };
+    // The upload is done with, whatever became of it.
+    let _ = rocket::tokio::fs::remove_file(&temporary).await;
+    let imported = answer?;
+    Ok(Json(json!({ "sentence": imported.sentence, "strip": imported.strip })))
+}
+
+pub fn routes() -> Vec<Route> {
+    routes![create, read, remove, bring_in]
+}

@@ -1,0 +1,74 @@
+//! `zinc-rack check`: is everything there that the database speaks of, and whole?
+
+use serde::Serialize;
+
+use super::{Failure, print_json};
+use crate::cli::CheckArgs;
+use crate::shelf::{Shelf, hash_payload};
+use crate::store::Store;
+
+#[derive(Default, Serialize)]
+struct Report {
+    /// Sessions that read whole.
+    sessions: usize,
+    /// Payloads the database knows.
+    audio: usize,
+    /// What SQLite or a session's rows complain of.
+    database_faults: Vec<String>,
+    /// Payloads without a file, by the name they were imported under.
+    missing: Vec<String>,
+    /// Payloads whose file has other content.
+    damaged: Vec<String>,
+    /// Files that no row speaks of.
+    orphaned: Vec<String>,
+    /// Half-written files (cleared at the next start).
+    leftovers: usize,
+}
+
+/// Runs the command; exit code 3 when anything is wrong. Changes nothing.
+pub fn run(args: &CheckArgs) -> Result<(), Failure> {
+    let shown = args.data.display();
+    if !args.data.join("zinc.sqlite").exists() {
+        return Err(Failure::input(format!("There is no Zinc Rack data in {shown}. Nothing was checked.")));
+    }
+    let report = inspect(args).map_err(|e| Failure::work(format!("{shown} cannot be checked ({e}).")))?;
+    let faults = report.database_faults.len() + report.missing.len() + report.damaged.len();
+    if args.json {
+        print_json(&report)?;
+    } else {
+        println!("{} sessions and {} audio files in {shown}.", report.sessions, report.audio);
+        report.database_faults.iter().for_each(|f| println!("database: {f}"));
+        report.missing.iter().for_each(|f| println!("missing: {f}"));
+        report.damaged.iter().for_each(|f| println!("damaged: {f}"));
+        report.orphaned.iter().for_each(|f| println!("not used by any session: {f}"));
+        if report.leftovers > 0 {
+            println!("{} unfinished files; they are cleared at the next start.", report.leftovers);
+        }
+        println!("{}", if faults == 0 { "Everything is whole." } else { "Import the files named above again." });
+    }
+    if faults == 0 { Ok(()) } else { Err(Failure { code: 3, sentence: format!("{faults} faults found.") }) }
+}
+
+fn inspect(args: &CheckArgs) -> Result<Report, Box<dyn std::error::Error>> {
+    let store = Store::open(&args.data.join("zinc.sqlite"))?;
+    let shelf = Shelf::look(&args.data);
+    let mut report = Report { database_faults: store.integrity()?, leftovers: shelf.leftovers()?, ..Report::default() };
+    for row in store.sessions()? {
+        match store.load(row.id) {
+            Ok(_) => report.sessions += 1,
+            Err(e) => report.database_faults.push(format!("session {} \"{}\": {e}", row.id, row.name)),
+        }
+    }
+    let known = store.all_audio()?;
+    report.audio = known.len();
+    for audio in &known {
+        let file = shelf.audio_file(&audio.hash);
+        if !file.exists() {
+            report.missing.push(audio.name.clone());
+        } else if hash_payload(&file, audio.channels as usize, audio.rate as u32)? != audio.hash {
+            report.damaged.push(audio.name.clone());
+        }
+    }
+    report.orphaned = shelf.payloads()?.into_iter().filter(|p| !known.iter().any(|k| k.hash == *p)).collect();
+    Ok(report)
+}

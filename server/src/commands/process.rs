@@ -1,0 +1,48 @@
+//! `zinc-rack process`: one rack over one file.
+
+use std::path::{Path, PathBuf};
+
+use serde_json::json;
+
+use super::{Failure, print_json, read_rack, read_sound};
+use crate::cli::ProcessArgs;
+use crate::prints::process;
+use crate::sound::stream::DecodedBlocks;
+use crate::sound::{Bits, WavWriter};
+
+/// Runs the command. The output appears whole or not at all.
+pub fn run(args: &ProcessArgs) -> Result<(), Failure> {
+    let rack = read_rack(&args.rack)?;
+    if args.output.extension().is_none_or(|e| !e.eq_ignore_ascii_case("wav")) {
+        return Err(Failure::input(format!("{} must end in .wav. Nothing was written.", args.output.display())));
+    }
+    let sound = read_sound(&args.input)?;
+    let bits = if args.bits == "24" { Bits::Int24 } else { Bits::Float32 };
+    let temporary = beside(&args.output);
+    let failed = |e: hound::Error| {
+        let _ = std::fs::remove_file(&temporary);
+        Failure::work(format!("{} cannot be written ({e}). Nothing was kept.", args.output.display()))
+    };
+    // A mono file stays mono: both channels of the rack carry the same.
+    let mut writer = WavWriter::create(&temporary, sound.channels, sound.rate, bits).map_err(failed)?;
+    let frames = sound.frames() as u64;
+    process(&rack, sound.rate, &mut DecodedBlocks::new(&sound), frames, |block, n| {
+        writer.write(block, n)?;
+        Ok(true)
+    })
+    .map_err(failed)?;
+    let clipped = writer.finish().map_err(failed)?;
+    std::fs::rename(&temporary, &args.output).map_err(|e| failed(hound::Error::IoError(e)))?;
+    if args.json {
+        return print_json(&json!({ "output": args.output, "rate": sound.rate, "channels": sound.channels, "frames": frames, "clipped_samples": clipped }));
+    }
+    println!("{}: {frames} frames at {} Hz, {clipped} samples clipped.", args.output.display(), sound.rate);
+    Ok(())
+}
+
+/// A temporary name in the output's own folder, so that the rename stays on one disk.
+fn beside(output: &Path) -> PathBuf {
+    let mut name = output.file_name().unwrap_or_default().to_os_string();
+    name.push(format!(".{}.tmp", std::process::id()));
+    output.with_file_name(name)
+}

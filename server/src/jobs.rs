@@ -1,0 +1,158 @@
+//! Long work: on threads of its own, with progress and cancel, never in a handler.
+
+use std::collections::HashMap;
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::mpsc::{Receiver, Sender, channel};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+
+use serde_json::{Value as Json, json};
+
+/// Threads that do the work; two jobs at once, so that a long print does not
+/// hold up the figures of the page.
+const THREADS: usize = 2;
+/// Finished jobs remembered for pages that ask late.
+const REMEMBERED: usize = 200;
+
+/// How a job stands.
+#[derive(Clone, Debug)]
+pub enum JobState {
+    /// At work (or waiting).
+    Running {
+        /// What it is doing.
+        label: String,
+        /// Share done, 0..1.
+        share: f64,
+    },
+    /// Done, with its result.
+    Done(Json),
+    /// It could not be done.
+    Failed(String),
+    /// Stopped on request.
+    Cancelled,
+}
+
+impl JobState {
+    /// What the page is told.
+    #[must_use]
+    pub fn to_json(&self) -> Json {
+        match self {
+            Self::Running { label, share } => json!({ "state": "running", "label": label, "share": share }),
+            Self::Done(result) => json!({ "state": "done", "result": result }),
+            Self::Failed(why) => json!({ "state": "failed", "error": why }),
+            Self::Cancelled => json!({ "state": "cancelled" }),
+        }
+    }
+
+    /// Whether nothing more will happen.
+    #[must_use]
+    pub fn is_over(&self) -> bool {
+        !matches!(self, Self::Running { .. })
+    }
+}
+
+/// One piece of long work.
+pub struct Job {
+    /// Identity, counted from 1.
+    pub id: u64,
+    state: Mutex<JobState>,
+    cancelled: AtomicBool,
+}
+
+/// Why work stopped before its end.
+#[derive(Debug)]
+pub enum Stopped {
+    /// On request.
+    Cancelled,
+    /// For this reason.
+    Failed(String),
+}
+
+impl<E: std::error::Error> From<E> for Stopped {
+    fn from(e: E) -> Self {
+        Self::Failed(e.to_string())
+    }
+}
+
+impl Job {
+    /// How it stands.
+    pub fn state(&self) -> JobState {
+        lock(&self.state).clone()
+    }
+
+    /// Says what is being done and how far it is.
+    ///
+    /// # Errors
+    /// [`Stopped::Cancelled`] when somebody asked to stop.
+    pub fn progress(&self, label: &str, share: f64) -> Result<(), Stopped> {
+        if self.cancelled.load(Ordering::Relaxed) {
+            return Err(Stopped::Cancelled);
+        }
+        *lock(&self.state) = JobState::Running { label: label.to_string(), share };
+        Ok(())
+    }
+
+    /// Asks it to stop.
+    pub fn cancel(&self) {
+        self.cancelled.store(true, Ordering::Relaxed);
+    }
+}
+
+type Work = Box<dyn FnOnce(&Job) -> Result<Json, Stopped> + Send>;
+
+/// The jobs of a running server.
+pub struct Jobs {
+    known: Mutex<HashMap<u64, Arc<Job>>>,
+    next: AtomicU64,
+    queue: Mutex<Sender<(Arc<Job>, Work)>>,
+}
+
+impl Jobs {
+    /// Starts the threads.
+    #[must_use]
+    pub fn start() -> Arc<Self> {
+        let (sender, receiver) = channel();
+        let receiver = Arc::new(Mutex::new(receiver));
+        for _ in 0..THREADS {
+            let receiver = Arc::clone(&receiver);
+            std::thread::spawn(move || work_through(&receiver));
+        }
+        Arc::new(Self { known: Mutex::default(), next: AtomicU64::new(1), queue: Mutex::new(sender) })
+    }
+
+    /// Queues work and returns its job.
+    pub fn add(&self, label: &str, work: impl FnOnce(&Job) -> Result<Json, Stopped> + Send + 'static) -> Arc<Job> {
+        let id = self.next.fetch_add(1, Ordering::Relaxed);
+        let state = JobState::Running { label: label.to_string(), share: 0.0 };
+        let job = Arc::new(Job { id, state: Mutex::new(state), cancelled: AtomicBool::new(false) });
+        let mut known = lock(&self.known);
+        known.retain(|old, job| id - old < REMEMBERED as u64 || !job.state().is_over());
+        known.insert(id, Arc::clone(&job));
+        // The receiving threads live as long as the program.
+        let _ = lock(&self.queue).send((Arc::clone(&job), Box::new(work)));
+        job
+    }
+
+    /// The job with this identity.
+    pub fn get(&self, id: u64) -> Option<Arc<Job>> {
+        lock(&self.known).get(&id).cloned()
+    }
+}
+
+fn work_through(receiver: &Mutex<Receiver<(Arc<Job>, Work)>>) {
+    loop {
+        let Ok((job, work)) = lock(receiver).recv() else { return };
+        let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| work(&job)));
+        let state = match result {
+            Ok(Ok(value)) => JobState::Done(value),
+            Ok(Err(Stopped::Cancelled)) => JobState::Cancelled,
+            Ok(Err(Stopped::Failed(why))) => JobState::Failed(why),
+            Err(_) => JobState::Failed("This work ran into a fault of the program; nothing was changed.".into()),
+        };
+        *lock(&job.state) = state;
+    }
+}
+
+/// A lock that outlives a panic elsewhere: every value behind it is whole at all times.
+pub fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
+}

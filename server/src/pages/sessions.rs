@@ -1,0 +1,64 @@
+//! Sessions: the shelf, a new one, files brought in.
+
+use askama::Template;
+use askama_web::WebTemplate;
+use rocket::http::Status;
+use rocket::{Route, State, get, routes};
+
+use super::view::Shell;
+use super::PageError;
+use crate::app::App;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "sessions.html")]
+struct Page {
+    shell: Shell,
+    sessions: Vec<Row>,
+}
+
+struct Row {
+    id: i32,
+    name: String,
+    about: String,
+    marks: Vec<&'static str>,
+    trouble: Option<String>,
+}
+
+#[get("/")]
+async fn page(app: &State<App>) -> Result<Page, PageError> {
+    let app = app.inner().clone();
+    let sessions = rocket::tokio::task::spawn_blocking(move || rows(&app)).await;
+    let fault = |_| PageError(Status::InternalServerError, "A fault of the program; nothing was changed.".into());
+    Ok(Page { shell: Shell::plain("Sessions"), sessions: sessions.map_err(fault)?? })
+}
+
+fn rows(app: &App) -> Result<Vec<Row>, crate::store::StoreError> {
+    let row = |s: crate::store::SessionRow| match app.store.load(s.id) {
+        Ok(stored) => {
+            let session = stored.session;
+            let seconds = session.frames() as f64 / f64::from(session.rate);
+            let (tracks, buses) = (session.tracks().count(), session.buses().count());
+            let units: usize = session.strips.iter().map(|s| s.rack.units.len()).sum();
+            let mut marks: Vec<_> = session.tracks().map(|t| t.family.mark()).collect();
+            marks.dedup();
+            Row {
+                id: s.id,
+                name: s.name,
+                about: format!(
+                    "{tracks} tracks \u{b7} {buses} buses \u{b7} {units} units \u{b7} {}:{:02} at {} kHz",
+                    seconds as u32 / 60,
+                    seconds as u32 % 60,
+                    f64::from(session.rate) / 1000.0
+                ),
+                marks,
+                trouble: None,
+            }
+        }
+        Err(e) => Row { id: s.id, name: s.name, about: String::new(), marks: Vec::new(), trouble: Some(e.to_string()) },
+    };
+    Ok(app.store.sessions()?.into_iter().map(row).collect())
+}
+
+pub fn routes() -> Vec<Route> {
+    routes![page]
+}

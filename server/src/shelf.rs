@@ -1,0 +1,266 @@
+//! The audio shelf: payloads as files named by their content hash.
+//!
+//! A payload is plain interleaved 32-bit little-endian float samples. Its hash
+//! covers channels, rate and samples. Files are written under a temporary name,
+//! synced and renamed, so that a name that exists is a whole file.
+
+use std::fs::{self, File};
+use std::io::{self, BufReader, BufWriter, Read, Seek, SeekFrom, Write};
+use std::path::{Path, PathBuf};
+
+use sha2::{Digest, Sha256};
+use zinc_core::render::offline::BlockSource;
+use zinc_core::signal::{BLOCK, StereoBlock};
+
+/// The folders of a data directory.
+#[derive(Clone)]
+pub struct Shelf {
+    audio: PathBuf,
+    prints: PathBuf,
+    delivered: PathBuf,
+    temporary: PathBuf,
+}
+
+impl Shelf {
+    /// Opens (or makes) the folders under `data` and clears what an interrupted
+    /// run left in the temporary one.
+    ///
+    /// # Errors
+    /// When a folder cannot be made or written.
+    pub fn open(data: &Path) -> io::Result<Self> {
+        let shelf = Self::look(data);
+        for folder in [&shelf.audio, &shelf.prints, &shelf.delivered, &shelf.temporary] {
+            fs::create_dir_all(folder)?;
+        }
+        for leftover in fs::read_dir(&shelf.temporary)?.flatten() {
+            let _ = fs::remove_file(leftover.path());
+        }
+        Ok(shelf)
+    }
+
+    /// The folders under `data`, changing nothing.
+    #[must_use]
+    pub fn look(data: &Path) -> Self {
+        Self {
+            audio: data.join("audio"),
+            prints: data.join("prints"),
+            delivered: data.join("delivered"),
+            temporary: data.join("temporary"),
+        }
+    }
+
+    /// Where a payload lies. `hash` must be checked by [`is_key`] when it comes
+    /// from outside.
+    #[must_use]
+    pub fn audio_file(&self, hash: &str) -> PathBuf {
+        self.audio.join(format!("{hash}.f32"))
+    }
+
+    /// Where a print lies.
+    #[must_use]
+    pub fn print_file(&self, key: &str) -> PathBuf {
+        self.prints.join(format!("{key}.f32"))
+    }
+
+    /// Where the figures of a treatment lie.
+    #[must_use]
+    pub fn figures_file(&self, key: &str) -> PathBuf {
+        self.prints.join(format!("{key}.json"))
+    }
+
+    /// Where a delivered file lies.
+    #[must_use]
+    pub fn delivered_file(&self, key: &str) -> PathBuf {
+        self.delivered.join(format!("{key}.wav"))
+    }
+
+    /// A name in the temporary folder that nobody else uses.
+    #[must_use]
+    pub fn temporary_file(&self) -> PathBuf {
+        use std::sync::atomic::{AtomicU64, Ordering};
+        static NEXT: AtomicU64 = AtomicU64::new(0);
+        let n = NEXT.fetch_add(1, Ordering::Relaxed);
+        self.temporary.join(format!("{}-{n}.tmp", std::process::id()))
+    }
+
+    /// Names (without ending) of the payloads on the shelf.
+    ///
+    /// # Errors
+    /// When the folder cannot be read.
+    pub fn payloads(&self) -> io::Result<Vec<String>> {
+        let mut names: Vec<String> = fs::read_dir(&self.audio)?
+            .flatten()
+            .filter_map(|e| e.path().file_stem().map(|s| s.to_string_lossy().into_owned()))
+            .collect();
+        names.sort();
+        Ok(names)
+    }
+
+    /// Files left in the temporary folder.
+    ///
+    /// # Errors
+    /// When the folder cannot be read.
+    pub fn leftovers(&self) -> io::Result<usize> {
+        Ok(fs::read_dir(&self.temporary)?.flatten().count())
+    }
+
+    /// Removes the least recently written prints until at most `limit` bytes remain.
+    ///
+    /// # Errors
+    /// When the folder cannot be read.
+    pub fn trim_prints(&self, limit: u64) -> io::Result<()> {
+        let mut files: Vec<_> = fs::read_dir(&self.prints)?
+            .flatten()
+            .filter_map(|e| e.metadata().ok().map(|m| (m.modified().ok(), m.len(), e.path())))
+            .collect();
+        files.sort();
+        let mut total: u64 = files.iter().map(|f| f.1).sum();
+        for (_, size, path) in files {
+            if total <= limit {
+                break;
+            }
+            fs::remove_file(path)?;
+            total -= size;
+        }
+        Ok(())
+    }
+}
+
+/// Whether a text is a hash as this shelf names files by: 64 hexadecimal digits.
+#[must_use]
+pub fn is_key(text: &str) -> bool {
+    text.len() == 64 && text.bytes().all(|b| b.is_ascii_digit() || (b'a'..=b'f').contains(&b))
+}
+
+/// Syncs `from` and gives it its final name, whole or not at all.
+///
+/// # Errors
+/// Those of the file system.
+pub fn settle(from: &Path, to: &Path) -> io::Result<()> {
+    File::open(from)?.sync_all()?;
+    fs::rename(from, to)?;
+    if let Some(folder) = to.parent() {
+        File::open(folder)?.sync_all()?;
+    }
+    Ok(())
+}
+
+/// Hash of a payload in a file.
+///
+/// # Errors
+/// When it cannot be read.
+pub fn hash_payload(path: &Path, channels: usize, rate: u32) -> io::Result<String> {
+    let mut hasher = Sha256::new();
+    hasher.update(format!("zinc audio {channels} {rate}\n"));
+    let mut file = File::open(path)?;
+    let mut buffer = vec![0u8; 1 << 16];
+    loop {
+        match file.read(&mut buffer)? {
+            0 => return Ok(hex(&hasher.finalize())),
+            n => hasher.update(&buffer[..n]),
+        }
+    }
+}
+
+/// Lower-case hexadecimal digits.
+#[must_use]
+pub fn hex(bytes: &[u8]) -> String {
+    bytes.iter().map(|b| format!("{b:02x}")).collect()
+}
+
+/// Writes samples as a payload holds them.
+pub struct SampleWriter {
+    file: BufWriter<File>,
+}
+
+impl SampleWriter {
+    /// Starts a file.
+    ///
+    /// # Errors
+    /// Those of the file system.
+    pub fn create(path: &Path) -> io::Result<Self> {
+        Ok(Self { file: BufWriter::with_capacity(1 << 18, File::create(path)?) })
+    }
+
+    /// Appends interleaved samples.
+    ///
+    /// # Errors
+    /// Those of the file system.
+    pub fn write(&mut self, samples: &[f32]) -> io::Result<()> {
+        samples.iter().try_for_each(|s| self.file.write_all(&s.to_le_bytes()))
+    }
+
+    /// Appends the first `frames` of a block as 1 or 2 channels.
+    ///
+    /// # Errors
+    /// Those of the file system.
+    pub fn write_block(&mut self, block: &StereoBlock, frames: usize, channels: usize) -> io::Result<()> {
+        for i in 0..frames {
+            self.file.write_all(&block.left[i].to_le_bytes())?;
+            if channels == 2 {
+                self.file.write_all(&block.right[i].to_le_bytes())?;
+            }
+        }
+        Ok(())
+    }
+
+    /// Writes out what is buffered.
+    ///
+    /// # Errors
+    /// Those of the file system.
+    pub fn finish(mut self) -> io::Result<()> {
+        self.file.flush()
+    }
+}
+
+/// Reads a payload block by block.
+pub struct PayloadReader {
+    file: BufReader<File>,
+    channels: usize,
+    frames_left: u64,
+}
+
+impl PayloadReader {
+    /// Opens a payload of `frames` frames.
+    ///
+    /// # Errors
+    /// When it cannot be opened or is not as long as it should be.
+    pub fn open(path: &Path, channels: usize, frames: u64) -> io::Result<Self> {
+        let file = File::open(path)?;
+        if file.metadata()?.len() != frames * channels as u64 * 4 {
+            return Err(io::Error::new(io::ErrorKind::InvalidData, "the file is not as long as it should be"));
+        }
+        Ok(Self { file: BufReader::with_capacity(1 << 18, file), channels, frames_left: frames })
+    }
+}
+
+impl BlockSource for PayloadReader {
+    type Error = io::Error;
+
+    fn next_block(&mut self, block: &mut StereoBlock) -> io::Result<()> {
+        block.clear();
+        let frames = self.frames_left.min(BLOCK as u64) as usize;
+        self.frames_left -= frames as u64;
+        let mut bytes = [0u8; BLOCK * 2 * 4];
+        let bytes = &mut bytes[..frames * self.channels * 4];
+        self.file.read_exact(bytes)?;
+        for (i, frame) in bytes.chunks_exact(self.channels * 4).enumerate() {
+            let sample = |at: usize| f32::from_le_bytes([frame[at], frame[at + 1], frame[at + 2], frame[at + 3]]);
+            block.left[i] = sample(0);
+            block.right[i] = if self.channels == 2 { sample(4) } else { block.left[i] };
+        }
+        Ok(())
+    }
+}
+
+/// Bytes `from..=to` of a file.
+///
+/// # Errors
+/// When it cannot be read that far.
+pub fn read_range(path: &Path, from: u64, to: u64) -> io::Result<Vec<u8>> {
+    let mut file = File::open(path)?;
+    file.seek(SeekFrom::Start(from))?;
+    let mut bytes = vec![0u8; (to - from + 1) as usize];
+    file.read_exact(&mut bytes)?;
+    Ok(bytes)
+}

@@ -1,0 +1,70 @@
+// The tables of `migrations/`, for Diesel.
+
+diesel::table! {
+    audio (hash) {
+        hash -> Text,
+        name -> Text,
+        channels -> Integer,
+        rate -> Integer,
+        frames -> BigInt,
+    }
+}
+
+diesel::table! {
+    sessions (id) {
+        id -> Integer,
+        name -> Text,
+        rate -> Integer,
+        tempo_bpm -> Double,
+        beats_per_bar -> Integer,
+        next_id -> Integer,
+        version -> Integer,
+        journal_at -> Integer,
+    }
+}
+
+diesel::table! {
+    sections (session_id, position) {
+        session_id -> Integer,
+        position -> Integer,
+        name -> Text,
+        start_frame -> BigInt,
+        end_frame -> BigInt,
+    }
+}
+
+diesel::table! {
+    strips (session_id, id) {
+        session_id -> Integer,
+        id -> Integer,
+        position -> Integer,
+        name -> Text,
+        family -> Text,
+        note -> Text,
+        role -> Text,
+        audio_hash -> Nullable<Text>,
+        feeds -> Nullable<Integer>,
+        controls -> Text,
+    }
+}
+
+diesel::table! {
+    units (session_id, id) {
+        session_id -> Integer,
+        strip_id -> Integer,
+        id -> Integer,
+        position -> Integer,
+        kind -> Text,
+        body -> Text,
+    }
+}
+
+diesel::table! {
+    journal (session_id, seq) {
+        session_id -> Integer,
+        seq -> Integer,
+        edit -> Text,
+        inverse -> Text,
+        gesture -> Text,
+    }
+}

@@ -1,0 +1,261 @@
+//! Rows of sessions: read into a document, written back part by part.
+
+use diesel::prelude::*;
+use diesel::sqlite::SqliteConnection;
+use serde_json::{Value as Json, json};
+use zinc_core::session::{Section, Session, Strip, Touch};
+
+use super::schema::{audio, sections, sessions, strips, units};
+use super::{Store, StoreError};
+
+/// A session's own row.
+#[derive(Clone, Debug, Queryable)]
+pub struct SessionRow {
+    /// Identity.
+    pub id: i32,
+    /// Name on the page.
+    pub name: String,
+    /// Sample rate in Hz.
+    pub rate: i32,
+    /// Quarter notes per minute.
+    pub tempo_bpm: f64,
+    /// Quarter notes per bar.
+    pub beats_per_bar: i32,
+    /// Next unused identity.
+    pub next_id: i32,
+    /// Number of changes so far.
+    pub version: i32,
+    /// Last applied journal entry.
+    pub journal_at: i32,
+}
+
+/// A document with its version.
+pub struct Stored {
+    /// The document.
+    pub session: Session,
+    /// Number of changes so far.
+    pub version: i32,
+    /// Edits that can be undone.
+    pub undo: i32,
+    /// Edits that can be redone.
+    pub redo: i32,
+}
+
+#[derive(Queryable, Insertable)]
+#[diesel(table_name = sections)]
+struct SectionRow {
+    session_id: i32,
+    position: i32,
+    name: String,
+    start_frame: i64,
+    end_frame: i64,
+}
+
+#[derive(Queryable, Insertable)]
+#[diesel(table_name = strips)]
+struct StripRow {
+    session_id: i32,
+    id: i32,
+    position: i32,
+    name: String,
+    family: String,
+    note: String,
+    role: String,
+    audio_hash: Option<String>,
+    feeds: Option<i32>,
+    controls: String,
+}
+
+#[derive(Queryable, Insertable)]
+#[diesel(table_name = units)]
+struct UnitRow {
+    session_id: i32,
+    strip_id: i32,
+    id: i32,
+    position: i32,
+    kind: String,
+    body: String,
+}
+
+impl Store {
+    /// All sessions, newest first.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn sessions(&self) -> Result<Vec<SessionRow>, StoreError> {
+        Ok(sessions::table.order(sessions::id.desc()).load(&mut self.connection()?)?)
+    }
+
+    /// Stores a new session and returns its identity.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn create_session(&self, session: &Session) -> Result<i32, StoreError> {
+        self.connection()?.immediate_transaction(|c| {
+            let id: i32 = diesel::insert_into(sessions::table)
+                .values((
+                    sessions::name.eq(&session.name),
+                    sessions::rate.eq(session.rate as i32),
+                    sessions::tempo_bpm.eq(session.tempo_bpm),
+                    sessions::beats_per_bar.eq(session.beats_per_bar as i32),
+                    sessions::next_id.eq(session.next_id as i32),
+                ))
+                .returning(sessions::id)
+                .get_result(c)?;
+            write_sections(c, id, session)?;
+            write_strips(c, id, session)?;
+            Ok(id)
+        })
+    }
+
+    /// Removes a session with its journal; audio stays on the shelf.
+    ///
+    /// # Errors
+    /// Those of the database, or no such session.
+    pub fn remove_session(&self, id: i32) -> Result<(), StoreError> {
+        match diesel::delete(sessions::table.find(id)).execute(&mut self.connection()?)? {
+            0 => Err(StoreError::NoSession(id)),
+            _ => Ok(()),
+        }
+    }
+
+    /// Reads a session.
+    ///
+    /// # Errors
+    /// Those of the database, no such session, or rows that cannot be read.
+    pub fn load(&self, id: i32) -> Result<Stored, StoreError> {
+        let connection = &mut self.connection()?;
+        // One transaction, so that no edit of another page falls between the reads.
+        connection.transaction(|c| load(c, id))
+    }
+}
+
+/// Reads a session within a transaction.
+pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreError> {
+    let row: SessionRow = sessions::table.find(id).first(c).optional()?.ok_or(StoreError::NoSession(id))?;
+    let section_rows: Vec<SectionRow> =
+        sections::table.filter(sections::session_id.eq(id)).order(sections::position).load(c)?;
+    let strip_rows: Vec<StripRow> = strips::table.filter(strips::session_id.eq(id)).order(strips::position).load(c)?;
+    let unit_rows: Vec<UnitRow> =
+        units::table.filter(units::session_id.eq(id)).order((units::strip_id, units::position)).load(c)?;
+    let payloads: Vec<(String, i32, i64)> = audio::table
+        .filter(audio::hash.eq_any(strip_rows.iter().filter_map(|s| s.audio_hash.clone())))
+        .select((audio::hash, audio::channels, audio::frames))
+        .load(c)?;
+    let strips = strip_rows
+        .iter()
+        .map(|row| read_strip(row, &unit_rows, &payloads))
+        .collect::<Result<Vec<_>, StoreError>>()?;
+    let section = |s: SectionRow| Section { name: s.name, start: s.start_frame as u64, end: s.end_frame as u64 };
+    let session = Session {
+        name: row.name,
+        rate: row.rate as u32,
+        tempo_bpm: row.tempo_bpm,
+        beats_per_bar: row.beats_per_bar as u32,
+        sections: section_rows.into_iter().map(section).collect(),
+        strips,
+        next_id: row.next_id as u32,
+    };
+    let redo = super::journal::entries_after(c, id, row.journal_at)?;
+    Ok(Stored { session, version: row.version, undo: row.journal_at, redo })
+}
+
+fn read_strip(row: &StripRow, units: &[UnitRow], payloads: &[(String, i32, i64)]) -> Result<Strip, StoreError> {
+    let damaged = |what: String| StoreError::Damaged(format!("strip {} \"{}\": {what}", row.id, row.name));
+    let json = |text: &str| serde_json::from_str::<Json>(text).map_err(|e| damaged(e.to_string()));
+    let own = units.iter().filter(|u| u.strip_id == row.id);
+    let units = own.map(|u| json(&u.body)).collect::<Result<Vec<_>, _>>()?;
+    let payload = payloads.iter().find(|p| Some(&p.0) == row.audio_hash.as_ref());
+    let audio = payload.map(|(hash, channels, frames)| json!({"hash": hash, "channels": channels, "frames": frames}));
+    let whole = json!({
+        "id": row.id, "name": row.name, "family": row.family, "note": row.note, "role": row.role,
+        "audio": audio, "feeds": row.feeds, "controls": json(&row.controls)?,
+        "rack": { "zinc_rack": zinc_core::rack::spec::RACK_VERSION, "units": units },
+    });
+    Strip::from_json(&whole).map_err(|e| damaged(e.to_string()))
+}
+
+/// Writes the part of a document that an edit touched.
+pub(super) fn write_touched(c: &mut SqliteConnection, id: i32, session: &Session, touch: Touch) -> Result<(), StoreError> {
+    match touch {
+        Touch::Strip(strip) => {
+            let found = session.strips.iter().enumerate().find(|(_, s)| s.id == strip);
+            if let Some((position, strip)) = found {
+                let row = strip_row(id, position, strip);
+                diesel::update(strips::table.find((id, row.id)))
+                    .set((
+                        strips::name.eq(row.name),
+                        strips::note.eq(row.note),
+                        strips::family.eq(row.family),
+                        strips::controls.eq(row.controls),
+                    ))
+                    .execute(c)?;
+            }
+        }
+        Touch::Rack(strip) => {
+            let of_strip = units::session_id.eq(id).and(units::strip_id.eq(strip as i32));
+            diesel::delete(units::table.filter(of_strip)).execute(c)?;
+            if let Some(strip) = session.strip(strip) {
+                write_units(c, id, strip)?;
+            }
+        }
+        Touch::Strips => {
+            diesel::delete(strips::table.filter(strips::session_id.eq(id))).execute(c)?;
+            write_strips(c, id, session)?;
+        }
+        Touch::Frame => {
+            diesel::delete(sections::table.filter(sections::session_id.eq(id))).execute(c)?;
+            write_sections(c, id, session)?;
+        }
+    }
+    Ok(())
+}
+
+fn write_sections(c: &mut SqliteConnection, id: i32, session: &Session) -> Result<(), StoreError> {
+    let row = |(i, s): (usize, &Section)| SectionRow {
+        session_id: id,
+        position: i as i32,
+        name: s.name.clone(),
+        start_frame: s.start as i64,
+        end_frame: s.end as i64,
+    };
+    let rows: Vec<SectionRow> = session.sections.iter().enumerate().map(row).collect();
+    diesel::insert_into(sections::table).values(&rows).execute(c)?;
+    Ok(())
+}
+
+fn write_strips(c: &mut SqliteConnection, id: i32, session: &Session) -> Result<(), StoreError> {
+    let rows: Vec<StripRow> = session.strips.iter().enumerate().map(|(i, s)| strip_row(id, i, s)).collect();
+    diesel::insert_into(strips::table).values(&rows).execute(c)?;
+    session.strips.iter().try_for_each(|strip| write_units(c, id, strip))
+}
+
+fn strip_row(id: i32, position: usize, strip: &Strip) -> StripRow {
+    let json = strip.to_json();
+    StripRow {
+        session_id: id,
+        id: strip.id as i32,
+        position: position as i32,
+        name: strip.name.clone(),
+        family: strip.family.mark().to_string(),
+        note: strip.note.clone(),
+        role: json["role"].as_str().unwrap_or_default().to_string(),
+        audio_hash: strip.audio().map(|a| a.hash.clone()),
+        feeds: strip.feeds.map(|f| f as i32),
+        controls: json["controls"].to_string(),
+    }
+}
+
+fn write_units(c: &mut SqliteConnection, id: i32, strip: &Strip) -> Result<(), StoreError> {
+    let row = |(i, u): (usize, &zinc_core::rack::UnitSpec)| UnitRow {
+        session_id: id,
+        strip_id: strip.id as i32,
+        id: u.id as i32,
+        position: i as i32,
+        kind: u.kind.id.to_string(),
+        body: u.to_json().to_string(),
+    };
+    let rows: Vec<UnitRow> = strip.rack.units.iter().enumerate().map(row).collect();
+    diesel::insert_into(units::table).values(&rows).execute(c)?;
+    Ok(())
+}
