@@ -1,0 +1,194 @@
+// @ts-check
+/**
+ * A rule: a short scale with ticks and figures, a triangular rider, a mark at the
+ * default, and the value in a box. Drag, wheel, arrow keys (Shift ten steps, Alt
+ * fine), double-click for the default, or type.
+ */
+import { ask, parameter } from '../engine/ask.js';
+import { html, svg } from '../draw/svg.js';
+import { newGesture } from '../session/document.js';
+
+/** Figures on the scale, by what is measured; those outside the range are left out. */
+const FIGURES = /** @type {Record<string, [number, string][]>} */ ({
+  hertz: [[10, '10'], [30, '30'], [100, '100'], [300, '300'], [1000, '1k'], [3000, '3k'], [10000, '10k']],
+  decibels: [[-60, '−60'], [-48, ''], [-40, '−40'], [-30, '−30'], [-20, '−20'], [-10, '−10'], [-6, ''], [0, '0'], [6, ''], [10, '10'], [20, '20'], [30, '30']],
+  milliseconds: [[0, '0'], [1, '1'], [3, '3'], [10, '10'], [30, '30'], [100, '100'], [300, '300'], [1000, '1 s'], [4000, '4 s']],
+  ratio: [[1, '1'], [1.5, '1.5'], [2, '2'], [3, '3'], [4, '4'], [10, '10'], [Infinity, '∞']],
+  q: [[0.1, '.1'], [0.3, '.3'], [1, '1'], [3, '3'], [10, '10'], [30, '30'], [100, '100']],
+  percent: [[0, '0'], [0.25, ''], [0.5, '50'], [0.75, ''], [1, '100']],
+  pan: [[-1, 'L'], [-0.5, ''], [0, 'C'], [0.5, ''], [1, 'R']],
+});
+const LENGTH = 200;
+let count = 0;
+
+/** The wire has no infinity: an infinite ratio is "inf". @param {number} v */
+const toWire = (v) => (v === Infinity ? 'inf' : v);
+/** @param {number | string} v */
+const fromWire = (v) => (v === 'inf' ? Infinity : Number(v));
+
+export class Rule {
+  /**
+   * @param {object} options
+   * @param {string} options.table
+   * @param {string} options.param
+   * @param {number | string} options.value
+   * @param {(value: number | string, gesture: string) => void} options.onChange
+   * @param {boolean} [options.compact]
+   * @param {string} [options.of] what it belongs to, for the label read aloud
+   * @param {number} [options.tempo]
+   */
+  constructor({ table, param, value, onChange, compact = false, of = '', tempo = 120 }) {
+    this.table = table;
+    this.param = param;
+    this.tempo = tempo;
+    this.onChange = onChange;
+    this.spec = parameter(table, param);
+    this.max = this.spec.domain.max ?? Infinity;
+    this.gesture = '';
+    this.keyedAt = 0;
+    this.value = NaN;
+    this.shown = '';
+    count += 1;
+    const name = of ? `${of}: ${this.spec.label}` : this.spec.label;
+    const box = `rule-box-${count}`;
+    this.scale = this.drawScale(name);
+    this.box = html('input', { id: box, className: 'rule-value', autocomplete: 'off', spellcheck: false, 'aria-label': `${name}, type a value` });
+    this.element = html('div', { className: compact ? 'rule compact' : 'rule', title: this.spec.hint },
+      html('label', { htmlFor: box }, this.spec.label), this.scale, this.box);
+    this.listen();
+    this.set(value);
+  }
+
+  /** @param {string} name */
+  drawScale(name) {
+    const { domain } = this.spec;
+    const scale = svg('svg', {
+      viewBox: `-4 0 ${LENGTH + 8} 32`, preserveAspectRatio: 'none', class: 'rule-scale', tabindex: 0, role: 'slider',
+      'aria-label': name, 'aria-valuemin': domain.min, 'aria-valuemax': domain.max ?? 1e9,
+    });
+    scale.append(svg('line', { x1: 0, x2: LENGTH, y1: 16, y2: 16 }));
+    let lastText = -100;
+    for (const [value, text] of FIGURES[domain.quantity] ?? []) {
+      if (value < domain.min || value > this.max) continue;
+      const x = this.positionOf(value) * LENGTH;
+      scale.append(svg('line', { x1: x, x2: x, y1: text ? 11 : 13, y2: 16, class: 'tick' }));
+      if (text && x - lastText > 22) {
+        scale.append(svg('text', { x, y: 29 }, text));
+        lastText = x;
+      }
+    }
+    const start = this.positionOf(domain.default) * LENGTH;
+    scale.append(svg('path', { d: `M${start} 17l3.5 6h-7z`, class: 'default' }));
+    this.rider = svg('path', { d: 'M-5.5 4h11L0 15z', class: 'rider' });
+    scale.append(this.rider);
+    return scale;
+  }
+
+  /** @param {number} value */
+  positionOf(value) {
+    return ask({ ask: 'position', table: this.table, param: this.param, value: value === Infinity ? null : value });
+  }
+
+  listen() {
+    const { scale, box } = this;
+    scale.addEventListener('pointerdown', (event) => {
+      if (event.button !== 0) return;
+      scale.setPointerCapture(event.pointerId);
+      scale.focus();
+      this.gesture = newGesture();
+      this.drag(event);
+    });
+    scale.addEventListener('pointermove', (event) => {
+      if (scale.hasPointerCapture(event.pointerId)) this.drag(event);
+    });
+    scale.addEventListener('dblclick', () => this.change(this.spec.domain.default, newGesture()));
+    scale.addEventListener('keydown', (event) => this.key(event));
+    scale.addEventListener('wheel', (event) => {
+      if (document.activeElement !== scale) return;
+      event.preventDefault();
+      this.stepBy(event.deltaY < 0 ? 1 : -1);
+    }, { passive: false });
+    box.addEventListener('change', () => this.typed());
+    box.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
+      event.stopPropagation();
+      if (event.key === 'Enter') this.typed();
+      if (event.key === 'Escape') this.set(toWire(this.value));
+    });
+    box.addEventListener('focus', () => box.select());
+  }
+
+  /** @param {PointerEvent} event */
+  drag(event) {
+    const { left, width } = this.scale.getBoundingClientRect();
+    const margin = (4 / (LENGTH + 8)) * width;
+    const position = Math.max(0, Math.min(1, (event.clientX - left - margin) / (width - 2 * margin)));
+    const value = ask({ ask: 'value-at', table: this.table, param: this.param, position });
+    this.change(this.round(value === null ? Infinity : value), this.gesture);
+  }
+
+  /** To what its text shows, so that figure and value agree. @param {number} value */
+  round(value) {
+    const text = ask({ ask: 'format', table: this.table, param: this.param, value: value === Infinity ? null : value });
+    try {
+      return this.read(text);
+    } catch {
+      return value;
+    }
+  }
+
+  /** @param {string} text @returns {number} */
+  read(text) {
+    const { value } = ask({ ask: 'parse', table: this.table, param: this.param, text, tempo_bpm: this.tempo });
+    return value === null ? Infinity : value;
+  }
+
+  /** @param {KeyboardEvent} event */
+  key(event) {
+    const way = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: 10, PageDown: -10 }[event.key];
+    if (way) this.stepBy(way * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1));
+    else if (event.key === 'Home') this.change(this.spec.domain.min, newGesture());
+    else if (event.key === 'End') this.change(this.max, newGesture());
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  /** @param {number} steps */
+  stepBy(steps) {
+    // Key presses in quick succession are one step of undo.
+    if (performance.now() - this.keyedAt > 900) this.gesture = newGesture();
+    this.keyedAt = performance.now();
+    const value = ask({ ask: 'step', table: this.table, param: this.param, value: this.value === Infinity ? null : this.value, count: steps });
+    this.change(value === null ? Infinity : value, this.gesture);
+  }
+
+  typed() {
+    if (this.box.value === this.shown) return;
+    try {
+      this.change(this.read(this.box.value), newGesture());
+      this.box.removeAttribute('aria-invalid');
+    } catch (error) {
+      this.box.setAttribute('aria-invalid', 'true');
+      this.element.dispatchEvent(new CustomEvent('trouble', { bubbles: true, detail: error instanceof Error ? error.message : '' }));
+    }
+  }
+
+  /** @param {number} value @param {string} gesture */
+  change(value, gesture) {
+    if (value === this.value) return;
+    this.set(toWire(value));
+    this.onChange(toWire(value), gesture);
+  }
+
+  /** Shows a value. @param {number | string} wire */
+  set(wire) {
+    this.value = fromWire(wire);
+    const position = this.positionOf(this.value);
+    this.shown = ask({ ask: 'format', table: this.table, param: this.param, value: this.value === Infinity ? null : this.value });
+    this.rider?.setAttribute('transform', `translate(${(position * LENGTH).toFixed(2)} 0)`);
+    this.scale.setAttribute('aria-valuenow', String(this.value === Infinity ? 1e9 : this.value));
+    this.scale.setAttribute('aria-valuetext', this.shown);
+    this.box.value = this.shown;
+    this.box.removeAttribute('aria-invalid');
+  }
+}

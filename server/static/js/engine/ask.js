@@ -1,0 +1,49 @@
+// @ts-check
+/** Questions to the core from the page: curves, typed values, tapers, spectra. */
+import { answerBytes, instantiate, lend } from './module.js';
+
+const response = await fetch('/static/engine/zinc_engine.wasm');
+/** The compiled module, also for the audio thread. */
+export const module = await WebAssembly.compile(await response.arrayBuffer());
+const engine = instantiate(module);
+const encoder = new TextEncoder();
+const decoder = new TextDecoder();
+
+/**
+ * Asks; throws with the core's sentence where there is no answer.
+ * @param {Record<string, unknown> & { ask: string }} question
+ * @returns {any}
+ */
+export function ask(question) {
+  lend(engine, encoder.encode(JSON.stringify(question)), (at, length) => engine.zr_ask(at, length));
+  const answer = JSON.parse(decoder.decode(answerBytes(engine)));
+  if (answer && answer.error) throw new Error(answer.error);
+  return answer;
+}
+
+/** All parameter tables. */
+export const catalogue = ask({ ask: 'catalogue' });
+
+/**
+ * The table of a parameter.
+ * @param {string} table a unit kind, `kind/rows`, `common` or `strip`
+ * @param {string} id
+ */
+export function parameter(table, id) {
+  const [kind, rows] = table.split('/');
+  const unit = catalogue.kinds.find((/** @type {any} */ k) => k.id === kind);
+  const params = rows ? unit.rows.params : unit ? unit.params : catalogue[table];
+  return params.find((/** @type {any} */ p) => p.id === id);
+}
+
+/**
+ * Third-octave levels in dBFS of a run of samples (a power of two).
+ * @param {Float32Array} samples
+ * @param {number} rate
+ */
+export function thirdOctaves(samples, rate) {
+  return lend(engine, samples, (at, length) => {
+    const bands = engine.zr_third_octaves(at, length, rate);
+    return new Float32Array(engine.memory.buffer, at, bands).slice();
+  });
+}

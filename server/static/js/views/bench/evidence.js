@@ -1,0 +1,65 @@
+// @ts-check
+/** Evidence: what went in, what came out, what changed. */
+import { catalogue } from '../../engine/ask.js';
+import { html, level, signed, svg } from '../../draw/svg.js';
+
+/**
+ * @param {HTMLElement} place
+ * @param {any} treatment null while it is being measured
+ * @param {number} station
+ * @param {import('../../session/document.js').Unit | undefined} unit
+ * @param {boolean} older whether the figures are of an earlier setting
+ */
+export function drawEvidence(place, treatment, station, unit, older) {
+  if (!treatment) {
+    place.replaceChildren(html('section', {}, html('h2', {}, 'Evidence'), html('p', { className: 'quiet' }, 'Being measured over the whole part…')));
+    return;
+  }
+  const { points } = treatment;
+  const one = unit && points.length > station + 1 ? [points[station], points[station + 1]] : null;
+  const whole = [points[0], points[points.length - 1]];
+  const parts = [];
+  if (one) parts.push(levels('This unit', one));
+  parts.push(levels('Whole rack', whole));
+  parts.push(changes(one ? 'What this unit changed, by third octave' : 'What changed, by third octave', one ?? whole));
+  const reduction = treatment.reductions.find((/** @type {any} */ r) => r.unit === unit?.id);
+  if (reduction) parts.push(taken(reduction));
+  if (older) parts[0].append(html('p', { className: 'caution' }, 'measuring the new setting…'));
+  place.replaceChildren(...parts);
+}
+
+/** @param {string} title @param {any[]} pair */
+function levels(title, [a, b]) {
+  const line = (/** @type {string} */ name, /** @type {number | null} */ before, /** @type {number | null} */ after, /** @type {string} */ unit) => html('tr', {},
+    html('td', {}, name), html('td', {}, level(before)), html('td', {}, level(after)), html('td', {}, before !== null && after !== null ? `${signed(after - before)} ${unit}` : '–'));
+  return html('section', {}, html('h2', {}, title), html('table', {},
+    html('thead', {}, html('tr', {}, ...['', 'in', 'out', 'change'].map((h) => html('th', { scope: 'col' }, h)))),
+    html('tbody', {}, line('loudness', a.lufs, b.lufs, 'LU'), line('peak', a.peak_db, b.peak_db, 'dB'), line('body', a.rms_db, b.rms_db, 'dB'), line('crest', a.crest_db, b.crest_db, 'dB'))));
+}
+
+/** @param {string} title @param {any[]} pair */
+function changes(title, [a, b]) {
+  const [width, height, half] = [270, 96, 40];
+  const drawing = svg('svg', { viewBox: `0 0 ${width} ${height}`, class: 'change-bars', role: 'img', 'aria-label': title });
+  const differences = a.third_octave.map((/** @type {number} */ db, /** @type {number} */ i) => (db < -110 ? 0 : b.third_octave[i] - db));
+  const most = Math.max(3, ...differences.map(Math.abs).map((/** @type {number} */ d) => Math.min(24, d)));
+  const step = (width - 34) / differences.length;
+  differences.forEach((/** @type {number} */ db, /** @type {number} */ i) => {
+    const tall = (Math.min(most, Math.abs(db)) / most) * half;
+    drawing.append(svg('rect', { x: 30 + i * step + 0.6, y: db < 0 ? half + 2 : half + 2 - tall, width: step - 1.2, height: Math.max(0.6, tall), class: db < 0 ? 'down' : 'up' }));
+  });
+  drawing.append(svg('line', { x1: 30, x2: width - 4, y1: half + 2, y2: half + 2, stroke: 'var(--ink)' }));
+  for (const [hz, text] of /** @type {[number, string][]} */ ([[50, '50'], [200, '200'], [1000, '1k'], [5000, '5k'], [20000, '20k']])) {
+    const i = catalogue.third_octaves.findIndex((/** @type {number} */ f) => f > hz * 0.9);
+    drawing.append(svg('text', { x: 30 + (i + 0.5) * step, y: height - 3, 'text-anchor': 'middle' }, text));
+  }
+  drawing.append(svg('text', { x: 26, y: 12, 'text-anchor': 'end' }, `+${most.toFixed(0)}`), svg('text', { x: 26, y: half * 2, 'text-anchor': 'end' }, `−${most.toFixed(0)}`));
+  return html('section', {}, html('h2', {}, title), drawing);
+}
+
+/** @param {any} reduction */
+function taken(reduction) {
+  const line = (/** @type {string} */ name, /** @type {string} */ value) => html('tr', {}, html('td', {}, name), html('td', {}, value));
+  return html('section', {}, html('h2', {}, 'Taken away'), html('table', {}, html('tbody', {},
+    line('most', `${level(reduction.max_db)} dB`), line('on average while working', `${level(reduction.mean_db)} dB`), line('at work', `${(reduction.share * 100).toFixed(0)} % of the time`))));
+}

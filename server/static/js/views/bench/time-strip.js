@@ -1,0 +1,158 @@
+// @ts-check
+/** The time strip: waveform, result, reduction as teeth from the top edge, threshold. */
+import { PAIR, columnsOf } from '../../draw/wave.js';
+import { colour, fresh, hatch } from '../../draw/svg.js';
+
+/** dB of reduction over the strip's height. */
+const TEETH_DB = 24;
+const RULER = 18;
+/** Frames between two blocks of the live trace. */
+const BLOCK = 128;
+
+export class TimeStrip {
+  /**
+   * @param {HTMLElement} place
+   * @param {import('../../session/document.js').Session} session
+   */
+  constructor(place, session) {
+    this.canvas = document.createElement('canvas');
+    this.canvas.setAttribute('role', 'img');
+    this.canvas.setAttribute('aria-label', 'Waveform before and after, with the reduction hanging from the top');
+    place.prepend(this.canvas);
+    this.session = session;
+    this.zoom = 'section';
+    this.position = 0;
+    this.thresholdDb = 0;
+    /** @type {any} */
+    this.treatment = null;
+    /** @type {any} */
+    this.reduction = null;
+    /** Live reduction by block number. @type {Map<number, number>} */
+    this.live = new Map();
+    this.observer = new ResizeObserver(() => this.draw());
+    this.observer.observe(place);
+  }
+
+  /** @param {any} treatment @param {number} unit @param {number} thresholdDb */
+  show(treatment, unit, thresholdDb) {
+    if (treatment !== this.treatment) this.live.clear();
+    this.treatment = treatment;
+    this.reduction = treatment?.reductions.find((/** @type {any} */ r) => r.unit === unit) ?? null;
+    this.thresholdDb = thresholdDb;
+    this.draw();
+  }
+
+  /** @param {number} frame @param {Float32Array} trace reduction of the blocks that end there */
+  follow(frame, trace) {
+    this.position = frame;
+    const last = Math.floor(frame / BLOCK);
+    trace.forEach((db, i) => this.live.set(last - trace.length + i, db));
+    this.draw();
+  }
+
+  /** First frame and length of what is shown. @returns {[number, number]} */
+  stretch() {
+    const whole = (this.treatment?.overview_in.length ?? 1) * PAIR;
+    if (this.zoom === 'song') return [0, whole];
+    if (this.zoom === 'hit') {
+      const length = this.session.rate * 1.2;
+      return [Math.max(0, Math.floor(this.position / length) * length), length];
+    }
+    const here = this.session.sections.find((s) => this.position >= s.start && this.position < s.end);
+    return here ? [here.start, here.end - here.start] : [0, whole];
+  }
+
+  draw() {
+    const { ink, width, height } = fresh(this.canvas);
+    if (!this.treatment || width === 0) return;
+    const [from, length] = this.stretch();
+    const floor = height - RULER;
+    const middle = floor / 2 + 8;
+    const half = floor / 2 - 14;
+    this.ruler(ink, from, length, width, floor);
+    const peak = Math.max(0.02, ...this.treatment.overview_in.map((/** @type {number[]} */ p) => Math.max(-p[0], p[1]) / 1000));
+    const columns = Math.round(width);
+    const before = columnsOf(this.treatment.overview_in, from / PAIR, (from + length) / PAIR, columns);
+    const after = columnsOf(this.treatment.overview_out, from / PAIR, (from + length) / PAIR, columns);
+    ink.fillStyle = colour('before');
+    ink.globalAlpha = 0.55;
+    before.forEach(([low, high], x) => ink.fillRect(x, middle - (high / peak) * half, 1, Math.max(1, ((high - low) / peak) * half)));
+    ink.globalAlpha = 1;
+    ink.strokeStyle = colour('ink');
+    ink.lineWidth = 1;
+    for (const side of [0, 1]) {
+      ink.beginPath();
+      after.forEach((pair, x) => ink.lineTo(x + 0.5, Math.max(0, Math.min(floor, middle - (pair[side] / peak) * half))));
+      ink.stroke();
+    }
+    this.threshold(ink, width, middle, half, peak);
+    this.teeth(ink, from, length, width, floor);
+    const x = ((this.position - from) / length) * width;
+    ink.fillStyle = colour('ink');
+    if (x >= 0 && x <= width) ink.fillRect(x, 0, 1.5, floor);
+  }
+
+  /** @param {CanvasRenderingContext2D} ink @param {number} width @param {number} middle @param {number} half @param {number} peak */
+  threshold(ink, width, middle, half, peak) {
+    const y = (10 ** (this.thresholdDb / 20) / peak) * half;
+    if (y > half) return;
+    ink.strokeStyle = colour('taken');
+    ink.setLineDash([5, 4]);
+    for (const at of [middle - y, middle + y]) {
+      ink.beginPath();
+      ink.moveTo(0, at);
+      ink.lineTo(width, at);
+      ink.stroke();
+    }
+    ink.setLineDash([]);
+  }
+
+  /** @param {CanvasRenderingContext2D} ink @param {number} from @param {number} length @param {number} width @param {number} floor */
+  teeth(ink, from, length, width, floor) {
+    ink.fillStyle = colour('taken');
+    for (let x = 0; x < width; x += 2) {
+      const start = from + (length * x) / width;
+      const end = from + (length * (x + 2)) / width;
+      let most = 0;
+      for (let i = Math.floor(start / PAIR); i <= Math.floor(end / PAIR); i += 1) most = Math.max(most, (this.reduction?.trace[i] ?? 0) / 10);
+      if (this.zoom === 'hit') {
+        const heard = this.live.get(Math.floor(start / BLOCK));
+        if (heard !== undefined) most = heard;
+      }
+      if (most > 0.05) ink.fillRect(x, 0, 1.4, (most / TEETH_DB) * floor);
+    }
+    ink.font = '10px Figures';
+    ink.fillStyle = colour('quiet');
+    for (const db of [6, 12]) {
+      ink.fillText(`−${db} dB`, width - 46, (db / TEETH_DB) * floor + 3);
+      ink.fillRect(width - 6, (db / TEETH_DB) * floor, 6, 1);
+    }
+  }
+
+  /** @param {CanvasRenderingContext2D} ink @param {number} from @param {number} length @param {number} width @param {number} floor */
+  ruler(ink, from, length, width, floor) {
+    const beat = (this.session.rate * 60) / this.session.tempo_bpm;
+    const bar = beat * this.session.beats_per_bar;
+    ink.font = '10px Figures';
+    const every = length / bar > 12 ? 4 : 1;
+    if (length / beat < 40) {
+      ink.fillStyle = colour('faint');
+      for (let b = Math.ceil(from / beat); b * beat < from + length; b += 1) ink.fillRect(((b * beat - from) / length) * width, 0, 1, floor);
+    }
+    for (let n = Math.ceil(from / bar - 1e-6); n * bar < from + length - 1; n += 1) {
+      const x = ((n * bar - from) / length) * width;
+      ink.fillStyle = colour('rule');
+      ink.fillRect(x, 0, 1, floor + 5);
+      ink.fillStyle = colour('quiet');
+      if (n % every === 0) ink.fillText(String(n + 1), x + 3, floor + 13);
+    }
+    ink.fillStyle = hatch(ink, colour('faint'));
+    ink.fillStyle = colour('quiet');
+    const section = this.session.sections.find((s) => from >= s.start && from < s.end);
+    if (section && this.zoom !== 'song') ink.fillText(section.name, Math.max(40, width / 2 - 20), floor + 13);
+  }
+
+  end() {
+    this.observer.disconnect();
+  }
+}

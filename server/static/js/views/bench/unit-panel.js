@@ -1,0 +1,257 @@
+// @ts-check
+/** The selected unit: its head, its picture, its controls, all from its table. */
+import { Rule } from '../../controls/rule.js';
+import { lamp, tabs } from '../../controls/tabs.js';
+import { thirdOctaves } from '../../engine/ask.js';
+import { html } from '../../draw/svg.js';
+import { newGesture } from '../../session/document.js';
+import { bandTable } from './band-table.js';
+import { Bend } from './bend.js';
+import { FrequencyField } from './frequency-field.js';
+import { TimeStrip } from './time-strip.js';
+import { kindOf } from './wire.js';
+
+/** @typedef {import('../../session/document.js').Unit} Unit */
+/** How much of the last spectrum stays in the next: readable, and still alive. */
+const INERTIA = 0.82;
+
+/** What every unit's panel has. */
+class Panel {
+  /**
+   * @param {HTMLElement} place
+   * @param {Unit} unit
+   * @param {import('../../session/document.js').Session} session
+   * @param {(unit: Unit, gesture: string) => void} onChange
+   */
+  constructor(place, unit, session, onChange) {
+    this.place = place;
+    this.unit = unit;
+    this.session = session;
+    this.onChange = onChange;
+    /** @type {any} */
+    this.treatment = null;
+    this.station = 0;
+    /** @type {[Rule, () => number][]} */
+    this.rules = [];
+  }
+
+  /** @param {Partial<Unit>} part @param {string} gesture */
+  change(part, gesture) {
+    this.unit = { ...this.unit, ...part };
+    this.onChange(this.unit, gesture);
+  }
+
+  /** @param {Record<string, unknown>} part @param {string} gesture */
+  changeParams(part, gesture) {
+    this.change({ params: { ...this.unit.params, ...part } }, gesture);
+  }
+
+  /** @param {...Node} extra */
+  head(...extra) {
+    const kind = kindOf(this.unit.kind);
+    const why = html('input', { className: 'unit-why', value: this.unit.why, placeholder: 'what is it here for?', 'aria-label': 'What this unit is here for', maxLength: 2000 });
+    why.addEventListener('change', () => this.change({ why: why.value }, newGesture()));
+    this.onLamp = lamp(this.unit.on, 'on', (on) => {
+      this.onLamp.setAttribute('aria-pressed', String(on));
+      this.change({ on }, newGesture());
+    });
+    const common = html('span', { className: 'unit-common' });
+    for (const param of /** @type {const} */ (['mix', 'trim_db'])) {
+      const rule = new Rule({ table: 'common', param, of: kind.name, value: this.unit[param], onChange: (value, gesture) => this.change({ [param]: value }, gesture) });
+      this.rules.push([rule, () => this.unit[param]]);
+      common.append(rule.element);
+    }
+    return html('div', { className: 'unit-head' }, html('h2', {}, kind.name), why, common, this.onLamp, ...extra);
+  }
+
+  /** The same unit with other values (undo, another window). @param {Unit} unit */
+  take(unit) {
+    this.unit = unit;
+    this.onLamp?.setAttribute('aria-pressed', String(unit.on));
+    for (const [rule, value] of this.rules) rule.set(value());
+  }
+
+  /** @param {any} treatment @param {number} station */
+  evidence(treatment, station) {
+    this.treatment = treatment;
+    this.station = station;
+  }
+
+  /** @param {import('../../engine/host.js').Report} _report */
+  follow(_report) {}
+
+  end() {}
+}
+
+class EqPanel extends Panel {
+  /** @param {ConstructorParameters<typeof Panel>} args */
+  constructor(...args) {
+    super(...args);
+    const box = html('div', { className: 'field-box' });
+    const ranges = [3, 6, 12, 24].map((r) => ({ id: String(r), label: `±${r}` }));
+    const stored = localStorage.getItem('zinc-field-range') ?? '12';
+    const scale = tabs(ranges, stored, 'dB shown either way', (r) => this.field.setRange(Number(r)));
+    this.tablePlace = html('div', { style: 'display: contents' });
+    this.place.replaceChildren(this.head(scale), box, this.tablePlace);
+    this.selected = 0;
+    /** @type {Float32Array[] | null} */
+    this.live = null;
+    this.field = new FrequencyField({
+      place: box,
+      rate: this.session.rate,
+      onChange: (bands, gesture) => {
+        this.changeParams({ bands }, gesture);
+        this.selected = this.field.selected;
+        this.drawTable();
+      },
+      onSelect: (i) => {
+        this.selected = i;
+        this.field.draw();
+        this.drawTable();
+      },
+    });
+    this.show();
+  }
+
+  show() {
+    const { bands } = this.unit.params;
+    this.selected = Math.min(this.selected, Math.max(0, bands.length - 1));
+    this.field.show(bands, this.selected);
+    this.drawTable();
+  }
+
+  drawTable() {
+    const scroll = this.tablePlace.firstElementChild?.scrollTop ?? 0;
+    this.tablePlace.replaceChildren(bandTable(this.unit.params.bands, this.selected, {
+      change: (bands, gesture) => {
+        this.changeParams({ bands }, gesture);
+        this.show();
+      },
+      select: (i) => {
+        if (i === this.selected) return;
+        this.selected = i;
+        this.field.selected = i;
+        this.field.draw();
+        this.tablePlace.querySelectorAll('[data-row]').forEach((/** @type {Element} */ row, /** @type {number} */ n) => row.setAttribute('aria-selected', String(n === i)));
+      },
+      add: () => this.field.add({}),
+    }));
+    this.tablePlace.firstElementChild.scrollTop = scroll;
+  }
+
+  /** @param {Unit} unit */
+  take(unit) {
+    super.take(unit);
+    this.show();
+  }
+
+  /** @param {any} treatment @param {number} station */
+  evidence(treatment, station) {
+    super.evidence(treatment, station);
+    if (!this.live && treatment?.points.length > station + 1) {
+      this.field.showSound(treatment.points[station].third_octave, treatment.points[station + 1].third_octave);
+    }
+  }
+
+  /** @param {import('../../engine/host.js').Report} report */
+  follow(report) {
+    if (!report.playing) {
+      if (this.live) {
+        this.live = null;
+        this.evidence(this.treatment, this.station);
+      }
+      return;
+    }
+    const now = [report.before, report.after].map((samples) => thirdOctaves(samples, this.session.rate));
+    this.live = this.live ? this.live.map((old, k) => old.map((db, i) => Math.max(now[k][i], INERTIA * db + (1 - INERTIA) * now[k][i]))) : now;
+    this.field.showSound(this.live[0], this.live[1]);
+  }
+
+  end() {
+    this.field.end();
+  }
+}
+
+class DynamicsPanel extends Panel {
+  /** @param {ConstructorParameters<typeof Panel>} args */
+  constructor(...args) {
+    super(...args);
+    const kind = kindOf(this.unit.kind);
+    const stripBox = html('div', { className: 'strip-box' });
+    const bendBox = html('div', { className: 'bend-box' });
+    const rules = html('div', { className: 'rules' });
+    for (const param of kind.params) rules.append(param.domain.type === 'choice' ? this.choice(param) : this.rule(param));
+    this.place.replaceChildren(this.head(), html('div', { className: 'dynamics' }, stripBox, bendBox), rules);
+    this.strip = new TimeStrip(stripBox, this.session);
+    this.bend = new Bend(bendBox);
+    const zooms = [{ id: 'song', label: 'song' }, { id: 'section', label: 'section' }, { id: 'hit', label: 'hit' }];
+    stripBox.append(html('span', { className: 'strip-tools' }, tabs(zooms, 'section', 'Stretch shown', (zoom) => {
+      this.strip.zoom = zoom;
+      this.strip.draw();
+    })));
+    this.show();
+  }
+
+  /** @param {any} param */
+  rule(param) {
+    const rule = new Rule({
+      table: this.unit.kind, param: param.id, of: kindOf(this.unit.kind).name, value: this.unit.params[param.id], tempo: this.session.tempo_bpm,
+      onChange: (value, gesture) => {
+        this.changeParams({ [param.id]: value }, gesture);
+        this.show();
+      },
+    });
+    this.rules.push([rule, () => this.unit.params[param.id]]);
+    return rule.element;
+  }
+
+  /** @param {any} param */
+  choice(param) {
+    const row = tabs(param.domain.options, this.unit.params[param.id], param.label, (id) => this.changeParams({ [param.id]: id }, newGesture()));
+    row.dataset.param = param.id;
+    return html('div', { className: 'choice', title: param.hint }, html('span', {}, param.label), html('span', {}, row));
+  }
+
+  show() {
+    const points = this.treatment?.points;
+    this.strip.show(this.treatment, this.unit.id, this.unit.params.threshold_db);
+    this.bend.show(this.unit, points?.[this.station]?.histogram ?? null);
+  }
+
+  /** @param {Unit} unit */
+  take(unit) {
+    super.take(unit);
+    for (const row of this.place.querySelectorAll('[data-param]')) {
+      const chosen = unit.params[/** @type {HTMLElement} */ (row).dataset.param ?? ''];
+      for (const button of row.children) button.setAttribute('aria-pressed', String(/** @type {HTMLElement} */ (button).dataset.option === chosen));
+    }
+    this.show();
+  }
+
+  /** @param {any} treatment @param {number} station */
+  evidence(treatment, station) {
+    super.evidence(treatment, station);
+    this.show();
+  }
+
+  /** @param {import('../../engine/host.js').Report} report */
+  follow(report) {
+    if (!report.playing) return;
+    this.strip.follow(report.position, report.trace);
+    const peak = report.before.slice(-1024).reduce((m, x) => Math.max(m, Math.abs(x)), 0);
+    this.bend.follow(20 * Math.log10(Math.max(peak, 1e-6)), report.reduction);
+  }
+
+  end() {
+    this.strip.end();
+    this.bend.end();
+  }
+}
+
+/**
+ * The panel that fits a unit's picture.
+ * @param {ConstructorParameters<typeof Panel>} args
+ */
+export function unitPanel(...args) {
+  return kindOf(args[1].kind).picture === 'bend' ? new DynamicsPanel(...args) : new EqPanel(...args);
+}

@@ -1,0 +1,118 @@
+// @ts-check
+/** The wire: the rack as a line of stations, each showing its actual effect. */
+import { lamp } from '../../controls/tabs.js';
+import { catalogue } from '../../engine/ask.js';
+import { html, level, signed } from '../../draw/svg.js';
+import { thumb } from '../../draw/thumb.js';
+import { drawTrack } from '../../draw/wave.js';
+
+/**
+ * @typedef {object} Actions
+ * @property {(index: number) => void} select
+ * @property {(index: number, on: boolean) => void} turn
+ * @property {(index: number, to: number) => void} move
+ * @property {(index: number) => void} remove
+ * @property {(kind: string) => void} add
+ */
+
+/** @param {string} id */
+export const kindOf = (id) => catalogue.kinds.find((/** @type {any} */ k) => k.id === id);
+
+/**
+ * @param {HTMLElement} place
+ * @param {import('../../session/document.js').Strip} strip
+ * @param {number} rate
+ * @param {number} selected
+ * @param {any} treatment
+ * @param {string} feeds
+ * @param {Actions} actions
+ */
+export function drawWire(place, strip, rate, selected, treatment, feeds, actions) {
+  const { units } = strip.rack;
+  const points = treatment?.points?.length === units.length + 1 ? treatment.points : null;
+  const pieces = [source(treatment)];
+  units.forEach((unit, i) => {
+    pieces.push(piece(points?.[i]));
+    pieces.push(station(unit, i, i === selected, rate, points, actions));
+  });
+  pieces.push(piece(points?.[units.length]), end(strip, feeds, actions));
+  const focused = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset?.station;
+  place.replaceChildren(...pieces);
+  if (focused !== undefined) /** @type {HTMLElement | null} */ (place.querySelector(`[data-station="${focused}"]`))?.focus();
+  const wave = /** @type {HTMLCanvasElement} */ (place.querySelector('canvas'));
+  if (treatment) drawTrack(wave, treatment.overview_in, [], treatment.overview_in.length * 512);
+}
+
+/** @param {any} treatment */
+function source(treatment) {
+  const loud = treatment ? `${level(treatment.points[0].lufs)} LUFS` : 'measuring…';
+  return html('div', { className: 'station', role: 'listitem', style: 'cursor: default; width: 7.4rem' },
+    html('span', { className: 'station-head' }, 'In'), html('canvas', {}), html('span', { className: 'figure' }, loud));
+}
+
+/** Level and crest on the wire. @param {any} point */
+function piece(point) {
+  return html('span', { className: 'wire-piece', 'aria-hidden': 'true', title: 'loudness above, crest below the wire' },
+    html('span', { className: 'figure' }, point ? level(point.lufs) : ''), html('span', { className: 'figure' }, point ? level(point.crest_db) : ''));
+}
+
+/**
+ * @param {any} unit
+ * @param {number} i
+ * @param {boolean} selected
+ * @param {number} rate
+ * @param {any[] | null} points
+ * @param {Actions} actions
+ */
+function station(unit, i, selected, rate, points, actions) {
+  const { name } = kindOf(unit.kind);
+  const change = points && points[i].lufs !== null && points[i + 1].lufs !== null ? `${signed(points[i + 1].lufs - points[i].lufs)} LU` : '';
+  const box = html('div', {
+    className: 'station', tabIndex: 0, draggable: true, role: 'listitem', 'aria-selected': String(selected),
+    'aria-label': `${i + 1}, ${name}, ${unit.on ? 'on' : 'off'}. Enter opens it, B switches it, Shift with arrows moves it, Delete removes it.`, data: { station: String(i) },
+  },
+  html('span', { className: 'station-head' }, name, lamp(unit.on, '', (on) => actions.turn(i, on), `${name} ${i + 1} on`)),
+  thumb(unit, rate), html('span', { className: 'figure' }, change || '\u00a0'));
+  if (!unit.on) box.dataset.off = '';
+  box.addEventListener('click', () => actions.select(i));
+  box.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
+    if (event.target !== box) return;
+    if (event.key === 'Enter') actions.select(i);
+    else if (event.key === 'Delete') actions.remove(i);
+    else if (event.shiftKey && event.key === 'ArrowLeft' && i > 0) actions.move(i, i - 1);
+    else if (event.shiftKey && event.key === 'ArrowRight') actions.move(i, i + 1);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  });
+  drag(box, i, actions);
+  return box;
+}
+
+/** @param {HTMLElement} box @param {number} i @param {Actions} actions */
+function drag(box, i, actions) {
+  box.addEventListener('dragstart', (event) => event.dataTransfer?.setData('text/x-station', String(i)));
+  box.addEventListener('dragover', (event) => {
+    event.preventDefault();
+    box.dataset.drop = '';
+  });
+  box.addEventListener('dragleave', () => delete box.dataset.drop);
+  box.addEventListener('drop', (event) => {
+    event.preventDefault();
+    delete box.dataset.drop;
+    const from = event.dataTransfer?.getData('text/x-station');
+    if (from && Number(from) !== i) actions.move(Number(from), i);
+  });
+}
+
+/** @param {import('../../session/document.js').Strip} strip @param {string} feeds @param {Actions} actions */
+function end(strip, feeds, actions) {
+  const menu = html('details', { className: 'add-unit' }, html('summary', { className: 'plain-button' }, '+ unit'), html('div'));
+  for (const kind of catalogue.kinds) {
+    const button = html('button', { type: 'button', data: { add: kind.id } }, kind.name, html('small', {}, kind.about));
+    button.addEventListener('click', () => actions.add(kind.id));
+    menu.lastElementChild.append(button);
+  }
+  const to = feeds ? ` → ${feeds}` : '';
+  return html('div', { className: 'wire-end' }, html('span', { className: 'quiet' }, `fader ${signed(strip.controls.level_db)}${to}`), menu);
+}

@@ -1,0 +1,16 @@
+// @ts-check
+/** What every page has: light, help, notes. */
+import { showShortcuts, shortcuts } from './shortcuts.js';
+import { note } from './notes.js';
+
+const root = document.documentElement;
+root.dataset.light = localStorage.getItem('zinc-light') ?? 'sheet';
+
+document.getElementById('dim')?.addEventListener('click', () => {
+  root.dataset.light = root.dataset.light === 'dim' ? 'sheet' : 'dim';
+  localStorage.setItem('zinc-light', root.dataset.light);
+  window.dispatchEvent(new Event('resize'));
+});
+document.getElementById('help')?.addEventListener('click', showShortcuts);
+document.addEventListener('trouble', (event) => note(/** @type {CustomEvent} */ (event).detail));
+shortcuts({ keys: '?', does: 'this sheet', run: showShortcuts });

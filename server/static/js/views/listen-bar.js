@@ -1,0 +1,150 @@
+// @ts-check
+/** The listen bar: play, place, sections, what is heard, the output. */
+import { Host } from '../engine/host.js';
+import { longWork } from '../session/api.js';
+import { Ballistic, drawMeter, toDb } from '../draw/meter.js';
+import { level } from '../draw/svg.js';
+import { note } from './notes.js';
+import { doc } from './session-frame.js';
+import { shortcuts } from './shortcuts.js';
+
+const { session } = doc;
+
+/** The page's player. */
+export const host = new Host(doc);
+// For the browser's console and for tests that capture what is heard.
+Object.assign(window, { zincRack: { host, doc } });
+
+const play = /** @type {HTMLButtonElement} */ (document.getElementById('play'));
+const chips = /** @type {HTMLButtonElement[]} */ ([...document.querySelectorAll('[data-section]')]);
+const out = new Ballistic();
+/** First and last section of the loop. @type {[number, number] | null} */
+let range = null;
+/** @type {(() => void) | null} */
+let cancelWork = null;
+
+/** Shows long work with its progress. @param {string} label @param {number} share @param {() => void} cancel */
+export function showBusy(label, share, cancel) {
+  const busy = document.getElementById('busy');
+  const bar = /** @type {HTMLProgressElement} */ (document.getElementById('busy-share'));
+  if (!busy || !bar) return;
+  busy.hidden = false;
+  /** @type {HTMLElement} */ (document.getElementById('busy-label')).textContent = label;
+  bar.value = share;
+  cancelWork = cancel;
+}
+
+/** Ends the display of long work. */
+export function showIdle() {
+  const busy = document.getElementById('busy');
+  if (busy) busy.hidden = true;
+}
+
+document.getElementById('busy-cancel')?.addEventListener('click', () => cancelWork?.());
+
+/** Prepares the streams and the player. */
+export async function prepare() {
+  play.disabled = true;
+  try {
+    const streams = await longWork(`/api/sessions/${doc.id}/streams?strip=${doc.strip}`, {}, showBusy);
+    if (streams) {
+      await host.load(streams.lanes);
+      play.disabled = false;
+      play.dataset.ready = '';
+    } else {
+      note('Preparing was cancelled. Load the page again to play.');
+    }
+  } catch (error) {
+    note(error instanceof Error ? error.message : String(error));
+  }
+  showIdle();
+}
+
+function toggle() {
+  if (play.disabled) return;
+  if (host.playing) host.stop();
+  else void host.play();
+}
+
+/** @param {number} first @param {number} last */
+function loopSections(first, last) {
+  range = [first, last];
+  const from = session.sections[first].start;
+  host.loop([from, session.sections[last].end]);
+  host.seek(from);
+  showChips();
+}
+
+function showChips() {
+  chips.forEach((chip, i) => chip.setAttribute('aria-pressed', String(range !== null && i >= range[0] && i <= range[1])));
+}
+
+chips.forEach((chip, i) => {
+  chip.title = 'Loop it; Shift extends; again for no loop';
+  chip.addEventListener('click', (event) => {
+    if (event.shiftKey && range) loopSections(Math.min(range[0], i), Math.max(range[1], i));
+    else if (range && range[0] === i && range[1] === i) {
+      range = null;
+      host.loop(null);
+      showChips();
+    } else loopSections(i, i);
+    host.dispatchEvent(new Event('loop'));
+  });
+});
+
+/** The loop as section numbers. */
+export const loopRange = () => range;
+
+/** Section at a frame; -1 for none. @param {number} frame */
+const sectionAt = (frame) => session.sections.findIndex((s) => frame >= s.start && frame < s.end);
+
+/** @param {number} way */
+function step(way) {
+  const at = sectionAt(host.position);
+  const next = session.sections[Math.max(0, Math.min(session.sections.length - 1, at + way))];
+  if (!next) host.seek(0);
+  else if (range) loopSections(session.sections.indexOf(next), session.sections.indexOf(next));
+  else host.seek(next.start);
+}
+
+/** @param {number} frame */
+function placeText(frame) {
+  const seconds = frame / session.rate;
+  const beats = (seconds * session.tempo_bpm) / 60;
+  const bar = Math.floor(beats / session.beats_per_bar) + 1;
+  const beat = Math.floor(beats % session.beats_per_bar) + 1;
+  const minutes = Math.floor(seconds / 60);
+  return `bar ${bar}.${beat}  ${minutes}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
+}
+
+let shownStarved = 0;
+host.addEventListener('report', (event) => {
+  const report = /** @type {CustomEvent<import('../engine/host.js').Report>} */ (event).detail;
+  play.setAttribute('aria-pressed', String(report.playing));
+  play.setAttribute('aria-label', report.playing ? 'Stop' : 'Play');
+  const place = document.getElementById('place');
+  if (place) place.textContent = placeText(report.position);
+  const here = sectionAt(report.position);
+  chips.forEach((chip, i) => chip.toggleAttribute('data-here', i === here));
+  const meter = out.take(10 ** (report.peak / 20), performance.now());
+  drawMeter(/** @type {HTMLCanvasElement} */ (document.getElementById('out-meter')), meter.db, meter.held);
+  const figures = /** @type {HTMLElement} */ (document.getElementById('out-figures'));
+  figures.textContent = `${level(report.momentary)} LUFS  ${level(report.truePeak)} dBTP  room ${report.truePeak > -120 ? level(-report.truePeak) : '–'} dB`;
+  figures.classList.toggle('caution', report.truePeak > 0);
+  // A little waiting at the start is loading; more means that sound comes too slowly.
+  if (report.starved > shownStarved + 400) {
+    shownStarved = report.starved;
+    if (report.playing) note('Waiting for sound from the server. Playing goes on by itself as soon as it is here.');
+  }
+});
+host.addEventListener('trouble', (event) => note(/** @type {CustomEvent} */ (event).detail));
+play.addEventListener('click', toggle);
+doc.addEventListener('sound', (event) => host.edit(/** @type {CustomEvent} */ (event).detail.edit));
+doc.addEventListener('newer', () => void prepare());
+drawMeter(/** @type {HTMLCanvasElement} */ (document.getElementById('out-meter')), toDb(0), toDb(0));
+
+shortcuts(
+  { keys: 'Space', does: 'play or stop', run: toggle },
+  { keys: ',', does: 'previous section', run: () => step(-1) },
+  { keys: '.', does: 'next section', run: () => step(1) },
+);
