@@ -29,6 +29,9 @@ pub struct StemAudio {
     pub channels: Vec<Vec<f32>>,
 }
 
+/// How a drum is struck: into a channel, when, how hard.
+type Stroke<'a> = &'a dyn Fn(&mut [f32], f64, f64, &mut Chance);
+
 /// All stems in session order.
 pub const STEMS: [Stem; 14] = [
     Stem { name: "Kick", family: Family::Dr, render: kick_track },
@@ -111,11 +114,7 @@ fn snare_track() -> StemAudio {
 fn overheads() -> StemAudio {
     let mut sides = vec![silence(), silence()];
     let mut hands = Hands::new(3, 4.0, 0.25, 0.0);
-    let hit = |sides: &mut Vec<Vec<f32>>,
-               place: f64,
-               one: &dyn Fn(&mut [f32], f64, f64, &mut Chance),
-               hands: &mut Hands,
-               n: Note| {
+    let hit = |sides: &mut Vec<Vec<f32>>, place: f64, one: Stroke, hands: &mut Hands, n: Note| {
         let played = hands.play(n);
         let mut chance = hands.chance().clone();
         hands.chance().unit();

@@ -38,7 +38,9 @@ fn play_all(app: &App) -> Result<Vec<AudioRef>, String> {
     std::thread::scope(|scope| {
         for _ in 0..THREADS {
             scope.spawn(|| {
-                while let Some((i, stem)) = Some(next.fetch_add(1, Ordering::Relaxed)).and_then(|i| STEMS.get(i).map(|s| (i, s))) {
+                while let Some((i, stem)) =
+                    Some(next.fetch_add(1, Ordering::Relaxed)).and_then(|i| STEMS.get(i).map(|s| (i, s)))
+                {
                     let sound = interleave((stem.render)());
                     *lock(&results[i]) = Some(shelve(app, stem.name, &sound).map_err(|e| e.to_string()));
                 }

@@ -45,11 +45,13 @@ pub fn shelve(app: &App, name: &str, sound: &Decoded) -> Result<AudioRef, Box<dy
 /// # Errors
 /// A sentence that says what happened to this file; nothing was imported then.
 pub fn import_file(app: &App, session_id: i32, file: &Path, name: &str) -> Result<Imported, String> {
-    let sound = decode(file).map_err(|e| format!("{name} {e}. It was not imported; the other files are not affected."))?;
+    let sound =
+        decode(file).map_err(|e| format!("{name} {e}. It was not imported; the other files are not affected."))?;
     let session = app.store.load(session_id).map_err(|e| e.to_string())?.session;
     let from_rate = sound.rate;
     let sound = sound.resampled(session.rate).map_err(|e| format!("{name} {e}. It was not imported."))?;
-    let audio = shelve(app, name, &sound).map_err(|e| format!("{name} could not be stored ({e}). It was not imported."))?;
+    let audio =
+        shelve(app, name, &sound).map_err(|e| format!("{name} could not be stored ({e}). It was not imported."))?;
     let seconds = sound.frames() as f64 / f64::from(sound.rate);
     let strip = add_track(app, session_id, &session, track_name(name), audio).map_err(|e| e.to_string())?;
     let width = if sound.channels == 2 { "stereo" } else { "mono" };

@@ -168,7 +168,14 @@ impl Prints {
     }
 
     /// Renders a plan into a file; false if it was to be mono and is not.
-    fn write_print(&self, session: &Session, plan: &Plan, to: &std::path::Path, channels: usize, job: &Job) -> Result<bool, Stopped> {
+    fn write_print(
+        &self,
+        session: &Session,
+        plan: &Plan,
+        to: &std::path::Path,
+        channels: usize,
+        job: &Job,
+    ) -> Result<bool, Stopped> {
         let mut writer = SampleWriter::create(to)?;
         let mut fits = true;
         self.run(session, plan, job, |block, frames| {
@@ -193,7 +200,7 @@ impl Prints {
         let mut cancelled = false;
         render(plan, session, &mut inputs, session.frames(), |block, frames| {
             blocks += 1;
-            cancelled = blocks % 512 == 0 && is_cancelled(job);
+            cancelled = blocks.is_multiple_of(512) && is_cancelled(job);
             Ok::<bool, std::io::Error>(!cancelled && sink(block, frames)?)
         })?;
         if cancelled { Err(Stopped::Cancelled) } else { Ok(()) }
@@ -237,7 +244,7 @@ impl Prints {
         let mut block = StereoBlock::SILENT;
         let blocks = (session.frames() + run.latency() as u64).div_ceil(BLOCK as u64);
         for n in 0..blocks {
-            if n % 512 == 0 && is_cancelled(job) {
+            if n.is_multiple_of(512) && is_cancelled(job) {
                 return Err(Stopped::Cancelled);
             }
             input.next_block(&mut block)?;
@@ -270,7 +277,7 @@ impl Prints {
         self.run(session, &plan, job, |block, frames| {
             writer.write(block, frames).map_err(std::io::Error::other)?;
             done += frames as u64;
-            Ok(done % (512 * BLOCK as u64) != 0 || job.progress(&label, done as f64 / total as f64).is_ok())
+            Ok(!done.is_multiple_of(512 * BLOCK as u64) || job.progress(&label, done as f64 / total as f64).is_ok())
         })?;
         job.progress(&label, 1.0)?;
         let clipped = writer.finish()?;

@@ -30,7 +30,7 @@ impl AnalogSection {
     pub fn response(&self, hz: f64) -> Complex {
         let w = hz / self.corner_hz;
         let at = |p: &[f64; 3]| Complex::new(p[0] - p[2] * w * w, p[1] * w);
-        at(&self.num).div(at(&self.den))
+        at(&self.num).over(at(&self.den))
     }
 
     fn first_order(corner_hz: f64, num: [f64; 2], den: [f64; 2]) -> Self {

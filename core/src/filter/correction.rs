@@ -221,7 +221,7 @@ mod tests {
             let x = f64::from(i) / 100.0;
             let mut h = Complex::new(0.0, 0.0);
             for (n, t) in taps.iter().enumerate() {
-                h = h.add(Complex::from_angle(-PI * x * n as f64).scale(*t));
+                h = h.plus(Complex::from_angle(-PI * x * n as f64).scale(*t));
             }
             let error_db = 10.0 * h.norm_sqr().log10() - target_db(x);
             assert!(error_db.abs() < 0.01, "{error_db} dB at {x}");

@@ -49,7 +49,7 @@ impl ShortFir {
         let step = Complex::from_angle(-angle);
         // Horner's rule in z^-1, highest tap first.
         taps.iter().rev().fold(Complex::new(0.0, 0.0), |sum, t| {
-            let shifted = sum.mul(step);
+            let shifted = sum.times(step);
             Complex::new(shifted.re + t, shifted.im)
         })
     }

@@ -59,7 +59,7 @@ impl SectionDesign {
             self.m[0] * (self.g * self.g - t * t) + self.m[2] * self.g * self.g,
             (self.m[0] * self.k + self.m[1]) * self.g * t,
         );
-        num.div(den)
+        num.over(den)
     }
 
     fn matrix(&self) -> Matrix {
@@ -239,10 +239,10 @@ mod tests {
         for i in 1..50 {
             let w = PI * f64::from(i) / 50.0;
             let z1 = Complex::from_angle(-w);
-            let z2 = z1.mul(z1);
-            let num = Complex::new(b[0], 0.0).add(z1.scale(b[1])).add(z2.scale(b[2]));
-            let den = Complex::ONE.add(z1.scale(a[0])).add(z2.scale(a[1]));
-            let (want, got) = (num.div(den), design.response(w));
+            let z2 = z1.times(z1);
+            let num = Complex::new(b[0], 0.0).plus(z1.scale(b[1])).plus(z2.scale(b[2]));
+            let den = Complex::ONE.plus(z1.scale(a[0])).plus(z2.scale(a[1]));
+            let (want, got) = (num.over(den), design.response(w));
             assert!((want.re - got.re).abs() < 1e-9 && (want.im - got.im).abs() < 1e-9);
         }
     }

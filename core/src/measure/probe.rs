@@ -85,14 +85,14 @@ pub fn rack_response(spec: &RackSpec, rate: f64, freqs: &[f64]) -> Vec<Complex> 
         let lag_s = (unit.kind.build)(&unit.settings, rate).latency() as f64 / rate;
         let dry = freqs.iter().map(|hz| Complex::from_angle(-TAU * hz * lag_s));
         if !unit.common.is_on("on") {
-            total.iter_mut().zip(dry).for_each(|(t, d)| *t = t.mul(d));
+            total.iter_mut().zip(dry).for_each(|(t, d)| *t = t.times(d));
             continue;
         }
         let mix = unit.common.number("mix");
         let trim = db_to_gain(unit.common.number("trim_db"));
         let own = (unit.kind.response)(&unit.settings, rate, freqs);
         for ((t, d), h) in total.iter_mut().zip(dry).zip(own) {
-            *t = t.mul(h.scale(mix).add(d.scale(1.0 - mix)).scale(trim));
+            *t = t.times(h.scale(mix).plus(d.scale(1.0 - mix)).scale(trim));
         }
     }
     total

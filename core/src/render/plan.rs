@@ -157,7 +157,7 @@ impl Plan {
     /// the printed sources' own content: racks and faders by lane and bus.
     #[must_use]
     pub fn determinants(&self, session: &Session) -> Json {
-        let rack = |id: Option<u32>| id.and_then(|id| session.strip(id)).map(|s| sounding_rack(s));
+        let rack = |id: Option<u32>| id.and_then(|id| session.strip(id)).map(sounding_rack);
         let fader = |id: Option<u32>| id.and_then(|id| session.strip(id)).map(|s| Json::Object(s.controls.to_json()));
         let lanes: Vec<Json> = self
             .lanes

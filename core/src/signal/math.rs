@@ -47,20 +47,20 @@ impl Complex {
 
     /// Product.
     #[must_use]
-    pub fn mul(self, o: Self) -> Self {
+    pub fn times(self, o: Self) -> Self {
         Self::new(self.re * o.re - self.im * o.im, self.re * o.im + self.im * o.re)
     }
 
     /// Quotient; infinite or NaN where `o` is zero.
     #[must_use]
-    pub fn div(self, o: Self) -> Self {
+    pub fn over(self, o: Self) -> Self {
         let d = o.norm_sqr();
         Self::new((self.re * o.re + self.im * o.im) / d, (self.im * o.re - self.re * o.im) / d)
     }
 
     /// Sum.
     #[must_use]
-    pub fn add(self, o: Self) -> Self {
+    pub fn plus(self, o: Self) -> Self {
         Self::new(self.re + o.re, self.im + o.im)
     }
 

@@ -147,8 +147,8 @@ impl Design {
             .iter()
             .map(|hz| {
                 let angle = TAU * hz / rate;
-                let bands = self.bands.iter().fold(Complex::ONE, |h, b| h.mul(response_at(&b.sections, angle)));
-                bands.mul(ShortFir::response(&self.taps, angle))
+                let bands = self.bands.iter().fold(Complex::ONE, |h, b| h.times(response_at(&b.sections, angle)));
+                bands.times(ShortFir::response(&self.taps, angle))
             })
             .collect()
     }

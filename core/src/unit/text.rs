@@ -251,7 +251,7 @@ mod tests {
             let got = parse(quantity, text, 100.0).unwrap();
             assert!(got == want || (got - want).abs() < 1e-6, "{text}: {got}");
         }
-        assert!((parse(Quantity::Q, "1oct", 100.0).unwrap() - 1.414_213_56).abs() < 1e-6);
+        assert!((parse(Quantity::Q, "1oct", 100.0).unwrap() - std::f64::consts::SQRT_2).abs() < 1e-6);
     }
 
     #[test]

@@ -65,7 +65,8 @@ fn track_overviews(app: &App, session: &Session, job: &Job) -> Result<serde_json
 /// Gain that matches untouched to worked: over the whole part and each section.
 fn section_matches(session: &Session, treatment: &Treatment) -> serde_json::Value {
     let tenth = |frame: u64| (frame * 10 / u64::from(session.rate)) as usize;
-    let sections: Vec<f64> = session.sections.iter().map(|s| treatment.match_db(tenth(s.start), tenth(s.end))).collect();
+    let sections: Vec<f64> =
+        session.sections.iter().map(|s| treatment.match_db(tenth(s.start), tenth(s.end))).collect();
     json!({ "whole": treatment.match_db(0, usize::MAX), "sections": sections })
 }
 

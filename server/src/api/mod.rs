@@ -49,13 +49,16 @@ impl<'r> Responder<'r, 'static> for ApiError {
 type Answer = Result<Json<Value>, ApiError>;
 
 /// Runs blocking work off the request threads.
-async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, ApiError> + Send + 'static) -> Result<T, ApiError> {
-    rocket::tokio::task::spawn_blocking(work)
-        .await
-        .unwrap_or_else(|_| Err(ApiError::new(Status::InternalServerError, "A fault of the program; nothing was changed.")))
+async fn blocking<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
+) -> Result<T, ApiError> {
+    rocket::tokio::task::spawn_blocking(work).await.unwrap_or_else(|_| {
+        Err(ApiError::new(Status::InternalServerError, "A fault of the program; nothing was changed."))
+    })
 }
 
 /// All routes, under `/api`.
 pub fn routes() -> Vec<Route> {
-    [sessions::routes(), edits::routes(), audio::routes(), listening::routes(), deliver::routes(), jobs::routes()].concat()
+    [sessions::routes(), edits::routes(), audio::routes(), listening::routes(), deliver::routes(), jobs::routes()]
+        .concat()
 }

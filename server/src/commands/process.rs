@@ -34,7 +34,9 @@ pub fn run(args: &ProcessArgs) -> Result<(), Failure> {
     let clipped = writer.finish().map_err(failed)?;
     std::fs::rename(&temporary, &args.output).map_err(|e| failed(hound::Error::IoError(e)))?;
     if args.json {
-        return print_json(&json!({ "output": args.output, "rate": sound.rate, "channels": sound.channels, "frames": frames, "clipped_samples": clipped }));
+        return print_json(
+            &json!({ "output": args.output, "rate": sound.rate, "channels": sound.channels, "frames": frames, "clipped_samples": clipped }),
+        );
     }
     println!("{}: {frames} frames at {} Hz, {clipped} samples clipped.", args.output.display(), sound.rate);
     Ok(())

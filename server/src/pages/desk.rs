@@ -30,10 +30,8 @@ async fn page(app: &State<App>, id: i32) -> Result<Page, PageError> {
 fn groups(session: &Session) -> Vec<Vec<StripView>> {
     let main = session.main_id();
     let fed_by = |target: u32| session.tracks().filter(move |t| t.feeds == Some(target));
-    let mut groups: Vec<Vec<StripView>> = session
-        .buses()
-        .map(|bus| fed_by(bus.id).chain([bus]).map(|s| StripView::of(session, s)).collect())
-        .collect();
+    let mut groups: Vec<Vec<StripView>> =
+        session.buses().map(|bus| fed_by(bus.id).chain([bus]).map(|s| StripView::of(session, s)).collect()).collect();
     let direct: Vec<_> = fed_by(main).chain(session.strip(main)).map(|s| StripView::of(session, s)).collect();
     groups.push(direct);
     groups

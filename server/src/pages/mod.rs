@@ -59,7 +59,10 @@ fn favicon() -> Status {
 }
 
 #[rocket::catch(default)]
-fn anything(status: Status, request: &Request<'_>) -> Result<(Status, rocket::serde::json::Value), (Status, Trouble)> {
+fn anything(
+    status: Status,
+    request: &Request<'_>,
+) -> Result<(Status, rocket::serde::json::Value), (Status, Box<Trouble>)> {
     let sentence = match status.code {
         404 => "There is nothing at this address.".to_string(),
         413 => "That was too large; nothing was changed.".to_string(),
@@ -69,7 +72,7 @@ fn anything(status: Status, request: &Request<'_>) -> Result<(Status, rocket::se
     if request.uri().path().starts_with("/api") {
         return Ok((status, rocket::serde::json::json!({ "error": sentence })));
     }
-    Err((status, Trouble { shell: Shell::plain("Trouble"), sentence }))
+    Err((status, Box::new(Trouble { shell: Shell::plain("Trouble"), sentence })))
 }
 
 /// All routes, at the root.

@@ -5,8 +5,8 @@ use askama_web::WebTemplate;
 use rocket::http::Status;
 use rocket::{Route, State, get, routes};
 
-use super::view::Shell;
 use super::PageError;
+use super::view::Shell;
 use crate::app::App;
 
 #[derive(Template, WebTemplate)]

@@ -31,14 +31,6 @@ impl Store {
         Ok(())
     }
 
-    /// The payload with this hash, if known.
-    ///
-    /// # Errors
-    /// Those of the database.
-    pub fn audio(&self, hash: &str) -> Result<Option<AudioRow>, StoreError> {
-        Ok(audio::table.find(hash).first(&mut self.connection()?).optional()?)
-    }
-
     /// All payloads.
     ///
     /// # Errors

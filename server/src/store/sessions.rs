@@ -142,10 +142,8 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
         .filter(audio::hash.eq_any(strip_rows.iter().filter_map(|s| s.audio_hash.clone())))
         .select((audio::hash, audio::channels, audio::frames))
         .load(c)?;
-    let strips = strip_rows
-        .iter()
-        .map(|row| read_strip(row, &unit_rows, &payloads))
-        .collect::<Result<Vec<_>, StoreError>>()?;
+    let strips =
+        strip_rows.iter().map(|row| read_strip(row, &unit_rows, &payloads)).collect::<Result<Vec<_>, StoreError>>()?;
     let section = |s: SectionRow| Section { name: s.name, start: s.start_frame as u64, end: s.end_frame as u64 };
     let session = Session {
         name: row.name,
@@ -176,7 +174,12 @@ fn read_strip(row: &StripRow, units: &[UnitRow], payloads: &[(String, i32, i64)]
 }
 
 /// Writes the part of a document that an edit touched.
-pub(super) fn write_touched(c: &mut SqliteConnection, id: i32, session: &Session, touch: Touch) -> Result<(), StoreError> {
+pub(super) fn write_touched(
+    c: &mut SqliteConnection,
+    id: i32,
+    session: &Session,
+    touch: Touch,
+) -> Result<(), StoreError> {
     match touch {
         Touch::Strip(strip) => {
             let found = session.strips.iter().enumerate().find(|(_, s)| s.id == strip);
