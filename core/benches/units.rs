@@ -1,0 +1,58 @@
+//! Speed of the units, as time per second of stereo sound at 48 kHz.
+//! Multiples of real time are 1 s divided by the time printed.
+
+use criterion::{Criterion, criterion_group, criterion_main};
+use serde_json::{Value, json};
+use std::hint::black_box;
+use zinc_core::rack::{Rack, RackSpec};
+use zinc_core::signal::{BLOCK, StereoBlock};
+
+fn one_second(rack: &mut Rack, sound: &[StereoBlock]) -> f32 {
+    let mut last = 0.0;
+    for block in sound {
+        let mut block = block.clone();
+        rack.process(&mut block);
+        last = block.left[BLOCK - 1];
+    }
+    last
+}
+
+fn material() -> Vec<StereoBlock> {
+    let mut seed = 1u32;
+    (0..375)
+        .map(|n| {
+            let mut block = StereoBlock::default();
+            for i in 0..BLOCK {
+                seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+                let noise = f64::from(seed) / f64::from(u32::MAX) - 0.5;
+                let x = noise * (-((n % 60) as f64) / 12.0).exp();
+                block.set_frame(i, [x, 0.7 * x]);
+            }
+            block
+        })
+        .collect()
+}
+
+fn bench(c: &mut Criterion) {
+    let bands: Vec<Value> = (0..8)
+        .map(|i| json!({"shape": "bell", "freq_hz": 60.0 * 2f64.powi(i), "gain_db": if i % 2 == 0 { 4 } else { -4 }, "q": 1.2}))
+        .collect();
+    let eq = json!({"kind": "surgical-eq", "params": {"bands": bands}});
+    let comp = json!({"kind": "compressor", "params": {"threshold_db": -30, "ratio": 4}});
+    let rms = json!({"kind": "compressor", "params": {"threshold_db": -30, "ratio": 4, "detect": "rms"}});
+    let twelve: Vec<&Value> = (0..6).flat_map(|_| [&eq, &comp]).collect();
+    let sound = material();
+    for (name, units) in [
+        ("surgical EQ, 8 bands, stereo, 1 s", json!([eq])),
+        ("compressor, peak, stereo, 1 s", json!([comp])),
+        ("compressor, RMS, stereo, 1 s", json!([rms])),
+        ("12 units, stereo, 1 s", json!(twelve)),
+    ] {
+        let spec = RackSpec::from_json(&json!({"zinc_rack": 1, "units": units})).expect("a valid rack");
+        let mut rack = Rack::new(&spec, 48_000.0);
+        c.bench_function(name, |b| b.iter(|| black_box(one_second(&mut rack, black_box(&sound)))));
+    }
+}
+
+criterion_group!(benches, bench);
+criterion_main!(benches);

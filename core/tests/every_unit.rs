@@ -1,0 +1,144 @@
+//! Promises every unit keeps at every setting, present and future kinds alike.
+
+use proptest::prelude::*;
+use serde_json::{Map, Value, json};
+use zinc_core::rack::{Rack, RackSpec};
+use zinc_core::signal::{BLOCK, StereoBlock};
+use zinc_core::unit::catalogue::KINDS;
+use zinc_core::unit::param::{Domain, Param};
+
+const RATE: f64 = 48_000.0;
+
+fn any_value(param: &'static Param) -> BoxedStrategy<Value> {
+    match param.domain {
+        Domain::Number { min, max, taper, .. } => {
+            let end = if max.is_finite() { json!(max) } else { json!("inf") };
+            prop_oneof![
+                1 => Just(json!(min)),
+                1 => Just(end),
+                6 => (0.0f64..0.999).prop_map(move |t| json!(taper.value_at(t, min, max))),
+            ]
+            .boxed()
+        }
+        Domain::Choice { options, .. } => prop::sample::select(options).prop_map(|o| json!(o.id)).boxed(),
+        Domain::Switch { .. } => any::<bool>().prop_map(|b| json!(b)).boxed(),
+    }
+}
+
+fn any_record(params: &'static [Param]) -> BoxedStrategy<Map<String, Value>> {
+    let values: Vec<BoxedStrategy<Value>> = params.iter().map(any_value).collect();
+    values.prop_map(|v| params.iter().map(|p| p.id.to_string()).zip(v).collect()).boxed()
+}
+
+fn any_rack() -> impl Strategy<Value = RackSpec> {
+    let unit = prop::sample::select(KINDS).prop_flat_map(|kind| {
+        let rows = match kind.rows {
+            Some(list) => prop::collection::vec(any_record(list.params), 0..6).boxed(),
+            None => Just(Vec::new()).boxed(),
+        };
+        (any_record(kind.params), rows, 0.0f64..=1.0).prop_map(move |(mut params, rows, mix)| {
+            if let Some(list) = kind.rows {
+                params.insert(list.id.into(), json!(rows));
+            }
+            json!({"kind": kind.id, "mix": mix, "params": params})
+        })
+    });
+    prop::collection::vec(unit, 1..4)
+        .prop_map(|units| RackSpec::from_json(&json!({"zinc_rack": 1, "units": units})).expect("within the tables"))
+}
+
+/// Samples an engineer's file may hold, and ones it should not.
+fn any_sample() -> impl Strategy<Value = f32> {
+    prop_oneof![8 => -1.0f32..1.0, 1 => -1e6f32..1e6, 1 => Just(f32::MIN_POSITIVE / 4.0), 1 => Just(0.0f32)]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 96, ..ProptestConfig::default() })]
+
+    #[test]
+    fn finite_in_is_finite_out(spec in any_rack(), samples in prop::collection::vec(any_sample(), 256)) {
+        let mut rack = Rack::new(&spec, RATE);
+        for n in 0..40 {
+            let mut block = StereoBlock::default();
+            for i in 0..BLOCK {
+                block.left[i] = samples[(n * 37 + i) % 256];
+                block.right[i] = samples[(n * 91 + i) % 256];
+            }
+            rack.process(&mut block);
+            prop_assert!(block.left.iter().chain(&block.right).all(|x| x.is_finite()), "{}", spec.to_json());
+        }
+    }
+
+    #[test]
+    fn silence_in_is_silence_out(spec in any_rack()) {
+        let mut rack = Rack::new(&spec, RATE);
+        for _ in 0..20 {
+            let mut block = StereoBlock::default();
+            rack.process(&mut block);
+            prop_assert!(block.left.iter().chain(&block.right).all(|x| *x == 0.0));
+        }
+    }
+
+    #[test]
+    fn sound_dies_within_a_second_unless_the_setting_itself_rings_longer(spec in any_rack()) {
+        let mut rack = Rack::new(&spec, RATE);
+        for n in 0..376 {
+            let mut block = StereoBlock::default();
+            if n == 0 {
+                block.left[0] = 1.0;
+            }
+            rack.process(&mut block);
+        }
+        // A second-order section of quality Q at f falls by 27.3 f / Q dB a second;
+        // a boost of A (amplitude ratio of half the gain) stretches its Q by A.
+        let slowest = spec.units.iter().flat_map(|u| &u.settings.rows).fold(f64::INFINITY, |slow: f64, row| {
+            let boost = 10f64.powf(row.number("gain_db").abs() / 40.0);
+            // The narrowest pair of a 16th-order cut has Q = 5.1.
+            let q = (row.number("q") * boost).max(5.2 * boost);
+            slow.min(27.3 * row.number("freq_hz") / q)
+        });
+        let mut block = StereoBlock::default();
+        rack.process(&mut block);
+        let left = block.left.iter().fold(0.0f32, |m, x| m.max(x.abs()));
+        // Up to +30 dB for each of six bands, three units, make-up and trim.
+        let allowed = 10f64.powf((600.0 - slowest) / 20.0);
+        prop_assert!(f64::from(left) < allowed.max(1e-4), "{left} left, {slowest} dB/s: {}", spec.to_json());
+    }
+
+    #[test]
+    fn a_fresh_rack_sounds_like_itself_whatever_it_glided_from(from in any_rack(), to in any_rack()) {
+        // Gliding there, waiting, and then listening gives the same response as starting there.
+        let mut moved = Rack::new(&from, RATE);
+        moved.update(&to);
+        for _ in 0..80 {
+            moved.process(&mut StereoBlock::default());
+            moved.catch_up();
+        }
+        let mut fresh = Rack::new(&to, RATE);
+        for _ in 0..8 {
+            let mut a = StereoBlock::default();
+            a.left = core::array::from_fn(|i| ((i * 7919) % 100) as f32 / 400.0);
+            let mut b = a.clone();
+            moved.process(&mut a);
+            fresh.process(&mut b);
+            for (x, y) in a.left.iter().zip(&b.left) {
+                prop_assert!((x - y).abs() <= 1e-4 * (1.0 + y.abs()), "{x} and {y}");
+            }
+        }
+    }
+}
+
+#[test]
+fn every_table_has_unique_names_hints_and_defaults_within_range() {
+    for kind in KINDS {
+        let rows = kind.rows.map_or(&[][..], |r| r.params);
+        for (i, p) in kind.params.iter().chain(rows).enumerate() {
+            assert!(!p.hint.is_empty() && !p.label.is_empty(), "{} {}", kind.id, p.id);
+            if let Domain::Number { min, max, default, .. } = p.domain {
+                assert!(min < max && (min..=max).contains(&default), "{} {}", kind.id, p.id);
+            }
+            let table = if i < kind.params.len() { kind.params } else { rows };
+            assert_eq!(table.iter().filter(|q| q.id == p.id).count(), 1);
+        }
+    }
+}

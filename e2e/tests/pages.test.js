@@ -1,0 +1,333 @@
+// The real pages in Chromium at 1280x800: play, shape, compare, keep, print.
+import assert from 'node:assert/strict';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { after, before, test } from 'node:test';
+import { api, browser, open, ready, run, scratch, start } from '../tools/program.js';
+import { attachRecorder, heard, largestStep, onset, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
+
+const folder = scratch();
+const data = join(folder.path, 'data');
+/** @type {Awaited<ReturnType<typeof start>>} */ let server;
+/** @type {import('playwright-core').Browser} */ let b;
+const RATE = 48000;
+
+before(async () => {
+  server = await start({ data });
+  b = await browser();
+});
+after(async () => {
+  await b.close();
+  await server.kill();
+  folder.remove();
+});
+
+/** The worked session's strip of this name. @param {string} name */
+async function strip(name) {
+  const { json } = await api(`${server.url}/api/sessions/2`, undefined, 'GET');
+  return json.session.strips.find((/** @type {any} */ s) => s.name === name);
+}
+
+/** @param {import('playwright-core').Page} page @param {number} ms */
+const wait = (page, ms) => page.waitForTimeout(ms);
+
+/** Waits until everything is kept. @param {import('playwright-core').Page} page */
+const kept = (page) => page.waitForFunction(() => window.zincRack.doc.queue.length === 0 && document.getElementById('kept')?.textContent === 'every change kept');
+
+test('the shelf shows both demo sessions', async () => {
+  const { page, faults, close } = await open(b, server.url);
+  const names = await page.locator('.shelf-item h2').allTextContents();
+  assert.equal(names.length, 2);
+  assert.ok(names.some((n) => n.includes('as recorded')) && names.some((n) => n.includes('worked')));
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('the mix played from bar 1 is the printed mix within -120 dBFS', async () => {
+  const { page, faults, close } = await open(b, `${server.url}/sessions/2/desk`);
+  await ready(page);
+  await attachRecorder(page);
+  await page.keyboard.press('Space');
+  await wait(page, 12_000);
+  await page.keyboard.press('Space');
+  const [left, right] = await heard(page);
+  assert.deepEqual(faults, []);
+  await close();
+  const main = await strip('Main');
+  const print = await printed(main.id, '32f');
+  const wav = readWav(print);
+  assert.equal(wav.bits, 32);
+  const shift = onset(left) - onset(wav.channels[0]);
+  const frames = 10 * RATE;
+  assert.ok(left.length - shift > frames, `captured ${left.length} frames from ${shift}`);
+  const difference = Math.max(peakDifferenceDb(left.subarray(shift), wav.channels[0], frames), peakDifferenceDb(right.subarray(shift), wav.channels[1], frames));
+  assert.ok(rmsDb(left.subarray(shift, shift + frames)) > -45, 'there was sound');
+  assert.ok(difference < -120, `differs by ${difference.toFixed(1)} dBFS`);
+});
+
+/** Prints a strip through the API and returns the file. @param {number} id @param {string} bits */
+async function printed(id, bits) {
+  const { json } = await api(`${server.url}/api/sessions/2/deliver`, { strip: id, bits });
+  for (;;) {
+    const state = (await api(`${server.url}/api/jobs/${json.job}`, undefined, 'GET')).json;
+    assert.notEqual(state.state, 'failed', state.error);
+    if (state.state === 'done') {
+      const file = join(folder.path, `${state.result.key}.wav`);
+      const bytes = await (await fetch(`${server.url}/api/delivered/${state.result.key}?name=x.wav`)).arrayBuffer();
+      writeFileSync(file, Buffer.from(bytes));
+      return file;
+    }
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+}
+
+test('the Bench plays the same mix as the Desk prints, the rack live', async () => {
+  const { id } = await strip('Cellos');
+  const { page, close } = await open(b, `${server.url}/sessions/2/bench/${id}`);
+  await ready(page);
+  await attachRecorder(page);
+  await page.keyboard.press('Space');
+  await wait(page, 6000);
+  const [left] = await heard(page);
+  await close();
+  const wav = readWav(await printed((await strip('Main')).id, '32f'));
+  const shift = onset(left) - onset(wav.channels[0]);
+  const difference = peakDifferenceDb(left.subarray(shift), wav.channels[0], 4 * RATE);
+  assert.ok(difference < -120, `differs by ${difference.toFixed(1)} dBFS`);
+});
+
+test('a peg is moved by pointer and by keyboard, a frequency typed; it is heard, kept, undone after a restart', async () => {
+  const { id } = await strip('Electric piano');
+  const { page, faults, close } = await open(b, `${server.url}/sessions/2/bench/${id}`);
+  await ready(page);
+  await attachRecorder(page);
+  await page.click('[data-alone="1"]');
+  await page.click('.chip[data-section="1"]');
+  await page.keyboard.press('Space');
+  await wait(page, 2500);
+  const beforeMove = await heard(page);
+  const box = await page.locator('[data-band="1"] rect').boundingBox();
+  assert.ok(box);
+  await page.mouse.move(box.x + 9, box.y + 9);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 9, box.y - 60, { steps: 8 });
+  await page.mouse.move(box.x + 9, box.y - 150, { steps: 8 });
+  await page.mouse.up();
+  await wait(page, 400);
+  await heard(page);
+  await wait(page, 2500);
+  const afterMove = await heard(page);
+  // The bell at 410 Hz went from a cut to a lift: louder.
+  assert.ok(rmsDb(afterMove[0]) > rmsDb(beforeMove[0]) + 2, `${rmsDb(beforeMove[0])} to ${rmsDb(afterMove[0])}`);
+  await kept(page);
+  const gain = (await strip('Electric piano')).rack.units[0].params.bands[1].gain_db;
+  assert.ok(gain > 0, `gain ${gain}`);
+  await page.locator('[data-band="1"]').press('ArrowUp');
+  await page.locator('[data-band="1"]').press('ArrowRight');
+  await kept(page);
+  const keyed = (await strip('Electric piano')).rack.units[0].params.bands[1];
+  assert.equal(keyed.gain_db, Math.round((gain + 0.5) * 100) / 100);
+  const where = page.getByLabel('band 2 where');
+  await where.fill('2k');
+  await where.press('Enter');
+  await kept(page);
+  assert.equal((await strip('Electric piano')).rack.units[0].params.bands[1].freq_hz, 2000);
+  assert.deepEqual(faults, []);
+  await page.reload();
+  await ready(page);
+  assert.equal(await page.getByLabel('band 2 where').inputValue(), '2 kHz');
+  await server.kill('SIGKILL');
+  server = await start({ data });
+  await page.goto(`${server.url}/sessions/2/bench/${id}`);
+  await ready(page);
+  await page.keyboard.press('Control+z');
+  await kept(page);
+  assert.notEqual((await strip('Electric piano')).rack.units[0].params.bands[1].freq_hz, 2000);
+  await page.keyboard.press('Control+z');
+  await kept(page);
+  await page.keyboard.press('Control+z');
+  await kept(page);
+  assert.equal((await strip('Electric piano')).rack.units[0].params.bands[1].gain_db, -5.5, 'a whole drag is one step');
+  await close();
+});
+
+test('worked and untouched are equally loud within 0.1 LU, and the difference is their difference', async () => {
+  const { id } = await strip('Bass DI');
+  const { page, close } = await open(b, `${server.url}/sessions/2/bench/${id}`);
+  await ready(page);
+  await page.waitForSelector('body[data-measured]');
+  await page.click('[data-alone="1"]');
+  await attachRecorder(page);
+  /** @type {Record<string, [Float32Array, Float32Array]>} */
+  const sides = {};
+  // The verse, once through for each side, each from the same start.
+  const [from, to] = await page.evaluate(() => { const s = window.zincRack.doc.session.sections[1]; return [s.start, s.end]; });
+  await page.click('.chip[data-section="1"]');
+  for (const mode of ['worked', 'untouched']) {
+    await page.click(`[data-listen="${mode}"]`);
+    await page.evaluate((frame) => window.zincRack.host.seek(frame), from);
+    await heard(page);
+    await page.keyboard.press('Space');
+    await wait(page, ((to - from) / RATE) * 1000 + 200);
+    await page.keyboard.press('Space');
+    await wait(page, 150);
+    sides[mode] = await heard(page);
+  }
+  const loud = Object.fromEntries(Object.entries(sides).map(([mode, channels]) => {
+    const start = onset(channels[0]);
+    const file = join(folder.path, `${mode}.wav`);
+    writeFileSync(file, wavBytes(RATE, channels.map((c) => c.slice(start, start + to - from - 4800))));
+    return [mode, JSON.parse(run('measure', file, '--json').stdout).lufs_integrated];
+  }));
+  assert.ok(Math.abs(loud.worked - loud.untouched) < 0.1, `${loud.worked} and ${loud.untouched} LUFS`);
+  assert.ok(peakDifferenceDb(sides.worked[0], sides.untouched[0], RATE) > -60, 'they are not the same sound');
+  await page.keyboard.press('d');
+  assert.equal(await page.getAttribute('[data-listen="difference"]', 'aria-pressed'), 'true');
+  await page.keyboard.press('u');
+  assert.equal(await page.getAttribute('[data-listen="untouched"]', 'aria-pressed'), 'true');
+  await close();
+});
+
+test('toggling, reordering and replacing units while playing makes no click', async () => {
+  const session = (await api(`${server.url}/api/sessions`, { name: 'steps', rate: RATE })).json.id;
+  // A pure tone: any click stands out of its own largest step.
+  const tone = new Float32Array(RATE * 20).map((_, i) => 0.25 * Math.sin((2 * Math.PI * 220 * i) / RATE));
+  const made = await fetch(`${server.url}/api/sessions/${session}/files?name=tone.wav`, { method: 'POST', body: wavBytes(RATE, [tone]) });
+  const id = (await made.json()).strip;
+  const eq = { kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 220, gain_db: 6, q: 2 }, { shape: 'high-pass', freq_hz: 60, slope_db_oct: 48 }] } };
+  const comp = { kind: 'compressor', params: { threshold_db: -24, ratio: 4, attack_ms: 5, release_ms: 100, lookahead_ms: 2 } };
+  await api(`${server.url}/api/sessions/${session}/edits`, { version: 1, edit: { edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [eq, comp] } } });
+  const { page, faults, close } = await open(b, `${server.url}/sessions/${session}/bench/${id}`);
+  await ready(page);
+  await attachRecorder(page);
+  await page.keyboard.press('Space');
+  await wait(page, 1200);
+  await heard(page);
+  const edits = [
+    () => page.keyboard.press('b'), () => page.keyboard.press('b'),
+    () => page.locator('[data-station="0"]').press('Shift+ArrowRight'),
+    () => page.evaluate((strip) => window.zincRack.doc.edit({ edit: 'replace-rack', strip, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 300, gain_db: -9, q: 1 }] } }] } }), id),
+    () => page.keyboard.press('Control+z'), () => page.keyboard.press('u'), () => page.keyboard.press('u'), () => page.keyboard.press('d'), () => page.keyboard.press('u'),
+  ];
+  for (const act of edits) {
+    await act();
+    await wait(page, 450);
+  }
+  const [left] = await heard(page);
+  assert.deepEqual(faults, []);
+  const peak = left.reduce((m, x) => Math.max(m, Math.abs(x)), 0);
+  // A 220 Hz sine of that peak steps by at most 2 pi 220 / 48000 of it; glides add a little.
+  const own = (2 * Math.PI * 220 * peak) / RATE;
+  assert.ok(rmsDb(left) > -40 && left.length > 3 * RATE, 'it played on');
+  assert.ok(largestStep(left) < own * 1.25, `largest step ${largestStep(left)}, the tone's own ${own}`);
+  await close();
+});
+
+test('a section loops without a gap, and soloing hears one track', async () => {
+  const { page, faults, close } = await open(b, `${server.url}/sessions/2/desk`);
+  await ready(page);
+  await attachRecorder(page);
+  await page.click('.chip[data-section="4"]');
+  await page.keyboard.press('Space');
+  await wait(page, 7000);
+  const [left] = await heard(page);
+  const start = onset(left) + RATE;
+  let silent = 0;
+  let longest = 0;
+  for (let i = start; i < left.length; i += 1) {
+    silent = Math.abs(left[i]) < 1e-6 ? silent + 1 : 0;
+    longest = Math.max(longest, silent);
+  }
+  // The Break is 4.8 s: the loop's seam lies within what was heard.
+  assert.ok(longest < 128, `${longest} silent frames`);
+  const position = await page.evaluate(() => window.zincRack.host.position);
+  const section = await page.evaluate(() => window.zincRack.doc.session.sections[4]);
+  assert.ok(position >= section.start && position <= section.end, 'stays in the loop');
+  const violins = await strip('Violins');
+  await page.click(`[data-solo="${violins.id}"]`);
+  await wait(page, 400);
+  await heard(page);
+  await wait(page, 1500);
+  // The violins rest in the Break.
+  assert.ok(rmsDb((await heard(page))[0]) < -60);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('levels, mutes and undo work from the Desk', async () => {
+  const { page, faults, close } = await open(b, `${server.url}/sessions/2/desk`);
+  await ready(page);
+  const kick = await strip('Kick');
+  const level = page.locator(`[data-strip="${kick.id}"]`).getByRole('slider', { name: 'Kick: level' });
+  await level.press('ArrowLeft');
+  await kept(page);
+  assert.equal((await strip('Kick')).controls.level_db, kick.controls.level_db - 0.5);
+  await page.click(`[data-mute="${kick.id}"]`);
+  await kept(page);
+  assert.equal((await strip('Kick')).controls.muted, true);
+  await page.click('#undo');
+  await page.waitForFunction((id) => window.zincRack.doc.find(id).controls.muted === false, kick.id);
+  await page.click('#undo');
+  await page.waitForFunction(([id, db]) => window.zincRack.doc.find(id).controls.level_db === db, [kick.id, kick.controls.level_db]);
+  const typed = page.locator(`[data-strip="${kick.id}"]`).getByLabel('Kick: level, type a value');
+  await typed.fill('99');
+  await typed.press('Enter');
+  await page.waitForSelector('.note');
+  assert.match((await page.textContent('.note')) ?? '', /outside .* the old value was kept/);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('a track is printed and downloaded, and is what was heard of it', async () => {
+  const voice = await strip('Voice');
+  const { page, faults, close } = await open(b, `${server.url}/sessions/2/deliver`);
+  await page.selectOption('#what', String(voice.id));
+  await page.selectOption('#bits', '24');
+  await page.click('#print');
+  const link = page.locator('#prints a');
+  await link.waitFor({ timeout: 60_000 });
+  const [download] = await Promise.all([page.waitForEvent('download'), link.click()]);
+  assert.match(download.suggestedFilename(), /worked - Voice\.wav$/);
+  const file = join(folder.path, 'voice.wav');
+  await download.saveAs(file);
+  const wav = readWav(file);
+  assert.equal(wav.bits, 24);
+  assert.deepEqual(faults, []);
+  await page.goto(`${server.url}/sessions/2/bench/${voice.id}`);
+  await ready(page);
+  // Fader, bus and main at rest, so that only the rack is between track and ear.
+  await page.evaluate((id) => window.zincRack.doc.edit({ edit: 'set-control', strip: id, control: 'level_db', value: 0 }), voice.id);
+  const main = await strip('Main');
+  await page.evaluate((id) => window.zincRack.doc.edit({ edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [] } }), main.id);
+  await kept(page);
+  await page.reload();
+  await ready(page);
+  await page.click('[data-alone="1"]');
+  await attachRecorder(page);
+  await page.keyboard.press('Space');
+  await wait(page, 13_000);
+  const [left] = await heard(page);
+  // Silence before the voice: align on a loud sample of both.
+  const shift = onset(left, 0.02) - onset(wav.channels[0], 0.02);
+  const difference = peakDifferenceDb(left.subarray(shift), wav.channels[0], 11 * RATE);
+  assert.ok(difference < -130, `differs by ${difference.toFixed(1)} dBFS (24 bits round at -144)`);
+  await close();
+});
+
+test('every control has a name, the ? sheet lists the keys, the dim room is remembered', async () => {
+  const { id } = await strip('Acoustic');
+  const { page, close } = await open(b, `${server.url}/sessions/2/bench/${id}?station=2`);
+  await page.waitForSelector('.rules .rule');
+  const nameless = await page.evaluate(() => [...document.querySelectorAll('button, input, select, [role="slider"]')]
+    .filter((e) => !(e.getAttribute('aria-label') || e.textContent?.trim() || e.getAttribute('title') || /** @type {HTMLInputElement} */ (e).labels?.length)).map((e) => e.outerHTML.slice(0, 80)));
+  assert.deepEqual(nameless, []);
+  const sideways = await page.evaluate(() => document.documentElement.scrollWidth > window.innerWidth);
+  assert.equal(sideways, false);
+  await page.keyboard.press('?');
+  assert.match((await page.textContent('#shortcuts-list')) ?? '', /Space.*play or stop/s);
+  await page.keyboard.press('Escape');
+  await page.click('#dim');
+  await page.reload();
+  assert.equal(await page.evaluate(() => document.documentElement.dataset.light), 'dim');
+  await close();
+});

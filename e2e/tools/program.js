@@ -1,0 +1,85 @@
+// Starts the real program and a real browser for tests and pictures.
+import { spawn, spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { chromium } from 'playwright-core';
+
+export const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
+export const binary = join(root, 'target/release/zinc-rack');
+
+/** A folder of its own, removed at the end. */
+export function scratch() {
+  const path = mkdtempSync(join(tmpdir(), 'zinc-'));
+  return { path, remove: () => rmSync(path, { recursive: true, force: true }) };
+}
+
+/** @returns {Promise<number>} a port nobody uses */
+export function freePort() {
+  return new Promise((resolve) => {
+    const probe = createServer();
+    probe.listen(0, '127.0.0.1', () => {
+      const { port } = /** @type {import('node:net').AddressInfo} */ (probe.address());
+      probe.close(() => resolve(port));
+    });
+  });
+}
+
+/** Runs one command to its end. @param {...string} args */
+export function run(...args) {
+  const { status, stdout, stderr } = spawnSync(binary, args, { encoding: 'utf8', maxBuffer: 1 << 28 });
+  return { status, stdout, stderr };
+}
+
+/**
+ * Starts the server.
+ * @param {{ data: string, demo?: boolean, port?: number }} options
+ */
+export async function start({ data, demo = true, port }) {
+  const chosen = port ?? (await freePort());
+  const child = spawn(binary, [demo ? 'demo' : 'serve', '--data', data, '--port', String(chosen)], { stdio: 'pipe' });
+  const url = `http://127.0.0.1:${chosen}`;
+  await new Promise((resolve, reject) => {
+    child.stdout.on('data', (text) => { if (String(text).includes(url)) resolve(undefined); });
+    child.on('exit', (code) => reject(new Error(`the server ended with ${code}`)));
+  });
+  const ended = new Promise((resolve) => child.on('exit', resolve));
+  return { url, port: chosen, kill: async (/** @type {NodeJS.Signals} */ signal = 'SIGTERM') => { child.kill(signal); await ended; } };
+}
+
+/** A headless browser that may play without a click. */
+export function browser() {
+  return chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--autoplay-policy=no-user-gesture-required'],
+  });
+}
+
+/**
+ * A page at 1280x800 whose faults are collected.
+ * @param {import('playwright-core').Browser} b
+ * @param {string} url
+ */
+export async function open(b, url) {
+  const context = await b.newContext({ viewport: { width: 1280, height: 800 }, bypassCSP: true, acceptDownloads: true });
+  const page = await context.newPage();
+  /** @type {string[]} */
+  const faults = [];
+  page.on('pageerror', (error) => faults.push(error.message));
+  page.on('console', (message) => { if (message.type() === 'error') faults.push(message.text()); });
+  await page.goto(url);
+  return { page, faults, close: () => context.close() };
+}
+
+/** Waits until the page can play. @param {import('playwright-core').Page} page */
+export async function ready(page) {
+  await page.waitForSelector('#play[data-ready]', { timeout: 120_000 });
+}
+
+/** @param {string} url @param {unknown} [body] @param {string} [method] */
+export async function api(url, body, method = 'POST') {
+  const response = await fetch(url, { method, body: body === undefined ? undefined : JSON.stringify(body), headers: body === undefined ? {} : { 'Content-Type': 'application/json' } });
+  return { status: response.status, json: await response.json() };
+}

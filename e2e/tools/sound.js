@@ -1,0 +1,112 @@
+// Captures what a page plays, and reads and compares sound.
+import { readFileSync } from 'node:fs';
+
+/**
+ * Attaches a recorder to the page's player. What is heard from now on is kept.
+ * @param {import('playwright-core').Page} page
+ */
+export async function attachRecorder(page) {
+  await page.evaluate(async () => {
+    const { host } = window.zincRack;
+    const code = `registerProcessor('tap', class extends AudioWorkletProcessor {
+      process(inputs) {
+        if (inputs[0].length) this.port.postMessage([inputs[0][0].slice(), (inputs[0][1] ?? inputs[0][0]).slice()]);
+        return true;
+      }
+    });`;
+    await host.context.audioWorklet.addModule(URL.createObjectURL(new Blob([code], { type: 'text/javascript' })));
+    const tap = new AudioWorkletNode(host.context, 'tap', { numberOfOutputs: 0 });
+    window.heard = [];
+    tap.port.onmessage = (event) => window.heard.push(event.data);
+    host.node.connect(tap);
+  });
+}
+
+/**
+ * What was heard since the last call, as two channels.
+ * @param {import('playwright-core').Page} page
+ * @returns {Promise<[Float32Array, Float32Array]>}
+ */
+export async function heard(page) {
+  const text = await page.evaluate(() => {
+    const blocks = window.heard.splice(0);
+    const all = new Float32Array(blocks.length * 256);
+    blocks.forEach(([left, right], i) => { all.set(left, i * 128); all.set(right, blocks.length * 128 + i * 128); });
+    const bytes = new Uint8Array(all.buffer);
+    let out = '';
+    for (let i = 0; i < bytes.length; i += 32768) out += String.fromCharCode(...bytes.subarray(i, i + 32768));
+    return btoa(out);
+  });
+  const bytes = Buffer.from(text, 'base64');
+  const all = new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
+  return [all.slice(0, all.length / 2), all.slice(all.length / 2)];
+}
+
+/** Samples of a WAV file (24-bit or 32-bit float). @param {string} path */
+export function readWav(path) {
+  const b = readFileSync(path);
+  let at = 12;
+  let channels = 0;
+  let bits = 0;
+  let rate = 0;
+  while (at < b.length) {
+    const id = b.toString('latin1', at, at + 4);
+    const size = b.readUInt32LE(at + 4);
+    if (id === 'fmt ') {
+      channels = b.readUInt16LE(at + 10);
+      rate = b.readUInt32LE(at + 12);
+      bits = b.readUInt16LE(at + 22);
+    }
+    if (id === 'data') {
+      const frames = size / (channels * (bits / 8));
+      const out = Array.from({ length: channels }, () => new Float32Array(frames));
+      for (let i = 0; i < frames * channels; i += 1) {
+        const o = at + 8 + i * (bits / 8);
+        out[i % channels][Math.floor(i / channels)] = bits === 32 ? b.readFloatLE(o) : b.readIntLE(o, 3) / 8388608;
+      }
+      return { rate, bits, channels: out };
+    }
+    at += 8 + size + (size % 2);
+  }
+  throw new Error(`${path} has no data`);
+}
+
+/** Writes a 32-bit float WAV. @param {number} rate @param {Float32Array[]} channels */
+export function wavBytes(rate, channels) {
+  const frames = channels[0].length;
+  const size = frames * channels.length * 4;
+  const b = Buffer.alloc(44 + size);
+  b.write('RIFF', 0, 'latin1'); b.writeUInt32LE(36 + size, 4); b.write('WAVEfmt ', 8, 'latin1');
+  b.writeUInt32LE(16, 16); b.writeUInt16LE(3, 20); b.writeUInt16LE(channels.length, 22);
+  b.writeUInt32LE(rate, 24); b.writeUInt32LE(rate * channels.length * 4, 28); b.writeUInt16LE(channels.length * 4, 32); b.writeUInt16LE(32, 34);
+  b.write('data', 36, 'latin1'); b.writeUInt32LE(size, 40);
+  for (let i = 0; i < frames; i += 1) channels.forEach((c, n) => b.writeFloatLE(c[i], 44 + (i * channels.length + n) * 4));
+  return b;
+}
+
+/** RMS in dBFS. @param {ArrayLike<number>} x */
+export function rmsDb(x) {
+  let sum = 0;
+  for (let i = 0; i < x.length; i += 1) sum += x[i] * x[i];
+  return 10 * Math.log10(sum / Math.max(1, x.length) + 1e-30);
+}
+
+/** Largest step between neighbouring samples. @param {ArrayLike<number>} x */
+export function largestStep(x) {
+  let most = 0;
+  for (let i = 1; i < x.length; i += 1) most = Math.max(most, Math.abs(x[i] - x[i - 1]));
+  return most;
+}
+
+/** First sample above a magnitude. @param {ArrayLike<number>} x @param {number} over */
+export function onset(x, over = 1e-7) {
+  for (let i = 0; i < x.length; i += 1) if (Math.abs(x[i]) > over) return i;
+  return -1;
+}
+
+/** Peak difference in dBFS of two runs. @param {Float32Array} a @param {Float32Array} b @param {number} frames */
+export function peakDifferenceDb(a, b, frames) {
+  let most = 0;
+  for (let i = 0; i < frames; i += 1) most = Math.max(most, Math.abs(a[i] - b[i]));
+  return 20 * Math.log10(most + 1e-12);
+}
