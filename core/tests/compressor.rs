@@ -103,7 +103,13 @@ fn an_attack_of_zero_in_peak_mode_lets_no_sample_past_the_curve() {
 fn rms_at_zero_attack_leaves_a_drums_first_transient_and_works_more_slowly_than_peak() {
     // A hit: 2 ms to its peak's first half wave, decaying over 150 ms.
     let hit = |n: usize| if n < 4800 { 0.0 } else { (-((n - 4800) as f64) / 7200.0).exp() * sine(180.0, n - 4800) };
-    let with = |detect: &str| reduction(json!({"detect": detect, "threshold_db": -18, "ratio": 4, "knee_db": 0, "attack_ms": 0, "release_ms": 100}), hit, 14_400);
+    let with = |detect: &str| {
+        reduction(
+            json!({"detect": detect, "threshold_db": -18, "ratio": 4, "knee_db": 0, "attack_ms": 0, "release_ms": 100}),
+            hit,
+            14_400,
+        )
+    };
     let (peak, rms) = (with("peak"), with("rms"));
     // The first half wave of 180 Hz peaks after 1.39 ms.
     let first = 4800 + 67;

@@ -46,7 +46,9 @@ fn ebu_3341_cases_1_to_3_read_within_a_tenth() {
 fn programme_loudness_agrees_with_an_independent_meter() {
     for rate in [44_100u32, 48_000, 96_000] {
         // Noise that swells, unequal sides.
-        let noise = |n: usize, seed: u64| ((n as u64 + seed).wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 40) as f64 / 8_388_608.0 - 1.0;
+        let noise = |n: usize, seed: u64| {
+            ((n as u64 + seed).wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 40) as f64 / 8_388_608.0 - 1.0
+        };
         let signal = move |n: usize| {
             let swell = 0.05 + 0.3 * (n as f64 / f64::from(rate) * 0.7).sin().abs();
             [swell * noise(n, 1), 0.5 * swell * noise(n, 9_999_999)]
@@ -111,6 +113,8 @@ fn a_full_scale_sine_reads_0_peak_and_minus_3_rms_and_its_own_band() {
     let mut meter = FigureMeter::new(48_000.0, 1);
     blocks(48_000 * 3 / BLOCK * BLOCK, tone(48_000.0, 0.0)).for_each(|b| meter.push(&b, BLOCK));
     let f = meter.figures();
-    assert!(f.sample_peak_dbfs.abs() < 0.001 && (f.rms_dbfs + 3.0103).abs() < 0.001 && (f.crest_db - 3.0103).abs() < 0.002);
+    assert!(
+        f.sample_peak_dbfs.abs() < 0.001 && (f.rms_dbfs + 3.0103).abs() < 0.001 && (f.crest_db - 3.0103).abs() < 0.002
+    );
     assert!((f.third_octave[17].db + 3.01).abs() < 0.05, "{}", f.third_octave[17].db);
 }

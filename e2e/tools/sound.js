@@ -84,11 +84,11 @@ export function wavBytes(rate, channels) {
   return b;
 }
 
-/** RMS in dBFS. @param {ArrayLike<number>} x */
-export function rmsDb(x) {
+/** RMS in dBFS. @param {ArrayLike<number>} samples */
+export function rmsDb(samples) {
   let sum = 0;
-  for (let i = 0; i < x.length; i += 1) sum += x[i] * x[i];
-  return 10 * Math.log10(sum / Math.max(1, x.length) + 1e-30);
+  for (let i = 0; i < samples.length; i += 1) sum += samples[i] * samples[i];
+  return 10 * Math.log10(sum / Math.max(1, samples.length) + 1e-30);
 }
 
 /** Largest step between neighbouring samples. @param {ArrayLike<number>} x */

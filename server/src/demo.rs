@@ -1,8 +1,5 @@
 //! Makes the demo sessions on the first start.
 
-use std::sync::Mutex;
-use std::sync::atomic::{AtomicUsize, Ordering};
-
 use zinc_core::session::AudioRef;
 use zinc_demo::song::RATE;
 use zinc_demo::stems::STEMS;
@@ -11,11 +8,8 @@ use zinc_demo::{StemAudio, sessions};
 use crate::app::App;
 use crate::commands::Failure;
 use crate::import::shelve;
-use crate::jobs::lock;
+use crate::jobs::{Stopped, side_by_side};
 use crate::sound::Decoded;
-
-/// Threads that play stems side by side.
-const THREADS: usize = 2;
 
 /// Makes both demo sessions unless one by that name is there already.
 pub fn ensure(app: &App) -> Result<(), Failure> {
@@ -33,21 +27,14 @@ pub fn ensure(app: &App) -> Result<(), Failure> {
 }
 
 fn play_all(app: &App) -> Result<Vec<AudioRef>, String> {
-    let next = AtomicUsize::new(0);
-    let results: Vec<Mutex<Option<Result<AudioRef, String>>>> = STEMS.iter().map(|_| Mutex::new(None)).collect();
-    std::thread::scope(|scope| {
-        for _ in 0..THREADS {
-            scope.spawn(|| {
-                while let Some((i, stem)) =
-                    Some(next.fetch_add(1, Ordering::Relaxed)).and_then(|i| STEMS.get(i).map(|s| (i, s)))
-                {
-                    let sound = interleave((stem.render)());
-                    *lock(&results[i]) = Some(shelve(app, stem.name, &sound).map_err(|e| e.to_string()));
-                }
-            });
-        }
+    let played = side_by_side(&STEMS, |_, stem| {
+        let sound = interleave((stem.render)());
+        shelve(app, stem.name, &sound).map_err(|e| Stopped::Failed(e.to_string()))
     });
-    results.iter().map(|r| lock(r).take().unwrap_or_else(|| Err("a stem was not played".into()))).collect()
+    played.map_err(|stopped| match stopped {
+        Stopped::Cancelled => "it was stopped".to_string(),
+        Stopped::Failed(why) => why,
+    })
 }
 
 fn interleave(audio: StemAudio) -> Decoded {

@@ -1,7 +1,7 @@
 //! Long work: on threads of its own, with progress and cancel, never in a handler.
 
 use std::collections::HashMap;
-use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering};
 use std::sync::mpsc::{Receiver, Sender, channel};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
@@ -149,6 +149,42 @@ fn work_through(receiver: &Mutex<Receiver<(Arc<Job>, Work)>>) {
             Err(_) => JobState::Failed("This work ran into a fault of the program; nothing was changed.".into()),
         };
         *lock(&job.state) = state;
+    }
+}
+
+/// Does `work` for every item on [`THREADS`] threads; `work` is told the share of
+/// items done before. Results are in the items' order.
+///
+/// # Errors
+/// The first failure seen; items not begun by then are left.
+pub fn side_by_side<I: Sync, R: Send>(
+    items: &[I],
+    work: impl Fn(f64, &I) -> Result<R, Stopped> + Sync,
+) -> Result<Vec<R>, Stopped> {
+    let (next, done) = (AtomicUsize::new(0), AtomicUsize::new(0));
+    let results: Vec<Mutex<Option<R>>> = items.iter().map(|_| Mutex::new(None)).collect();
+    let failure: Mutex<Option<Stopped>> = Mutex::new(None);
+    std::thread::scope(|scope| {
+        for _ in 0..THREADS.min(items.len()) {
+            scope.spawn(|| {
+                while let Some(i) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|i| *i < items.len()) {
+                    let share = done.fetch_add(1, Ordering::Relaxed) as f64 / items.len() as f64;
+                    match work(share, &items[i]) {
+                        Ok(result) => *lock(&results[i]) = Some(result),
+                        Err(stopped) => {
+                            lock(&failure).get_or_insert(stopped);
+                            next.store(items.len(), Ordering::Relaxed);
+                        }
+                    }
+                }
+            });
+        }
+    });
+    match failure.into_inner().unwrap_or_else(PoisonError::into_inner) {
+        Some(stopped) => Err(stopped),
+        None => {
+            Ok(results.into_iter().filter_map(|r| r.into_inner().unwrap_or_else(PoisonError::into_inner)).collect())
+        }
     }
 }
 

@@ -6,7 +6,6 @@
 
 use std::collections::HashSet;
 use std::path::PathBuf;
-use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Condvar, Mutex, PoisonError};
 
 use serde::Serialize;
@@ -17,7 +16,7 @@ use zinc_core::render::{Plan, Source};
 use zinc_core::session::{Role, Session};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
-use crate::jobs::{Job, Stopped, lock};
+use crate::jobs::{Job, Stopped, lock, side_by_side};
 use crate::shelf::{PayloadReader, SampleWriter, Shelf, hex, settle};
 use crate::sound::{Bits, WavWriter};
 
@@ -25,8 +24,6 @@ use crate::sound::{Bits, WavWriter};
 const VERSION: &str = concat!("zinc-rack ", env!("CARGO_PKG_VERSION"), " sound 1");
 /// Most bytes of prints kept.
 const CACHE_LIMIT: u64 = 4 << 30;
-/// Threads that print tracks side by side.
-const THREADS: usize = 2;
 
 /// A source that can be read and streamed.
 #[derive(Clone, Debug, Serialize)]
@@ -107,25 +104,11 @@ impl Prints {
         let mut tracks = Vec::new();
         sources.iter().for_each(|s| collect_tracks(session, s, &mut tracks));
         tracks.retain(|s| self.stream(session, s).is_none());
-        let (next, done) = (AtomicUsize::new(0), AtomicUsize::new(0));
-        let failure: Mutex<Option<Stopped>> = Mutex::new(None);
-        std::thread::scope(|scope| {
-            for _ in 0..THREADS.min(tracks.len()) {
-                scope.spawn(|| {
-                    while let Some(source) = tracks.get(next.fetch_add(1, Ordering::Relaxed)) {
-                        let share = done.load(Ordering::Relaxed) as f64 / tracks.len() as f64;
-                        let label = format!("printing {}", name_of(session, source));
-                        let result = job.progress(&label, share).and_then(|()| self.make_once(session, source, job));
-                        if let Err(stopped) = result {
-                            *lock(&failure) = Some(stopped);
-                            return;
-                        }
-                        done.fetch_add(1, Ordering::Relaxed);
-                    }
-                });
-            }
-        });
-        failure.into_inner().unwrap_or_else(PoisonError::into_inner).map_or(Ok(()), Err)
+        side_by_side(&tracks, |done, source| {
+            job.progress(&format!("printing {}", name_of(session, source)), done)?;
+            self.make_once(session, source, job)
+        })?;
+        Ok(())
     }
 
     /// Makes one print unless it is there or another job is just making it.

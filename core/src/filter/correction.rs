@@ -215,16 +215,16 @@ mod tests {
     #[test]
     fn a_smooth_stray_is_reproduced_by_the_taps() {
         // 4 dB growing with the square of frequency, shared by two bands.
-        let target_db = |x: f64| 4.0 * x * x;
-        let taps = fit([curve(|x| 0.25 * target_db(x)), curve(|x| 0.75 * target_db(x))].iter());
+        let target_db = |at: f64| 4.0 * at * at;
+        let taps = fit([curve(|at| 0.25 * target_db(at)), curve(|at| 0.75 * target_db(at))].iter());
         for i in 0..84 {
-            let x = f64::from(i) / 100.0;
+            let at = f64::from(i) / 100.0;
             let mut h = Complex::new(0.0, 0.0);
             for (n, t) in taps.iter().enumerate() {
-                h = h.plus(Complex::from_angle(-PI * x * n as f64).scale(*t));
+                h = h.plus(Complex::from_angle(-PI * at * n as f64).scale(*t));
             }
-            let error_db = 10.0 * h.norm_sqr().log10() - target_db(x);
-            assert!(error_db.abs() < 0.01, "{error_db} dB at {x}");
+            let error_db = 10.0 * h.norm_sqr().log10() - target_db(at);
+            assert!(error_db.abs() < 0.01, "{error_db} dB at {at}");
         }
     }
 }

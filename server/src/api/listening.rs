@@ -5,11 +5,11 @@ use rocket::serde::json::{Json, json};
 use rocket::{Route, State, post, routes};
 use zinc_core::measure::treatment::Treatment;
 use zinc_core::render::{Plan, Source};
-use zinc_core::session::Session;
+use zinc_core::session::{Session, Strip};
 
 use super::{Answer, ApiError, blocking};
 use crate::app::App;
-use crate::jobs::{Job, Stopped};
+use crate::jobs::{Job, Stopped, side_by_side};
 
 /// Prepares the streams of the Desk (`strip` 0) or of a strip's Bench; a job.
 #[post("/sessions/<id>/streams?<strip>")]
@@ -51,14 +51,14 @@ async fn overviews(app: &State<App>, id: i32) -> Answer {
 }
 
 fn track_overviews(app: &App, session: &Session, job: &Job) -> Result<serde_json::Value, Stopped> {
-    let count = session.tracks().count();
-    let mut all = Vec::new();
-    for (i, track) in session.tracks().enumerate() {
-        job.progress(&format!("measuring {}", track.name), i as f64 / count as f64)?;
+    let tracks: Vec<&Strip> = session.tracks().collect();
+    let all = side_by_side(&tracks, |done, track| {
+        job.progress(&format!("measuring {}", track.name), done)?;
         let t = app.prints.treatment(session, track.id, job)?;
         let last = t.points.last();
-        all.push(json!({ "strip": track.id, "wave": t.overview_in, "lufs": last.and_then(|p| p.lufs), "peak_db": last.map(|p| p.peak_db) }));
-    }
+        let (lufs, peak_db) = (last.and_then(|p| p.lufs), last.map(|p| p.peak_db));
+        Ok(json!({ "strip": track.id, "wave": t.overview_in, "lufs": lufs, "peak_db": peak_db }))
+    })?;
     Ok(json!(all))
 }
 
