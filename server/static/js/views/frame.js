@@ -14,3 +14,9 @@ document.getElementById('dim')?.addEventListener('click', () => {
 document.getElementById('help')?.addEventListener('click', showShortcuts);
 document.addEventListener('trouble', (event) => note(/** @type {CustomEvent} */ (event).detail));
 shortcuts({ keys: '?', does: 'this sheet', run: showShortcuts });
+
+// After a click with the pointer the keys belong to the page again: Space plays
+// instead of pressing the same button once more. Keyboard users keep their focus.
+document.addEventListener('click', (event) => {
+  if (event.detail > 0) /** @type {HTMLElement} */ (event.target).closest('button')?.blur();
+});
