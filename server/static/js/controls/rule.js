@@ -73,12 +73,12 @@ export class Rule {
       const x = this.positionOf(value) * LENGTH;
       scale.append(svg('line', { x1: x, x2: x, y1: text ? 11 : 13, y2: 16, class: 'tick' }));
       if (text && x - lastText > 22) {
-        scale.append(svg('text', { x, y: 29 }, text));
+        scale.append(svg('text', { x, y: 31 }, text));
         lastText = x;
       }
     }
     const start = this.positionOf(domain.default) * LENGTH;
-    scale.append(svg('path', { d: `M${start} 17l3.5 6h-7z`, class: 'default' }));
+    scale.append(svg('path', { d: `M${start} 17l2.5 4h-5z`, class: 'default' }));
     this.rider = svg('path', { d: 'M-5.5 4h11L0 15z', class: 'rider' });
     scale.append(this.rider);
     return scale;
