@@ -1,5 +1,6 @@
 //! Speed of the units, as time per second of stereo sound at 48 kHz.
 //! Multiples of real time are 1 s divided by the time printed.
+#![allow(missing_docs, clippy::expect_used, clippy::unwrap_used)] // a test may say what must hold by failing
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use serde_json::{Value, json};

@@ -1,4 +1,5 @@
 //! Printing the whole worked demo session from nothing, as a user waits for it.
+#![allow(missing_docs, clippy::expect_used, clippy::unwrap_used)] // a test may say what must hold by failing
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use std::io::{BufRead, BufReader, Read, Write};

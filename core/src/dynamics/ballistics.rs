@@ -8,29 +8,32 @@
 //! attack stage released at once so that both times stand alone):
 //!
 //! ```text
-//! hold = most reduction wanted in the last 2 % of the release time
+//! hold = most reduction wanted lately (for 1.5 to 3 % of the release time)
 //! r    = max(want, hold + (r - hold) release_keep)
 //! g    = r <= g ? r : r + (g - r) attack_keep
 //! ```
 //!
-//! `hold` bridges the zero crossings of a tone, and costs at most 2 % of the
-//! release time.
+//! `hold` bridges the zero crossings of a tone, and costs at most 3 % of the
+//! release time. It is timed by the signal alone, never by when the unit was made:
+//! the same sound a few frames later must be treated alike, or a track behind a
+//! lookahead would print differently from how it plays.
 
 use crate::signal::math::{exp, flush};
 
 /// Share of the release time over which the wanted reduction is held.
-const HOLD_SHARE: f64 = 0.02;
+const HOLD_SHARE: f64 = 0.015;
 
 /// Attack and release of a reduction in dB.
 #[derive(Clone, Copy, Debug)]
 pub struct Ballistics {
     attack_keep: f64,
     release_keep: f64,
-    /// Most wanted in this half of the hold window and in the one before it.
-    hold_now: f64,
-    hold_before: f64,
-    half_window: u32,
-    half_left: u32,
+    /// The held reduction, and the most wanted since it was set.
+    hold: f64,
+    since: f64,
+    window: u32,
+    /// Frames until `hold` gives way to `since`; 1 to `window`.
+    window_left: u32,
     /// The released reduction, before the attack.
     released: f64,
     /// The reduction given out; >= 0.
@@ -44,10 +47,10 @@ impl Ballistics {
         let mut ballistics = Self {
             attack_keep: 0.0,
             release_keep: 0.0,
-            hold_now: 0.0,
-            hold_before: 0.0,
-            half_window: 1,
-            half_left: 1,
+            hold: 0.0,
+            since: 0.0,
+            window: 1,
+            window_left: 1,
             released: 0.0,
             reduction: 0.0,
         };
@@ -60,29 +63,30 @@ impl Ballistics {
         let keep = |ms: f64| if ms <= 0.0 { 0.0 } else { exp(-1000.0 / (ms * rate)) };
         self.attack_keep = keep(attack_ms);
         self.release_keep = keep(release_ms);
-        self.half_window = ((release_ms * HOLD_SHARE / 2000.0 * rate) as u32).max(1);
-        self.half_left = self.half_left.min(self.half_window);
+        self.window = ((release_ms * HOLD_SHARE / 1000.0 * rate) as u32).max(1);
+        self.window_left = self.window_left.min(self.window);
     }
 
     /// Back to no reduction.
     pub fn reset(&mut self) {
-        (self.hold_now, self.hold_before) = (0.0, 0.0);
+        (self.hold, self.since) = (0.0, 0.0);
         (self.released, self.reduction) = (0.0, 0.0);
-        self.half_left = self.half_window;
+        self.window_left = self.window;
     }
 
     /// The reduction for a frame for which the curve wants `want_db`.
     #[inline]
     pub fn next_reduction(&mut self, want_db: f64) -> f64 {
-        self.hold_now = self.hold_now.max(want_db);
-        let hold = self.hold_now.max(self.hold_before);
-        self.half_left -= 1;
-        if self.half_left == 0 {
-            self.half_left = self.half_window;
-            self.hold_before = self.hold_now;
-            self.hold_now = 0.0;
+        if want_db >= self.hold {
+            self.hold_from_now(want_db);
+        } else {
+            self.since = self.since.max(want_db);
+            self.window_left -= 1;
+            if self.window_left == 0 {
+                self.hold_from_now(self.since);
+            }
         }
-        let falling = hold + (self.released - hold) * self.release_keep;
+        let falling = self.hold + (self.released - self.hold) * self.release_keep;
         self.released = flush(want_db.max(falling));
         self.reduction = if self.released <= self.reduction {
             self.released
@@ -90,6 +94,13 @@ impl Ballistics {
             self.released + (self.reduction - self.released) * self.attack_keep
         };
         self.reduction
+    }
+
+    #[inline]
+    fn hold_from_now(&mut self, reduction_db: f64) {
+        self.hold = reduction_db;
+        self.since = 0.0;
+        self.window_left = self.window;
     }
 }
 
@@ -143,6 +154,19 @@ mod tests {
             }
             let t = time_to_cover(&mut b, 12.0, 4.0, want(4.0));
             assert!((t / release - 1.0).abs() < 0.05, "release {release}: {t}");
+        }
+    }
+
+    #[test]
+    fn the_same_sound_later_is_treated_alike() {
+        let want = |n: usize| ((n * 7919) % 1000) as f64 / 50.0 * if n % 3000 < 1500 { 1.0 } else { 0.1 };
+        let mut now = Ballistics::new(3.0, 120.0, RATE);
+        let mut later = Ballistics::new(3.0, 120.0, RATE);
+        for _ in 0..96 {
+            later.next_reduction(0.0);
+        }
+        for n in 0..20_000 {
+            assert_eq!(now.next_reduction(want(n)), later.next_reduction(want(n)), "frame {n}");
         }
     }
 
