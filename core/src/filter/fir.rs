@@ -61,7 +61,7 @@ impl ShortFir {
             // The window is kept up to date for the next move.
         } else if self.blocks_left == 0 {
             for (i, out) in frames.iter_mut().enumerate() {
-                *out = convolve(&self.now, &self.window[i..i + TAPS]);
+                *out = convolve(&self.now, &self.window, i);
             }
         } else {
             self.run_moving(frames);
@@ -77,8 +77,8 @@ impl ShortFir {
             *n = if self.blocks_left == 0 { *t } else { *n + (*t - *n) * share };
         }
         for (i, out) in frames.iter_mut().enumerate() {
-            let a = convolve(&self.now, &self.window[i..i + TAPS]);
-            let b = convolve(&next, &self.window[i..i + TAPS]);
+            let a = convolve(&self.now, &self.window, i);
+            let b = convolve(&next, &self.window, i);
             let k = (i + 1) as f64 / BLOCK as f64;
             *out = [a[0] + (b[0] - a[0]) * k, a[1] + (b[1] - a[1]) * k];
         }
@@ -86,14 +86,19 @@ impl ShortFir {
     }
 }
 
-/// `sum taps[n] * window[last - n]`, four partial sums to shorten the chain.
-#[inline]
-fn convolve(taps: &[f64; TAPS], window: &[Frame]) -> Frame {
+/// `sum taps[n] * window[at + TAPS - 1 - n]`, four partial sums to shorten the
+/// chain. Fixed lengths let the compiler unroll it and drop the bounds checks.
+#[inline(always)]
+fn convolve(taps: &[f64; TAPS], window: &[Frame], at: usize) -> Frame {
     let mut sums = [[0.0f64; 2]; 4];
-    for (n, (tap, x)) in taps.iter().zip(window.iter().rev()).enumerate() {
-        let s = &mut sums[n % 4];
-        s[0] += tap * x[0];
-        s[1] += tap * x[1];
+    let Some(Ok(window)) = window.get(at..at + TAPS).map(<&[Frame; TAPS]>::try_from) else { return [0.0; 2] };
+    for group in 0..TAPS / 4 {
+        for (k, sum) in sums.iter_mut().enumerate() {
+            let n = 4 * group + k;
+            let x = window[TAPS - 1 - n];
+            sum[0] += taps[n] * x[0];
+            sum[1] += taps[n] * x[1];
+        }
     }
     [(sums[0][0] + sums[1][0]) + (sums[2][0] + sums[3][0]), (sums[0][1] + sums[1][1]) + (sums[2][1] + sums[3][1])]
 }
