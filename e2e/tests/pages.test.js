@@ -55,7 +55,7 @@ test('the mix played from bar 1 is the printed mix within -120 dBFS', async () =
   await ready(page);
   await attachRecorder(page);
   await page.keyboard.press('Space');
-  await wait(page, 12_000);
+  await wait(page, 15_000);
   await page.keyboard.press('Space');
   const [left, right] = await heard(page);
   assert.deepEqual(faults, []);
@@ -94,7 +94,7 @@ test('the Bench plays the same mix as the Desk prints, the rack live', async () 
   await ready(page);
   await attachRecorder(page);
   await page.keyboard.press('Space');
-  await wait(page, 6000);
+  await wait(page, 9000);
   const [left] = await heard(page);
   await close();
   const wav = readWav(await printed((await strip('Main')).id, '32f'));
@@ -313,11 +313,15 @@ test('a track is printed and downloaded, and is what was heard of it', async () 
   await page.click('[data-alone="1"]');
   await attachRecorder(page);
   await page.keyboard.press('Space');
-  await wait(page, 13_000);
+  await wait(page, 16_000);
   const [left] = await heard(page);
   // Silence before the voice: align on a loud sample of both.
-  const shift = onset(left, 0.02) - onset(wav.channels[0], 0.02);
-  const difference = peakDifferenceDb(left.subarray(shift), wav.channels[0], 11 * RATE);
+  const begins = onset(wav.channels[0], 0.02);
+  const shift = onset(left, 0.02) - begins;
+  // A busy machine starts late: compare what was captured, at least a second of singing.
+  const frames = Math.min(12 * RATE, left.length - shift);
+  assert.ok(frames > begins + RATE, `captured ${frames} frames, the voice begins at ${begins}`);
+  const difference = peakDifferenceDb(left.subarray(shift), wav.channels[0], frames);
   assert.ok(difference < -130, `differs by ${difference.toFixed(1)} dBFS (24 bits round at -144)`);
   await close();
 });
