@@ -1,7 +1,7 @@
 // @ts-check
 /** The time strip: waveform, result, reduction as teeth from the top edge, threshold. */
 import { PAIR, columnsOf } from '../../draw/wave.js';
-import { colour, fresh, hatch } from '../../draw/svg.js';
+import { colour, fresh } from '../../draw/svg.js';
 
 /** dB of reduction over the strip's height. */
 const TEETH_DB = 24;
@@ -146,7 +146,6 @@ export class TimeStrip {
       ink.fillStyle = colour('quiet');
       if (n % every === 0) ink.fillText(String(n + 1), x + 3, floor + 13);
     }
-    ink.fillStyle = hatch(ink, colour('faint'));
     ink.fillStyle = colour('quiet');
     const section = this.session.sections.find((s) => from >= s.start && from < s.end);
     if (section && this.zoom !== 'song') ink.fillText(section.name, Math.max(40, width / 2 - 20), floor + 13);
