@@ -4,22 +4,24 @@ import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'nod
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
-import { browser, open, ready, scratch, start } from '../tools/program.js';
-import { attachRecorder, heard, readWav, rmsDb } from '../tools/sound.js';
+import { api, browser, open, ready, run, scratch, start } from '../tools/program.js';
+import { attachRecorder, heard, readWav, rmsDb, wavBytes } from '../tools/sound.js';
 
 const folder = scratch();
 /** @type {Awaited<ReturnType<typeof start>>} */ let server;
 /** @type {import('playwright-core').Browser} */ let b;
 
-/** Real recordings (WAV) of a Debian package, unpacked without installing it. */
+/** Recorded instruments (FLAC, given to the public domain) of a Debian package, unpacked without installing it. */
+const WANTED = ['bass_woodsy_c.flac', 'drum_heavy_kick.flac', 'guit_em9.flac'];
+
 function recordings() {
   const place = join(folder.path, 'package');
   mkdirSync(place);
-  execFileSync('apt-get', ['download', '-qq', 'alsa-utils'], { cwd: place, stdio: 'pipe' });
+  execFileSync('apt-get', ['download', '-qq', 'sonic-pi-samples'], { cwd: place, stdio: 'pipe' });
   const deb = readdirSync(place).find((f) => f.endsWith('.deb'));
   execFileSync('dpkg-deb', ['-x', join(place, String(deb)), place]);
-  const sounds = join(place, 'usr/share/sounds/alsa');
-  return readdirSync(sounds).filter((f) => f.endsWith('.wav')).sort().slice(0, 3).map((f) => join(sounds, f));
+  const all = readdirSync(place, { recursive: true }).map(String);
+  return WANTED.map((name) => join(place, String(all.find((f) => f.endsWith(`/${name}`)))));
 }
 
 before(async () => {
@@ -33,22 +35,21 @@ after(async () => {
 });
 
 test('files no one here wrote are brought in, played, shaped and printed; bad ones are named and the rest kept', async () => {
-  const files = recordings();
-  assert.equal(files.length, 3);
-  const flac = join(folder.path, 'second voice.flac');
-  execFileSync('flac', ['--silent', '-f', '-o', flac, files[1]]);
+  const [bass, kick, guitar] = recordings();
+  const wav = join(folder.path, 'bass take 1.wav');
+  execFileSync('flac', ['--silent', '-d', '-f', '-o', wav, bass]);
   const text = join(folder.path, 'notes.wav');
   writeFileSync(text, 'this is not audio at all, only words');
   const cut = join(folder.path, 'cut.wav');
-  writeFileSync(cut, execFileSync('head', ['-c', '9000', files[0]]));
+  writeFileSync(cut, execFileSync('head', ['-c', '9000', wav]));
   const { page, faults, close } = await open(b, server.url);
-  await page.fill('#new-name', 'Four voices');
-  await page.setInputFiles('#new-files', [files[0], flac, text, cut, files[2]]);
+  await page.fill('#new-name', 'Three recordings');
+  await page.setInputFiles('#new-files', [wav, kick, text, cut, guitar]);
   await page.click('#new-start');
   await page.locator('#import-end').waitFor({ state: 'visible', timeout: 60_000 });
   const sentences = await page.locator('#import-list li').allTextContents();
-  assert.match(sentences[0], /s, mono/);
-  assert.match(sentences[1], /second voice\.flac: .* s, mono/);
+  assert.match(sentences[0], /bass take 1\.wav: .* s, (mono|stereo), resampled from 44\.1 to 48 kHz/);
+  assert.match(sentences[1], /drum_heavy_kick\.flac: .* s, (mono|stereo)/);
   assert.match(sentences[2], /notes\.wav is not audio this program can read.*not imported; the other files are not affected/);
   assert.match(sentences[3], /cut\.wav is damaged or cut short/);
   assert.equal(await page.locator('#import-list li[data-state="kept"]').count(), 3);
@@ -82,4 +83,54 @@ test('files no one here wrote are brought in, played, shaped and printed; bad on
   // The browser itself notes the two refused uploads; nothing else may go wrong.
   assert.deepEqual(faults.filter((f) => !f.includes('422')), []);
   await close();
+});
+
+test('files of 88.2 and 96 kHz keep their pitch and level in a session of another rate', async () => {
+  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'high rates', rate: 48000 });
+  for (const rate of [88200, 96000]) {
+    // 1 kHz at -6.02 dBFS for three seconds.
+    const tone = Float32Array.from({ length: 3 * rate }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 1000 * i) / rate));
+    const answer = await fetch(`${server.url}/api/sessions/${id}/files?name=tone${rate}.wav`, { method: 'POST', body: wavBytes(rate, [tone]) });
+    assert.match((await answer.json()).sentence, new RegExp(`resampled from ${rate / 1000} to 48 kHz`));
+  }
+  const { json: { session } } = await api(`${server.url}/api/sessions/${id}`, undefined, 'GET');
+  const tracks = session.strips.filter((/** @type {any} */ s) => s.role === 'track');
+  assert.equal(tracks.length, 2);
+  for (const { audio } of tracks) {
+    assert.ok(Math.abs(audio.frames - 144_000) <= 2, `${audio.frames} frames`);
+    const samples = new Float32Array(await (await fetch(`${server.url}/api/audio/${audio.hash}`)).arrayBuffer());
+    const [re, im] = [Math.cos, Math.sin].map((f) => samples.slice(24_000, 120_000).reduce((sum, x, i) => sum + x * f((2 * Math.PI * 1000 * i) / 48000), 0));
+    const amplitude = (2 * Math.hypot(re, im)) / 96_000;
+    assert.ok(Math.abs(20 * Math.log10(amplitude / 0.5)) < 0.02, `amplitude ${amplitude}`);
+  }
+});
+
+test('a print reports its progress, and one that is cancelled leaves nothing behind', async () => {
+  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'long', rate: 48000 });
+  const noise = Float32Array.from({ length: 48000 * 240 }, (_, i) => ((i * 7919) % 1000) / 2000 - 0.25);
+  const { strip } = await (await fetch(`${server.url}/api/sessions/${id}/files?name=noise.wav`, { method: 'POST', body: wavBytes(48000, [noise]) })).json();
+  const bands = Array.from({ length: 24 }, (_, i) => ({ freq_hz: 40 * 1.3 ** i, gain_db: i % 2 ? 3 : -3 }));
+  const units = Array.from({ length: 8 }, () => ({ kind: 'surgical-eq', params: { bands } }));
+  await api(`${server.url}/api/sessions/${id}/edits`, { version: 1, edit: { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units } } });
+  const data = join(folder.path, 'data');
+  const before = readdirSync(join(data, 'delivered'));
+  const { json: { job } } = await api(`${server.url}/api/sessions/${id}/deliver`, { strip, bits: '24' });
+  const shares = new Set();
+  const state = async () => (await api(`${server.url}/api/jobs/${job}`, undefined, 'GET')).json;
+  while (shares.size < 2) {
+    const now = await state();
+    assert.equal(now.state, 'running', JSON.stringify(now));
+    shares.add(now.share);
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+  await api(`${server.url}/api/jobs/${job}/cancel`, {});
+  let ended = await state();
+  for (let i = 0; i < 100 && ended.state === 'running'; i += 1) {
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    ended = await state();
+  }
+  assert.equal(ended.state, 'cancelled');
+  assert.deepEqual(readdirSync(join(data, 'delivered')), before);
+  assert.deepEqual(readdirSync(join(data, 'temporary')), []);
+  assert.equal(run('check', '--data', data, '--json').status, 0);
 });

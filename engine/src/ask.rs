@@ -6,10 +6,15 @@
 
 use serde::Deserialize;
 use serde_json::{Value as Json, json};
+use zinc_core::live::player::SCOPE;
+use zinc_core::live::store::CHUNK;
+use zinc_core::measure::overview::FRAMES_PER_PAIR;
 use zinc_core::measure::probe::rack_response;
 use zinc_core::measure::third_octave::{BANDS, ThirdOctaves, centre_hz};
+use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
 use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
 use zinc_core::session::STRIP;
+use zinc_core::signal::BLOCK;
 use zinc_core::signal::decibel::gain_to_db;
 use zinc_core::unit::catalogue::KINDS;
 use zinc_core::unit::param::{Domain, Quantity};
@@ -72,6 +77,8 @@ fn reply(question: Question) -> Result<Json, String> {
         Question::Catalogue => json!({
             "kinds": KINDS, "common": COMMON, "strip": STRIP,
             "third_octaves": (0..BANDS).map(centre_hz).collect::<Vec<_>>(),
+            "frames": { "block": BLOCK, "chunk": CHUNK, "scope": SCOPE, "overview": FRAMES_PER_PAIR },
+            "histogram_floor_db": HISTOGRAM_FLOOR_DB,
         }),
         Question::Parse { table, param, text, tempo_bpm } => parse(&table, &param, &text, tempo_bpm)?,
         Question::Format { table, param, value } => {

@@ -10,9 +10,10 @@ use std::sync::{Condvar, Mutex, PoisonError};
 
 use serde::Serialize;
 use sha2::{Digest, Sha256};
+use zinc_core::measure::heard::{HeardAlone, next_match};
 use zinc_core::measure::treatment::{Treatment, TreatmentRun};
 use zinc_core::render::offline::{BlockSource, LatencyTrim, render};
-use zinc_core::render::{Plan, Source};
+use zinc_core::render::{Listening, Plan, Source};
 use zinc_core::session::{Role, Session};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
@@ -22,6 +23,12 @@ use crate::sound::{Bits, WavWriter};
 
 /// Goes into every key: a change of the core's sound makes new prints.
 const VERSION: &str = concat!("zinc-rack ", env!("CARGO_PKG_VERSION"), " sound 1");
+/// Two sides count as equally loud within this; a third of what is promised.
+const MATCHED_WITHIN_LU: f64 = 0.03;
+/// Runs of the untouched side at most; two are the rule behind a bus compressor.
+const MOST_TRIES: usize = 4;
+/// Seconds played before a stretch is measured: longer than ordinary release times.
+const RUN_UP_S: u64 = 3;
 /// Most bytes of prints kept.
 const CACHE_LIMIT: u64 = 4 << 30;
 
@@ -201,17 +208,66 @@ impl Prints {
         PayloadReader::open(&stream.file, stream.channels, stream.frames).map_err(|e| gone(e.to_string()))
     }
 
+    /// Gain in dB that makes the untouched sound of a strip as loud as the worked one
+    /// where it is heard alone, between two frames; found from a first guess.
+    ///
+    /// # Errors
+    /// As [`Self::ensure`].
+    pub fn heard_match(
+        &self,
+        session: &Session,
+        strip: u32,
+        range: std::ops::Range<u64>,
+        guess_db: f64,
+        job: &Job,
+    ) -> Result<f64, Stopped> {
+        let source = input_of(session, strip)?;
+        self.ensure(session, std::slice::from_ref(&source), job)?;
+        let loudness = |listening: Listening| self.heard_lufs(session, strip, &source, &range, listening, job);
+        let first = side_by_side(&[Listening::Worked, Listening::Untouched(guess_db)], |_, side| loudness(*side))?;
+        let (Some(goal), Some(mut heard)) = (first[0], first[1]) else { return Ok(guess_db) };
+        let mut tried = vec![(guess_db, heard)];
+        while (heard - goal).abs() > MATCHED_WITHIN_LU && tried.len() < MOST_TRIES {
+            let gain_db = next_match(&tried, goal);
+            heard = loudness(Listening::Untouched(gain_db))?.unwrap_or(heard);
+            tried.push((gain_db, heard));
+        }
+        let best = tried.iter().min_by(|a, b| (a.1 - goal).abs().total_cmp(&(b.1 - goal).abs()));
+        Ok(best.map_or(guess_db, |t| t.0))
+    }
+
+    fn heard_lufs(
+        &self,
+        session: &Session,
+        strip: u32,
+        source: &Source,
+        range: &std::ops::Range<u64>,
+        listening: Listening,
+        job: &Job,
+    ) -> Result<Option<f64>, Stopped> {
+        let run_up = range.start.min(u64::from(session.rate) * RUN_UP_S);
+        let missing = || Stopped::Failed(format!("There is no strip {strip}."));
+        let mut heard = HeardAlone::new(session, strip, listening, run_up as usize).ok_or_else(missing)?;
+        let mut input = self.open(session, source)?;
+        input.skip_to(range.start - run_up)?;
+        let mut block = StereoBlock::SILENT;
+        for n in 0..(range.end - range.start + run_up).div_ceil(BLOCK as u64) {
+            if n.is_multiple_of(512) && is_cancelled(job) {
+                return Err(Stopped::Cancelled);
+            }
+            input.next_block(&mut block)?;
+            heard.push(&block);
+        }
+        Ok(heard.lufs())
+    }
+
     /// What a strip's rack does to its whole part.
     ///
     /// # Errors
     /// As [`Self::ensure`].
     pub fn treatment(&self, session: &Session, strip: u32, job: &Job) -> Result<Treatment, Stopped> {
+        let source = input_of(session, strip)?;
         let found = session.strip(strip).ok_or_else(|| Stopped::Failed(format!("There is no strip {strip}.")))?;
-        let source = match found.role {
-            Role::Track(_) => Source::Raw { strip },
-            Role::Bus => Source::IntoBus { bus: strip, without: None },
-            Role::Main => Source::IntoMain { without: None },
-        };
         let mut hasher = Sha256::new();
         hasher.update(format!("{VERSION} treatment {}", session.rate));
         hasher.update(Self::key(session, &source));
@@ -235,7 +291,7 @@ impl Prints {
         }
         let treatment = run.finish();
         let temporary = self.shelf.temporary_file();
-        std::fs::write(&temporary, serde_json::to_vec(&treatment)?)?;
+        std::fs::write(&*temporary, serde_json::to_vec(&treatment)?)?;
         settle(&temporary, &file)?;
         Ok(treatment)
     }
@@ -265,7 +321,7 @@ impl Prints {
         job.progress(&label, 1.0)?;
         let clipped = writer.finish()?;
         let mut hasher = Sha256::new();
-        hasher.update(std::fs::read(&temporary)?);
+        hasher.update(std::fs::read(&*temporary)?);
         let key = hex(&hasher.finalize());
         settle(&temporary, &self.shelf.delivered_file(&key))?;
         Ok((key, clipped))
@@ -275,6 +331,16 @@ impl Prints {
         let streams = self.ensure(session, &[Source::Printed { strip }], job)?;
         Ok(streams.iter().all(|s| s.channels == 1))
     }
+}
+
+/// What flows into a strip's rack.
+fn input_of(session: &Session, strip: u32) -> Result<Source, Stopped> {
+    let found = session.strip(strip).ok_or_else(|| Stopped::Failed(format!("There is no strip {strip}.")))?;
+    Ok(match found.role {
+        Role::Track(_) => Source::Raw { strip },
+        Role::Bus => Source::IntoBus { bus: strip, without: None },
+        Role::Main => Source::IntoMain { without: None },
+    })
 }
 
 fn is_cancelled(job: &Job) -> bool {

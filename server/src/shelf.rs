@@ -74,13 +74,14 @@ impl Shelf {
         self.delivered.join(format!("{key}.wav"))
     }
 
-    /// A name in the temporary folder that nobody else uses.
+    /// A name in the temporary folder that nobody else uses; what lies there is removed
+    /// with the value, unless it was moved away by [`settle`].
     #[must_use]
-    pub fn temporary_file(&self) -> PathBuf {
+    pub fn temporary_file(&self) -> Temporary {
         use std::sync::atomic::{AtomicU64, Ordering};
         static NEXT: AtomicU64 = AtomicU64::new(0);
         let n = NEXT.fetch_add(1, Ordering::Relaxed);
-        self.temporary.join(format!("{}-{n}.tmp", std::process::id()))
+        Temporary(self.temporary.join(format!("{}-{n}.tmp", std::process::id())))
     }
 
     /// Names (without ending) of the payloads on the shelf.
@@ -123,6 +124,25 @@ impl Shelf {
             total -= size;
         }
         Ok(())
+    }
+}
+
+/// The place of a file that is being written. An error or a cancel on the way leaves
+/// nothing behind.
+pub struct Temporary(PathBuf);
+
+impl std::ops::Deref for Temporary {
+    type Target = Path;
+
+    fn deref(&self) -> &Path {
+        &self.0
+    }
+}
+
+impl Drop for Temporary {
+    fn drop(&mut self) {
+        // After a rename there is nothing left to remove.
+        let _ = fs::remove_file(&self.0);
     }
 }
 
@@ -231,6 +251,17 @@ impl PayloadReader {
             return Err(io::Error::new(io::ErrorKind::InvalidData, "the file is not as long as it should be"));
         }
         Ok(Self { file: BufReader::with_capacity(1 << 18, file), channels, frames_left: frames })
+    }
+
+    /// Goes on from frame `at`.
+    ///
+    /// # Errors
+    /// When the file cannot be read there.
+    pub fn skip_to(&mut self, at: u64) -> io::Result<()> {
+        let at = at.min(self.frames_left);
+        self.file.seek(SeekFrom::Start(at * self.channels as u64 * 4))?;
+        self.frames_left -= at;
+        Ok(())
     }
 }
 

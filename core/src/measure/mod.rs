@@ -6,6 +6,7 @@
 
 pub mod difference;
 pub mod file;
+pub mod heard;
 pub mod level;
 pub mod loudness;
 pub mod overview;

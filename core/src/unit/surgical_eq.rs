@@ -13,6 +13,7 @@ use crate::filter::analog::{self, AnalogSection, MAX_SECTIONS, Side};
 use crate::filter::correction::{self, Curve, TAPS};
 use crate::filter::fir::ShortFir;
 use crate::filter::matched::{matched, response_at};
+use crate::filter::section::process_chain;
 use crate::filter::{Section, SectionDesign};
 use crate::signal::math::{Complex, TAU};
 use crate::signal::ramp::GLIDE_S;
@@ -216,9 +217,7 @@ impl Processor for SurgicalEq {
         for (i, frame) in self.frames.iter_mut().enumerate() {
             *frame = block.frame(i);
         }
-        for section in self.sections.iter_mut().filter(|s| !s.is_idle()) {
-            section.process(&mut self.frames);
-        }
+        process_chain(self.sections.iter_mut(), &mut self.frames);
         self.fir.process(&mut self.frames);
         for (i, frame) in self.frames.iter().enumerate() {
             block.set_frame(i, *frame);

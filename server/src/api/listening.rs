@@ -3,6 +3,7 @@
 use rocket::http::Status;
 use rocket::serde::json::{Json, json};
 use rocket::{Route, State, post, routes};
+use zinc_core::measure::heard::is_treated_downstream;
 use zinc_core::measure::treatment::Treatment;
 use zinc_core::render::{Plan, Source};
 use zinc_core::session::{Session, Strip};
@@ -36,6 +37,31 @@ async fn evidence(app: &State<App>, id: i32, strip: u32) -> Answer {
     let job = app.jobs.add("measuring", move |job| {
         let treatment = worker.prints.treatment(&session, strip, job)?;
         Ok(json!({ "treatment": treatment, "matches": section_matches(&session, &treatment) }))
+    });
+    Ok(Json(json!({ "job": job.id })))
+}
+
+/// The gain that makes both sides of a strip's comparison equally loud at the ear,
+/// when the strip is heard alone over these frames; a job.
+#[post("/sessions/<id>/strips/<strip>/match?<from>&<to>")]
+async fn heard_match(app: &State<App>, id: i32, strip: u32, from: u64, to: u64) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let to = to.min(session.frames());
+    if from >= to {
+        return Err(ApiError::new(Status::UnprocessableEntity, "The stretch to be matched is empty."));
+    }
+    let worker = app.clone();
+    let job = app.jobs.add("matching loudness", move |job| {
+        let treatment = worker.prints.treatment(&session, strip, job)?;
+        let tenth = |frame: u64| (frame * 10 / u64::from(session.rate)) as usize;
+        let guess = treatment.match_db(tenth(from), tenth(to));
+        let found = if is_treated_downstream(&session, strip) {
+            worker.prints.heard_match(&session, strip, from..to, guess, job)?
+        } else {
+            guess
+        };
+        Ok(json!({ "match_db": found }))
     });
     Ok(Json(json!({ "job": job.id })))
 }
@@ -76,5 +102,5 @@ async fn load(app: &App, id: i32) -> Result<Session, ApiError> {
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![streams, evidence, overviews]
+    routes![streams, evidence, heard_match, overviews]
 }

@@ -56,21 +56,18 @@ async fn bring_in(app: &State<App>, limits: &Limits, id: i32, name: &str, body: 
     let name = name.to_string();
     let temporary = app.shelf.temporary_file();
     let limit = limits.get("import").unwrap_or(Limits::FILE);
-    let received = body.open(limit).into_file(&temporary).await;
+    let received = body.open(limit).into_file(&*temporary).await;
     let complete = matches!(&received, Ok(file) if file.is_complete());
     drop(received);
     let answer = if complete {
-        let file = temporary.clone();
         blocking(move || {
-            import_file(&app, id, &file, &name).map_err(|why| ApiError::new(Status::UnprocessableEntity, why))
+            import_file(&app, id, &temporary, &name).map_err(|why| ApiError::new(Status::UnprocessableEntity, why))
         })
         .await
     } else {
         let why = format!("{name} did not arrive whole (interrupted, or larger than {limit}). It was not imported.");
         Err(ApiError::new(Status::PayloadTooLarge, why))
     };
-    // The upload is done with, whatever became of it.
-    let _ = rocket::tokio::fs::remove_file(&temporary).await;
     let imported = answer?;
     Ok(Json(json!({ "sentence": imported.sentence, "strip": imported.strip })))
 }

@@ -146,3 +146,117 @@ fn finish(
 fn to_text(edit: &Edit) -> Result<String, StoreError> {
     serde_json::to_string(edit).map_err(|e| StoreError::Damaged(e.to_string()))
 }
+
+#[cfg(test)]
+#[allow(clippy::unwrap_used)]
+mod tests {
+    use super::*;
+    use serde_json::json;
+    use zinc_core::rack::UnitSpec;
+    use zinc_core::session::Family;
+    use zinc_core::unit::catalogue::KINDS;
+
+    /// A store in a folder of its own with one session: a bus (2) with one unit of each kind.
+    fn store() -> (tempfile::TempDir, Store, i32) {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(&folder.path().join("zinc.sqlite")).unwrap();
+        let mut session = Session::new("test", 48_000);
+        let bus = session.add_strip("Bus", Family::Gt, zinc_core::session::Role::Bus, 1);
+        KINDS.iter().for_each(|kind| session.add_unit(bus, UnitSpec::new(kind)));
+        let id = store.create_session(&session).unwrap();
+        (folder, store, id)
+    }
+
+    fn level(value: f64) -> Edit {
+        Edit::SetControl { strip: 2, control: "level_db".into(), value: json!(value) }
+    }
+
+    fn level_of(session: &Session) -> f64 {
+        session.strip(2).unwrap().controls.number("level_db")
+    }
+
+    #[test]
+    fn a_session_reads_back_exactly_as_it_was_stored() {
+        let (_folder, store, id) = store();
+        let stored = store.load(id).unwrap().session;
+        assert_eq!(stored.strips[0].rack.units.len(), KINDS.len());
+        let again = store.create_session(&stored).unwrap();
+        assert_eq!(store.load(again).unwrap().session, stored);
+    }
+
+    #[test]
+    fn undo_and_redo_walk_the_journal_even_after_the_file_was_opened_anew() {
+        let (folder, store, id) = store();
+        for db in [-1.0, -2.0, -3.0] {
+            store.apply(id, &level(db), "").unwrap();
+        }
+        drop(store);
+        let store = Store::open(&folder.path().join("zinc.sqlite")).unwrap();
+        assert_eq!(level_of(&store.step(id, Direction::Undo).unwrap().session), -2.0);
+        let change = store.step(id, Direction::Undo).unwrap();
+        assert_eq!((level_of(&change.session), change.undo, change.redo), (-1.0, 1, 2));
+        assert_eq!(level_of(&store.step(id, Direction::Redo).unwrap().session), -2.0);
+        assert_eq!(level_of(&store.load(id).unwrap().session), -2.0);
+    }
+
+    #[test]
+    fn a_new_edit_after_undo_ends_what_could_be_redone() {
+        let (_folder, store, id) = store();
+        store.apply(id, &level(-1.0), "").unwrap();
+        store.step(id, Direction::Undo).unwrap();
+        let change = store.apply(id, &level(-9.0), "").unwrap();
+        assert_eq!((change.undo, change.redo), (1, 0));
+        assert!(matches!(store.step(id, Direction::Redo), Err(StoreError::NothingThere("redo"))));
+    }
+
+    #[test]
+    fn the_edits_of_one_drag_are_one_step_and_two_drags_are_two() {
+        let (_folder, store, id) = store();
+        for (db, gesture) in [(-1.0, "a"), (-2.0, "a"), (-3.0, "a"), (-4.0, "b"), (-5.0, "b")] {
+            store.apply(id, &level(db), gesture).unwrap();
+        }
+        assert_eq!(level_of(&store.step(id, Direction::Undo).unwrap().session), -3.0);
+        assert_eq!(level_of(&store.step(id, Direction::Undo).unwrap().session), 0.0);
+        assert!(store.step(id, Direction::Undo).is_err());
+    }
+
+    #[test]
+    fn a_refused_edit_changes_neither_document_nor_journal_nor_version() {
+        let (_folder, store, id) = store();
+        store.apply(id, &level(-1.0), "").unwrap();
+        let before = store.load(id).unwrap();
+        let refused = store.apply(id, &level(500.0), "");
+        assert!(refused.is_err_and(|e| e.to_string().contains("must be -90 to 12")));
+        assert!(store.apply(id, &Edit::RemoveStrip { strip: 99 }, "").is_err());
+        let after = store.load(id).unwrap();
+        assert_eq!(after.session, before.session);
+        assert_eq!((after.version, after.undo), (before.version, before.undo));
+    }
+
+    #[test]
+    fn every_kind_of_edit_is_written_as_it_was_applied() {
+        let (_folder, store, id) = store();
+        let unit = |store: &Store| store.load(id).unwrap().session.strip(2).unwrap().rack.units[0].id;
+        let first = unit(&store);
+        let edits = [
+            Edit::Rename { strip: 2, name: "Twelve strings".into() },
+            Edit::SetNote { strip: 2, note: "boxy".into() },
+            Edit::MoveUnit { strip: 2, unit: first, to: 1 },
+            Edit::AddUnit { strip: 2, at: 0, unit: json!({"kind": "compressor"}) },
+            Edit::RemoveUnit { strip: 2, unit: first },
+            Edit::SetSections {
+                sections: vec![zinc_core::session::Section { name: "Verse".into(), start: 0, end: 10 }],
+            },
+            Edit::ReplaceRack { strip: 2, rack: json!({"zinc_rack": 1, "units": []}) },
+            Edit::RemoveStrip { strip: 2 },
+        ];
+        for edit in &edits {
+            let change = store.apply(id, edit, "").unwrap();
+            assert_eq!(store.load(id).unwrap().session, change.session, "{edit:?}");
+        }
+        for _ in &edits {
+            let change = store.step(id, Direction::Undo).unwrap();
+            assert_eq!(store.load(id).unwrap().session, change.session);
+        }
+    }
+}

@@ -18,7 +18,8 @@ const FIGURES = /** @type {Record<string, [number, string][]>} */ ({
   percent: [[0, '0'], [0.25, ''], [0.5, '50'], [0.75, ''], [1, '100']],
   pan: [[-1, 'L'], [-0.5, ''], [0, 'C'], [0.5, ''], [1, 'R']],
 });
-const LENGTH = 200;
+/** Pixels left free at both ends of a scale, for half a rider. */
+const MARGIN = 7;
 let count = 0;
 
 /** The wire has no infinity: an infinite ratio is "inf". @param {number} v */
@@ -51,7 +52,10 @@ export class Rule {
     count += 1;
     const name = of ? `${of}: ${this.spec.label}` : this.spec.label;
     const box = `rule-box-${count}`;
-    this.scale = this.drawScale(name);
+    this.length = 0;
+    /** @type {SVGElement | null} */
+    this.rider = null;
+    this.scale = this.makeScale(name);
     this.box = html('input', { id: box, className: 'rule-value', autocomplete: 'off', spellcheck: false, 'aria-label': `${name}, type a value` });
     this.element = html('div', { className: compact ? 'rule compact' : 'rule', title: this.spec.hint },
       html('label', { htmlFor: box }, this.spec.label), this.scale, this.box);
@@ -60,28 +64,43 @@ export class Rule {
   }
 
   /** @param {string} name */
-  drawScale(name) {
+  makeScale(name) {
     const { domain } = this.spec;
     const scale = svg('svg', {
-      viewBox: `-4 0 ${LENGTH + 8} 32`, preserveAspectRatio: 'none', class: 'rule-scale', tabindex: 0, role: 'slider',
+      class: 'rule-scale', tabindex: 0, role: 'slider',
       'aria-label': name, 'aria-valuemin': domain.min, 'aria-valuemax': domain.max ?? 1e9,
     });
-    scale.append(svg('line', { x1: 0, x2: LENGTH, y1: 16, y2: 16 }));
+    // Drawn in pixels of its own width, so that figures keep their shape.
+    new ResizeObserver(() => this.drawScale()).observe(scale);
+    return scale;
+  }
+
+  drawScale() {
+    const { domain } = this.spec;
+    const length = this.scale.clientWidth - 2 * MARGIN;
+    if (length <= 0 || length === this.length) return;
+    this.length = length;
+    const pieces = [svg('line', { x1: MARGIN, x2: MARGIN + length, y1: 16, y2: 16 })];
     let lastText = -100;
     for (const [value, text] of FIGURES[domain.quantity] ?? []) {
       if (value < domain.min || value > this.max) continue;
-      const x = this.positionOf(value) * LENGTH;
-      scale.append(svg('line', { x1: x, x2: x, y1: text ? 11 : 13, y2: 16, class: 'tick' }));
-      if (text && x - lastText > 22) {
-        scale.append(svg('text', { x, y: 31 }, text));
+      const x = MARGIN + this.positionOf(value) * length;
+      pieces.push(svg('line', { x1: x, x2: x, y1: text ? 11 : 13, y2: 16, class: 'tick' }));
+      if (text && x - lastText > 26) {
+        pieces.push(svg('text', { x, y: 31 }, text));
         lastText = x;
       }
     }
-    const start = this.positionOf(domain.default) * LENGTH;
-    scale.append(svg('path', { d: `M${start} 17l2.5 4h-5z`, class: 'default' }));
+    const start = MARGIN + this.positionOf(domain.default) * length;
+    pieces.push(svg('path', { d: `M${start} 17l3 4h-6z`, class: 'default' }));
     this.rider = svg('path', { d: 'M-5.5 4h11L0 15z', class: 'rider' });
-    scale.append(this.rider);
-    return scale;
+    this.scale.replaceChildren(...pieces, this.rider);
+    this.placeRider();
+  }
+
+  placeRider() {
+    const x = MARGIN + this.positionOf(this.value) * this.length;
+    this.rider?.setAttribute('transform', `translate(${x.toFixed(2)} 0)`);
   }
 
   /** @param {number} value */
@@ -120,8 +139,7 @@ export class Rule {
   /** @param {PointerEvent} event */
   drag(event) {
     const { left, width } = this.scale.getBoundingClientRect();
-    const margin = (4 / (LENGTH + 8)) * width;
-    const position = Math.max(0, Math.min(1, (event.clientX - left - margin) / (width - 2 * margin)));
+    const position = Math.max(0, Math.min(1, (event.clientX - left - MARGIN) / (width - 2 * MARGIN)));
     const value = ask({ ask: 'value-at', table: this.table, param: this.param, position });
     this.change(this.round(value === null ? Infinity : value), this.gesture);
   }
@@ -183,9 +201,8 @@ export class Rule {
   /** Shows a value. @param {number | string} wire */
   set(wire) {
     this.value = fromWire(wire);
-    const position = this.positionOf(this.value);
     this.shown = ask({ ask: 'format', table: this.table, param: this.param, value: this.value === Infinity ? null : this.value });
-    this.rider?.setAttribute('transform', `translate(${(position * LENGTH).toFixed(2)} 0)`);
+    this.placeRider();
     this.scale.setAttribute('aria-valuenow', String(this.value === Infinity ? 1e9 : this.value));
     this.scale.setAttribute('aria-valuetext', this.shown);
     this.box.value = this.shown;

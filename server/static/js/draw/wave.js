@@ -1,9 +1,10 @@
 // @ts-check
-/** Waveforms from overviews (pairs of extremes of 512 frames, full scale 1000). */
+/** Waveforms from overviews (pairs of extremes of a few hundred frames, full scale 1000). */
+import { catalogue } from '../engine/ask.js';
 import { colour, fresh } from './svg.js';
 
-/** Frames summarised by one pair; the core's `measure::overview`. */
-export const PAIR = 512;
+/** Frames summarised by one pair. */
+const PAIR = catalogue.frames.overview;
 
 /**
  * Extremes for each column of a stretch.

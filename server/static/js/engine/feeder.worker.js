@@ -5,8 +5,8 @@
  * stretch stays.
  */
 
-/** Frames in a stretch; the core's `live::store::CHUNK`. */
-const CHUNK = 32768;
+/** Frames in a stretch, as the engine says. */
+let chunkFrames = 0;
 /** Stretches fetched ahead of the playhead: 4 s at 48 kHz. */
 const AHEAD = 6;
 /** A loop of up to so many stretches (41 s at 48 kHz) is kept whole. */
@@ -31,6 +31,7 @@ let generation = 0;
 
 self.onmessage = (event) => {
   const message = event.data;
+  if (message.chunk) chunkFrames = message.chunk;
   if (message.port) {
     audio = /** @type {MessagePort} */ (message.port);
     audio.onmessage = (e) => {
@@ -51,15 +52,15 @@ self.onmessage = (event) => {
 
 /** Numbers of the stretches wanted now, the most urgent first. */
 function wanted() {
-  const last = Math.max(0, ...lanes.map((lane) => Math.ceil(lane.frames / CHUNK) - 1));
+  const last = Math.max(0, ...lanes.map((lane) => Math.ceil(lane.frames / chunkFrames) - 1));
   const list = [];
-  let at = Math.floor(position / CHUNK);
+  let at = Math.floor(position / chunkFrames);
   for (let i = 0; i < AHEAD; i += 1, at += 1) {
-    if (looped && at * CHUNK > looped[1]) at = Math.floor(looped[0] / CHUNK);
+    if (looped && at * chunkFrames > looped[1]) at = Math.floor(looped[0] / chunkFrames);
     if (at <= last) list.push(at);
   }
   if (looped) {
-    const [from, to] = looped.map((frame) => Math.floor(frame / CHUNK));
+    const [from, to] = looped.map((frame) => Math.floor(frame / chunkFrames));
     const end = to - from <= LOOP_KEPT ? to : from + AHEAD;
     for (let i = from; i <= Math.min(end, last); i += 1) list.push(i);
   } else {
@@ -69,13 +70,13 @@ function wanted() {
 }
 
 function feed() {
-  if (!audio) return;
+  if (!audio || chunkFrames === 0) return;
   const want = wanted();
   const keep = new Set(want);
   for (const key of held) {
     const [lane, index] = key.split(':').map(Number);
     // The stretch just played stays, for the fade of a jump.
-    if (!keep.has(index) && index !== Math.floor(position / CHUNK) - 1) {
+    if (!keep.has(index) && index !== Math.floor(position / chunkFrames) - 1) {
       audio.postMessage({ lane, index });
       held.delete(key);
     }
@@ -83,7 +84,7 @@ function feed() {
   for (const index of want) {
     for (let lane = 0; lane < lanes.length; lane += 1) {
       const key = `${lane}:${index}`;
-      const beyond = index * CHUNK >= lanes[lane].frames;
+      const beyond = index * chunkFrames >= lanes[lane].frames;
       if (beyond || held.has(key) || coming.has(key)) continue;
       if (coming.size >= PARALLEL) return;
       coming.add(key);
@@ -100,8 +101,8 @@ function feed() {
  */
 async function fetchChunk(lane, index, key, born) {
   const { url, channels, frames } = lanes[lane];
-  const from = index * CHUNK * channels * 4;
-  const to = Math.min((index + 1) * CHUNK, frames) * channels * 4 - 1;
+  const from = index * chunkFrames * channels * 4;
+  const to = Math.min((index + 1) * chunkFrames, frames) * channels * 4 - 1;
   try {
     const response = await fetch(url, { headers: { Range: `bytes=${from}-${to}` } });
     if (!response.ok) throw new Error((await response.json()).error);

@@ -1,11 +1,11 @@
 // @ts-check
 /** Playing on this page: the audio context, its player, the feeder; and what they report. */
-import { module } from './ask.js';
+import { catalogue, module } from './ask.js';
 
 const encoder = new TextEncoder();
 const decoder = new TextDecoder();
-/** Frames of each half of the scope; the core's `live::player::SCOPE`. */
-const SCOPE = 4096;
+/** Frames of each half of the scope. */
+const SCOPE = catalogue.frames.scope;
 
 /**
  * @typedef {object} Report
@@ -63,7 +63,7 @@ export class Host extends EventTarget {
     });
     const channel = new MessageChannel();
     node.port.postMessage({ do: 'feed', port: channel.port1 }, [channel.port1]);
-    this.feeder.postMessage({ port: channel.port2 }, [channel.port2]);
+    this.feeder.postMessage({ port: channel.port2, chunk: catalogue.frames.chunk }, [channel.port2]);
     node.port.onmessage = (event) => this.hear(event.data);
     node.onprocessorerror = () => this.tell('trouble', 'The audio thread stopped. Load the page again; every change is kept.');
     node.connect(this.context.destination);

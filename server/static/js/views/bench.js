@@ -18,6 +18,8 @@ const feeds = strip().feeds ? doc.find(/** @type {number} */ (strip().feeds)).na
 const places = Object.fromEntries(['wire', 'unit', 'evidence'].map((id) => [id, /** @type {HTMLElement} */ (document.getElementById(id))]));
 /** Rest of the page, after an edit, before figures are measured anew. */
 const SETTLE_MS = 350;
+/** Rest after that before the match at the ear is measured, unless both sides are being compared. */
+const IDLE_MS = 1500;
 
 let selected = Math.min(Number(new URLSearchParams(window.location.search).get('station') ?? 1) - 1, Math.max(0, units().length - 1));
 /** @type {ReturnType<typeof unitPanel> | null} */
@@ -131,14 +133,55 @@ async function measure() {
     panel?.evidence(treatment, selected);
     showEvidence();
     showMatch();
+    matchSoon(IDLE_MS);
     document.body.dataset.measured = String(doc.version);
   } catch (error) {
     note(error instanceof Error ? error.message : String(error));
   }
 }
 
+/** Matches measured at the ear, behind bus and main, by stretch and version. @type {Map<string, number>} */
+const atTheEar = new Map();
+
+/** The frames that are heard: the loop, or the whole song. @returns {[number, number]} */
+function heardFrames() {
+  const range = loopRange();
+  const { sections } = doc.session;
+  if (range) return [sections[range[0]].start, sections[range[1]].end];
+  return [0, Math.max(...doc.session.strips.map((s) => s.audio?.frames ?? 0))];
+}
+
+const matchKey = () => `${doc.version}:${heardFrames()}`;
+
+/** Measures the match at the ear once the figures of the rack are there and nobody is at a control. */
+async function matchAtTheEar() {
+  const key = matchKey();
+  if (older || !treatment || atTheEar.has(key)) return;
+  const [from, to] = heardFrames();
+  try {
+    const result = await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/match?from=${from}&to=${to}`, {}, () => {});
+    if (!result) return;
+    atTheEar.set(key, result.match_db);
+    if (key === matchKey()) {
+      showMatch();
+      document.body.dataset.matched = key;
+    }
+  } catch (error) {
+    note(error instanceof Error ? error.message : String(error));
+  }
+}
+
+let matchTimer = 0;
+/** @param {number} ms */
+function matchSoon(ms) {
+  window.clearTimeout(matchTimer);
+  matchTimer = window.setTimeout(() => void matchAtTheEar(), ms);
+}
+
 /** dB that bring the untouched sound to the worked one's loudness, over what is heard. */
 function matchDb() {
+  const measured = atTheEar.get(matchKey());
+  if (measured !== undefined) return measured;
   const range = loopRange();
   if (range && range[0] === range[1]) return matches.sections[range[0]] ?? matches.whole;
   return matches.whole;
@@ -159,6 +202,7 @@ function sendListening() {
 /** @param {string} mode */
 function listen(mode) {
   listening = mode;
+  matchSoon(0);
   for (const tab of document.querySelectorAll('[data-listen]')) tab.setAttribute('aria-pressed', String(/** @type {HTMLElement} */ (tab).dataset.listen === mode));
   sendListening();
 }
@@ -173,13 +217,40 @@ function setAlone(on) {
 for (const tab of document.querySelectorAll('[data-listen]')) tab.addEventListener('click', () => listen(/** @type {HTMLElement} */ (tab).dataset.listen ?? 'worked'));
 for (const tab of document.querySelectorAll('[data-alone]')) tab.addEventListener('click', () => setAlone(/** @type {HTMLElement} */ (tab).dataset.alone === '1'));
 host.addEventListener('report', (event) => panel?.follow(/** @type {CustomEvent} */ (event).detail));
-host.addEventListener('loop', showMatch);
+host.addEventListener('loop', () => {
+  showMatch();
+  matchSoon(IDLE_MS);
+});
 
 const noted = /** @type {HTMLInputElement} */ (document.getElementById('note'));
 noted.addEventListener('change', () => void doc.edit({ edit: 'set-note', strip: doc.strip, note: noted.value }, newGesture()));
 
 /** @param {string} id */
 const follow = (id) => () => /** @type {HTMLAnchorElement | null} */ (document.getElementById(id))?.click();
+
+/** What the part was like when the eyes were closed. @type {any} */
+let blind = null;
+
+/** Hides every picture and figure, so that choices are made by ear; shown again with the result. */
+function eyesClosed() {
+  const closed = document.querySelector('.bench')?.classList.toggle('eyes-closed');
+  document.querySelector('.blind-result')?.remove();
+  if (closed) {
+    blind = treatment?.points.at(-1) ?? null;
+    places.unit.prepend(html('p', { className: 'blind-result' }, 'Eyes closed: choose by ear. E shows everything again, with what came of it.'));
+  } else if (blind && treatment) {
+    const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
+    const result = html('p', { className: 'blind-result', role: 'status' }, blindSentence(blind, treatment.points[0], treatment.points.at(-1)), close);
+    close.addEventListener('click', () => result.remove());
+    places.unit.prepend(result);
+  }
+}
+
+/** @param {any} then the rack's output when the eyes were closed @param {any} raw @param {any} now */
+function blindSentence(then, raw, now) {
+  const step = (/** @type {any} */ a, /** @type {any} */ b) => `${signed((b.lufs ?? 0) - (a.lufs ?? 0))} LU, peak ${signed(b.peak_db - a.peak_db)} dB, crest ${signed(b.crest_db - a.crest_db)} dB`;
+  return `While your eyes were closed: ${step(then, now)}. Against the untouched sound it is now: ${step(raw, now)}. `;
+}
 
 /** Lets the unit's picture fill the window, and back. */
 function fill() {
@@ -194,7 +265,7 @@ shortcuts(
   { keys: '[', does: 'previous strip', run: follow('previous') },
   { keys: ']', does: 'next strip', run: follow('next') },
   { keys: 'B', does: 'unit on or off', run: () => { if (units()[selected]) actions.turn(selected, !units()[selected].on); } },
-  { keys: 'E', does: 'eyes closed: hide pictures and figures', run: () => document.querySelector('.bench')?.classList.toggle('eyes-closed') },
+  { keys: 'E', does: 'eyes closed: hide pictures and figures; again: show them, and what came of it', run: eyesClosed },
   { keys: 'F', does: 'unit fills the window', run: fill },
 );
 

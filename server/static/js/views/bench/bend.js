@@ -1,12 +1,12 @@
 // @ts-check
 /** The bend: output against input level, over where this material really lives. */
-import { ask } from '../../engine/ask.js';
+import { ask, catalogue } from '../../engine/ask.js';
 import { path, svg } from '../../draw/svg.js';
 
 const FLOOR = -60;
 const EDGE = { left: 30, right: 8, top: 10, bottom: 22 };
-/** Lowest bin of the histogram; the core's `measure::treatment`. */
-const HISTOGRAM_FLOOR = -72;
+/** Lowest bin of the histogram. */
+const HISTOGRAM_FLOOR = catalogue.histogram_floor_db;
 
 export class Bend {
   /** @param {HTMLElement} place */

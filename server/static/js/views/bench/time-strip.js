@@ -1,13 +1,14 @@
 // @ts-check
 /** The time strip: waveform, result, reduction as teeth from the top edge, threshold. */
-import { PAIR, columnsOf } from '../../draw/wave.js';
+import { catalogue } from '../../engine/ask.js';
+import { columnsOf } from '../../draw/wave.js';
 import { colour, fresh } from '../../draw/svg.js';
 
 /** dB of reduction over the strip's height. */
 const TEETH_DB = 24;
 const RULER = 18;
-/** Frames between two blocks of the live trace. */
-const BLOCK = 128;
+/** Frames in a pair of an overview, and between two values of the live trace. */
+const { overview: PAIR, block: BLOCK } = catalogue.frames;
 
 export class TimeStrip {
   /**
@@ -124,8 +125,12 @@ export class TimeStrip {
     ink.font = '10px Figures';
     ink.fillStyle = colour('quiet');
     for (const db of [6, 12]) {
-      ink.fillText(`−${db} dB`, width - 46, (db / TEETH_DB) * floor + 3);
-      ink.fillRect(width - 6, (db / TEETH_DB) * floor, 6, 1);
+      const y = (db / TEETH_DB) * floor;
+      ink.fillStyle = colour('panel');
+      ink.fillRect(width - 50, y - 7, 50, 13);
+      ink.fillStyle = colour('quiet');
+      ink.fillText(`−${db} dB`, width - 47, y + 3);
+      ink.fillRect(width - 6, y, 6, 1);
     }
   }
 
@@ -148,7 +153,13 @@ export class TimeStrip {
     }
     ink.fillStyle = colour('quiet');
     const section = this.session.sections.find((s) => from >= s.start && from < s.end);
-    if (section && this.zoom !== 'song') ink.fillText(section.name, Math.max(40, width / 2 - 20), floor + 13);
+    if (!section || this.zoom === 'song') return;
+    // On a plate of its own, so that a bar's number under it does not show through.
+    const wide = ink.measureText(section.name).width;
+    ink.fillStyle = colour('panel');
+    ink.fillRect(width / 2 - wide / 2 - 5, floor + 3, wide + 10, RULER - 4);
+    ink.fillStyle = colour('ink');
+    ink.fillText(section.name, width / 2 - wide / 2, floor + 13);
   }
 
   end() {

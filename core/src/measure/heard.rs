@@ -1,0 +1,113 @@
+//! How loud a strip is where it is heard: through its rack or past it, its bus and the main.
+//!
+//! Two sides of a comparison that are equally loud behind the strip's own rack need
+//! not be so at the ear: a compressor on the bus answers to their different crest,
+//! an equaliser there to their different spectrum. So the match is measured at the
+//! end of the path, and [`next_match`] corrects it until both sides agree.
+
+use super::loudness::{LoudnessMeter, integrated_lufs};
+use crate::render::{Listening, Mixer, Plan};
+use crate::session::Session;
+use crate::signal::{BLOCK, StereoBlock};
+
+/// Plays one strip alone on its Bench and measures what comes out.
+pub struct HeardAlone {
+    mixer: Mixer,
+    inputs: Vec<StereoBlock>,
+    meter: LoudnessMeter,
+    tenths: Vec<f64>,
+    /// Frames of output still to be left out: the run-up and the latency.
+    skip: usize,
+}
+
+impl HeardAlone {
+    /// From rest; `run_up` frames are played and not measured, so that filters and
+    /// detectors are where they would be. `None` for a strip that does not exist.
+    #[must_use]
+    pub fn new(session: &Session, strip: u32, listening: Listening, run_up: usize) -> Option<Self> {
+        let plan = Plan::bench(session, strip)?;
+        let mut mixer = Mixer::new(&plan, session);
+        mixer.listen(listening);
+        mixer.hear_only(|i, _| i == 0);
+        mixer.snap_listening();
+        Some(Self {
+            skip: run_up + mixer.latency(),
+            inputs: vec![StereoBlock::SILENT; mixer.lane_count()],
+            mixer,
+            meter: LoudnessMeter::new(f64::from(session.rate), 2),
+            tenths: Vec::new(),
+        })
+    }
+
+    /// Takes in the next block of the strip's own source.
+    pub fn push(&mut self, block: &StereoBlock) {
+        self.inputs.iter_mut().for_each(StereoBlock::clear);
+        self.inputs[0].clone_from(block);
+        let mut out = StereoBlock::SILENT;
+        self.mixer.process(&mut self.inputs, &mut out, |_, _| {});
+        if self.skip >= BLOCK {
+            self.skip -= BLOCK;
+            return;
+        }
+        if self.skip > 0 {
+            // Less than a block against a gating window of 400 ms.
+            out.left[..self.skip].fill(0.0);
+            out.right[..self.skip].fill(0.0);
+            self.skip = 0;
+        }
+        self.meter.push(&out, BLOCK, |tenth| self.tenths.push(tenth));
+    }
+
+    /// Gated loudness in LUFS; `None` for silence.
+    #[must_use]
+    pub fn lufs(&self) -> Option<f64> {
+        integrated_lufs(&self.tenths)
+    }
+}
+
+/// Whether anything between a strip's rack and the ear may treat two sides of a
+/// comparison differently: a unit that is on in what it feeds.
+#[must_use]
+pub fn is_treated_downstream(session: &Session, strip: u32) -> bool {
+    let mut at = session.strip(strip).and_then(|s| s.feeds);
+    while let Some(strip) = at.and_then(|id| session.strip(id)) {
+        if strip.rack.units.iter().any(|u| u.common.is_on("on")) {
+            return true;
+        }
+        at = strip.feeds;
+    }
+    false
+}
+
+/// The gain in dB to try next, from those tried and the loudness they gave, so that
+/// the untouched side reaches `goal_lufs`: by the secant through the last two, and
+/// dB for LU after the first.
+#[must_use]
+pub fn next_match(tried: &[(f64, f64)], goal_lufs: f64) -> f64 {
+    match tried {
+        [] => 0.0,
+        [.., (x0, y0), (x1, y1)] if (y1 - y0).abs() > 1e-3 => {
+            // A compressor gives at most what it is given; a slope outside that is noise.
+            let slope = ((y1 - y0) / (x1 - x0)).clamp(0.1, 1.5);
+            x1 + (goal_lufs - y1) / slope
+        }
+        [.., (x, y)] => x + goal_lufs - y,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_search_closes_in_on_the_goal_behind_a_compressor() {
+        // A path that gives back a third of a gain.
+        let path = |gain: f64| -24.0 + gain / 3.0;
+        let mut tried: Vec<(f64, f64)> = Vec::new();
+        for _ in 0..3 {
+            let gain = next_match(&tried, -22.0);
+            tried.push((gain, path(gain)));
+        }
+        assert!((tried[2].1 + 22.0).abs() < 1e-9, "{tried:?}");
+    }
+}
