@@ -191,6 +191,7 @@ pub fn hex(bytes: &[u8]) -> String {
 /// Writes samples as a payload holds them.
 pub struct SampleWriter {
     file: BufWriter<File>,
+    bytes: Vec<u8>,
 }
 
 impl SampleWriter {
@@ -199,7 +200,7 @@ impl SampleWriter {
     /// # Errors
     /// Those of the file system.
     pub fn create(path: &Path) -> io::Result<Self> {
-        Ok(Self { file: BufWriter::with_capacity(1 << 18, File::create(path)?) })
+        Ok(Self { file: BufWriter::with_capacity(1 << 18, File::create(path)?), bytes: Vec::new() })
     }
 
     /// Appends interleaved samples.
@@ -207,7 +208,9 @@ impl SampleWriter {
     /// # Errors
     /// Those of the file system.
     pub fn write(&mut self, samples: &[f32]) -> io::Result<()> {
-        samples.iter().try_for_each(|s| self.file.write_all(&s.to_le_bytes()))
+        self.bytes.clear();
+        self.bytes.extend(samples.iter().flat_map(|s| s.to_le_bytes()));
+        self.file.write_all(&self.bytes)
     }
 
     /// Appends the first `frames` of a block as 1 or 2 channels.
@@ -215,13 +218,13 @@ impl SampleWriter {
     /// # Errors
     /// Those of the file system.
     pub fn write_block(&mut self, block: &StereoBlock, frames: usize, channels: usize) -> io::Result<()> {
-        for i in 0..frames {
-            self.file.write_all(&block.left[i].to_le_bytes())?;
-            if channels == 2 {
-                self.file.write_all(&block.right[i].to_le_bytes())?;
-            }
+        if channels == 1 {
+            return self.write(&block.left[..frames]);
         }
-        Ok(())
+        let sides = block.left[..frames].iter().zip(&block.right);
+        self.bytes.clear();
+        self.bytes.extend(sides.flat_map(|(l, r)| [l.to_le_bytes(), r.to_le_bytes()]).flatten());
+        self.file.write_all(&self.bytes)
     }
 
     /// Writes out what is buffered.

@@ -86,14 +86,20 @@ impl Ballistics {
                 self.hold_from_now(self.since);
             }
         }
-        let falling = self.hold + (self.released - self.hold) * self.release_keep;
-        self.released = flush(want_db.max(falling));
+        // `x (1 - k) + y k` rather than `x + (y - x) k`: one operation less to wait for.
+        let falling = self.hold * (1.0 - self.release_keep) + self.released * self.release_keep;
+        self.released = want_db.max(falling);
         self.reduction = if self.released <= self.reduction {
             self.released
         } else {
-            self.released + (self.reduction - self.released) * self.attack_keep
+            self.released * (1.0 - self.attack_keep) + self.reduction * self.attack_keep
         };
         self.reduction
+    }
+
+    /// Ends a block: what has become too small to matter is taken as zero.
+    pub fn settle(&mut self) {
+        (self.released, self.reduction) = (flush(self.released), flush(self.reduction));
     }
 
     #[inline]

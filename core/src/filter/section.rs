@@ -83,12 +83,12 @@ impl SectionDesign {
 
 /// Rows `s1'`, `s2'`, `y` over columns `s1`, `s2`, `x`.
 #[derive(Clone, Copy, Debug)]
-struct Matrix([f64; 9]);
+pub(super) struct Matrix([f64; 9]);
 
 impl Matrix {
     /// One frame through the section: its output, the states moved on.
     #[inline(always)]
-    fn step(&self, x: Frame, s1: &mut Frame, s2: &mut Frame) -> Frame {
+    pub(super) fn step(&self, x: Frame, s1: &mut Frame, s2: &mut Frame) -> Frame {
         let Self(c) = self;
         let mut y = [0.0; 2];
         for lane in 0..2 {
@@ -102,42 +102,6 @@ impl Matrix {
     }
 }
 
-/// Runs a chain of sections over `frames` in place, idle ones left out. The
-/// length is a multiple of 16.
-///
-/// Sections at rest run two at a time: each waits for its own last output, so that
-/// two side by side take little longer than one. The bits are those of
-/// [`Section::process`] one after the other.
-pub fn process_chain<'a>(sections: impl Iterator<Item = &'a mut Section>, frames: &mut [Frame]) {
-    let mut sections = sections.filter(|s| !s.is_idle());
-    while let Some(first) = sections.next() {
-        if first.knots_left > 0 {
-            first.process(frames);
-            continue;
-        }
-        match sections.next() {
-            Some(second) if second.knots_left == 0 => run_pair(first, second, frames),
-            Some(second) => {
-                first.process(frames);
-                second.process(frames);
-            }
-            None => first.process(frames),
-        }
-    }
-}
-
-fn run_pair(a: &mut Section, b: &mut Section, frames: &mut [Frame]) {
-    let (mut a1, mut a2, mut b1, mut b2) = (a.s1, a.s2, b.s1, b.s2);
-    let (first, second) = (a.matrix, b.matrix);
-    for frame in frames {
-        let between = first.step(*frame, &mut a1, &mut a2);
-        *frame = second.step(between, &mut b1, &mut b2);
-    }
-    (a.s1, a.s2, b.s1, b.s2) = (a1, a2, b1, b2);
-    a.flush();
-    b.flush();
-}
-
 /// Frames between two exact coefficient sets while a section moves; between
 /// them the matrix is interpolated sample by sample.
 const KNOT: usize = 16;
@@ -147,13 +111,13 @@ const KNOT: usize = 16;
 pub struct Section {
     now: SectionDesign,
     target: SectionDesign,
-    matrix: Matrix,
+    pub(super) matrix: Matrix,
     /// Knots still to pass until `now == target`.
     knots_left: u32,
     glide_knots: u32,
     /// Integrator states of both channels; finite, flushed to zero when tiny.
-    s1: Frame,
-    s2: Frame,
+    pub(super) s1: Frame,
+    pub(super) s2: Frame,
 }
 
 impl Section {
@@ -207,6 +171,11 @@ impl Section {
         self.s2 = [0.0; 2];
     }
 
+    /// True while the section is not on its way elsewhere.
+    pub(super) fn is_steady(&self) -> bool {
+        self.knots_left == 0
+    }
+
     /// True when the section passes everything and is not on its way elsewhere.
     #[must_use]
     pub fn is_idle(&self) -> bool {
@@ -229,7 +198,8 @@ impl Section {
         self.flush();
     }
 
-    fn flush(&mut self) {
+    /// Takes states too small to matter as zero.
+    pub(super) fn flush(&mut self) {
         for lane in 0..2 {
             self.s1[lane] = flush(self.s1[lane]);
             self.s2[lane] = flush(self.s2[lane]);
@@ -309,31 +279,6 @@ mod tests {
             y = [out, y[0], y[1]];
             assert!((frame[0] - out).abs() < 1e-12);
             assert!((frame[1] + 2.0 * out).abs() < 1e-12);
-        }
-    }
-
-    #[test]
-    fn a_chain_gives_the_bits_of_its_sections_one_after_the_other() {
-        let designs: Vec<_> = (1..6)
-            .map(|i| SectionDesign { g: 0.02 * f64::from(i), k: 0.4, m: [1.0, 0.3, -0.1 * f64::from(i)] })
-            .collect();
-        let make = || designs.iter().map(|d| Section::new(*d, 48_000.0, 0.01)).collect::<Vec<_>>();
-        let (mut chained, mut single) = (make(), make());
-        for block in 0..20 {
-            if block == 7 {
-                // One on its way while its neighbours rest.
-                for set in [&mut chained, &mut single] {
-                    set[1].glide_to(SectionDesign { g: 0.3, k: 0.9, m: [0.5, 0.0, 0.2] });
-                }
-            }
-            let mut frames = [[0.0; 2]; 128];
-            for (i, f) in frames.iter_mut().enumerate() {
-                *f = [sin((block * 128 + i * i) as f64), sin((block + i) as f64)];
-            }
-            let mut want = frames;
-            single.iter_mut().for_each(|s| s.process(&mut want));
-            process_chain(chained.iter_mut(), &mut frames);
-            assert_eq!(frames, want, "block {block}");
         }
     }
 

@@ -78,6 +78,13 @@ impl LatencyTrim {
         block: &StereoBlock,
         sink: &mut impl FnMut(&StereoBlock, usize) -> Result<bool, E>,
     ) -> Result<bool, E> {
+        if self.skip == 0 && self.held_frames == 0 && self.left >= BLOCK as u64 {
+            // Nothing is held over: the block itself is what comes next.
+            self.left -= BLOCK as u64;
+            let go_on = sink(block, BLOCK)?;
+            self.left = if go_on { self.left } else { 0 };
+            return Ok(go_on);
+        }
         let from = self.skip.min(BLOCK);
         self.skip -= from;
         for i in from..BLOCK {

@@ -62,12 +62,23 @@ impl StereoDelay {
         self.fade_left = 0;
     }
 
+    /// Takes a block in without giving anything out, for when it may be wanted later.
+    fn remember(&mut self, block: &StereoBlock) {
+        let first = BLOCK.min(self.left.len() - self.write);
+        for (ring, side) in [(&mut self.left, &block.left), (&mut self.right, &block.right)] {
+            ring[self.write..self.write + first].copy_from_slice(&side[..first]);
+            ring[..BLOCK - first].copy_from_slice(&side[first..]);
+        }
+        self.write = (self.write + BLOCK) % self.left.len();
+    }
+
     /// Replaces `block` by itself `delay` frames ago.
     pub fn process(&mut self, block: &mut StereoBlock) {
-        if self.delay == 0 && self.fade_left == 0 && self.left.len() == BLOCK {
+        let size = self.left.len();
+        if self.delay == 0 && self.fade_left == 0 {
+            self.remember(block);
             return;
         }
-        let size = self.left.len();
         // Both sides are below `size`, so one comparison replaces a division.
         let wrap = |index: usize| if index >= size { index - size } else { index };
         for i in 0..BLOCK {

@@ -13,7 +13,7 @@ use crate::dynamics::{Ballistics, Curve, RmsDetector};
 use crate::filter::analog::{self, Side};
 use crate::filter::matched::matched;
 use crate::filter::{Section, SectionDesign};
-use crate::signal::decibel::db_to_gain;
+use crate::signal::decibel::{db_to_gain, power_to_db};
 use crate::signal::math::Complex;
 use crate::signal::ramp::GLIDE_S;
 use crate::signal::{BLOCK, Frame, Ramp, StereoBlock, StereoDelay};
@@ -171,31 +171,65 @@ impl Compressor {
         !(self.threshold_db.at_rest() && self.slope.at_rest() && self.knee_db.at_rest())
     }
 
-    /// Level of the louder side of one key frame.
-    #[inline]
-    fn level(rms: &mut Option<[RmsDetector; 2]>, key: Frame) -> f64 {
-        match rms {
-            None => key[0].abs().max(key[1].abs()),
-            Some([l, r]) => l.next_rms(key[0] * key[0]).max(r.next_rms(key[1] * key[1])),
+    /// Power of the louder side at every frame of the key.
+    fn powers(&mut self) -> [f64; BLOCK] {
+        let mut powers = [0.0; BLOCK];
+        for (power, key) in powers.iter_mut().zip(&self.key_frames) {
+            let (left, right) = (key[0] * key[0], key[1] * key[1]);
+            *power = match &mut self.rms {
+                None => left.max(right),
+                Some([l, r]) => l.next_power(left).max(r.next_power(right)),
+            };
         }
+        powers
     }
 
-    fn detect(&mut self) {
-        let mut curve = self.curve_now();
-        let mut floor = curve.floor_gain();
+    /// Reduction wanted at every frame. In passes of their own, so that the logarithms,
+    /// which do not wait for each other, run side by side.
+    fn wanted(&mut self) -> [f64; BLOCK] {
+        let powers = self.powers();
         let moving = self.curve_moves();
-        for (out, key) in self.reduction.iter_mut().zip(&self.key_frames) {
-            if moving {
-                curve = Curve {
+        let curve = self.curve_now();
+        let loudest = powers.iter().fold(0.0, |m: f64, p| m.max(*p));
+        if !moving && loudest <= curve.floor_power() {
+            return [0.0; BLOCK];
+        }
+        let mut wanted = powers.map(power_to_db);
+        if moving {
+            for want in &mut wanted {
+                let curve = Curve {
                     threshold_db: self.threshold_db.next_value(),
                     slope: self.slope.next_value(),
                     knee_db: self.knee_db.next_value(),
                 };
-                floor = curve.floor_gain();
+                *want = curve.reduction_db(*want);
             }
-            let want = curve.reduction_of(Self::level(&mut self.rms, *key), floor);
+        } else {
+            wanted.iter_mut().for_each(|want| *want = curve.reduction_db(*want));
+        }
+        wanted
+    }
+
+    fn detect(&mut self) {
+        let wanted = self.wanted();
+        for (out, want) in self.reduction.iter_mut().zip(wanted) {
             *out = self.ballistics.next_reduction(want) as f32;
         }
+        self.ballistics.settle();
+        self.rms.iter_mut().flatten().for_each(RmsDetector::settle);
+    }
+
+    /// Factor at every frame: make-up less reduction.
+    fn gains(&mut self) -> [f64; BLOCK] {
+        let mut gains = [0.0; BLOCK];
+        let still = self.makeup_db.at_rest();
+        if still && self.reduction.iter().all(|r| *r == 0.0) {
+            return [db_to_gain(self.makeup_db.value()); BLOCK];
+        }
+        for (gain, reduction) in gains.iter_mut().zip(&self.reduction) {
+            *gain = self.makeup_db.next_value() - f64::from(*reduction);
+        }
+        gains.map(db_to_gain)
     }
 }
 
@@ -250,14 +284,7 @@ impl Processor for Compressor {
         }
         self.detect();
         self.lookahead.process(block);
-        let resting_gain = db_to_gain(self.makeup_db.value());
-        let makeup_rests = self.makeup_db.at_rest();
-        for (i, reduction) in self.reduction.iter().enumerate() {
-            let gain = if makeup_rests && *reduction == 0.0 {
-                resting_gain
-            } else {
-                db_to_gain(self.makeup_db.next_value() - f64::from(*reduction))
-            };
+        for (i, gain) in self.gains().into_iter().enumerate() {
             let [l, r] = block.frame(i);
             block.set_frame(i, [l * gain, r * gain]);
         }

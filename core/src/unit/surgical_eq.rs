@@ -13,8 +13,7 @@ use crate::filter::analog::{self, AnalogSection, MAX_SECTIONS, Side};
 use crate::filter::correction::{self, Curve, TAPS};
 use crate::filter::fir::ShortFir;
 use crate::filter::matched::{matched, response_at};
-use crate::filter::section::process_chain;
-use crate::filter::{Section, SectionDesign};
+use crate::filter::{SectionChain, SectionDesign};
 use crate::signal::math::{Complex, TAU};
 use crate::signal::ramp::GLIDE_S;
 use crate::signal::{BLOCK, Frame, StereoBlock};
@@ -160,7 +159,7 @@ struct SurgicalEq {
     rate: f64,
     bands: Vec<Band>,
     /// [`MAX_SECTIONS`] for each of [`MAX_BANDS`]; unused ones are idle.
-    sections: Vec<Section>,
+    sections: SectionChain,
     fir: ShortFir,
     frames: [Frame; BLOCK],
 }
@@ -170,7 +169,7 @@ impl SurgicalEq {
         let mut eq = Self {
             rate,
             bands: Vec::with_capacity(MAX_BANDS),
-            sections: vec![Section::new(SectionDesign::IDENTITY, rate, GLIDE_S); MAX_BANDS * MAX_SECTIONS],
+            sections: SectionChain::new(MAX_BANDS * MAX_SECTIONS, rate, GLIDE_S),
             fir: ShortFir::new(correction::identity(), rate, GLIDE_S),
             frames: [[0.0; 2]; BLOCK],
         };
@@ -191,25 +190,23 @@ impl Processor for SurgicalEq {
             }
         }
         self.bands.truncate(settings.rows.len());
-        for (i, slot) in self.sections.chunks_mut(MAX_SECTIONS).enumerate() {
+        for i in 0..MAX_BANDS {
             let designs = self.bands.get(i).map_or(&[][..], |b| &b.sections);
-            for (j, section) in slot.iter_mut().enumerate() {
-                match designs.get(j) {
-                    Some(design) => section.glide_to(*design),
-                    None => section.glide_to_idle(),
-                }
+            for j in 0..MAX_SECTIONS {
+                self.sections.glide_to(i * MAX_SECTIONS + j, designs.get(j).copied());
             }
         }
+        self.sections.find_active();
         self.fir.glide_to(correction::fit(self.bands.iter().map(|b| &b.curve)));
     }
 
     fn snap(&mut self) {
-        self.sections.iter_mut().for_each(Section::snap);
+        self.sections.snap();
         self.fir.snap();
     }
 
     fn reset(&mut self) {
-        self.sections.iter_mut().for_each(Section::reset);
+        self.sections.reset();
         self.fir.reset();
     }
 
@@ -217,7 +214,7 @@ impl Processor for SurgicalEq {
         for (i, frame) in self.frames.iter_mut().enumerate() {
             *frame = block.frame(i);
         }
-        process_chain(self.sections.iter_mut(), &mut self.frames);
+        self.sections.process(&mut self.frames);
         self.fir.process(&mut self.frames);
         for (i, frame) in self.frames.iter().enumerate() {
             block.set_frame(i, *frame);
