@@ -3,24 +3,43 @@
 
 use serde_json::json;
 use zinc_core::live::Player;
-use zinc_core::live::player::{SCOPE, View};
+use zinc_core::live::meters::SCOPE;
+use zinc_core::live::player::{Setup, Side};
 use zinc_core::live::store::CHUNK;
 use zinc_core::rack::UnitSpec;
-use zinc_core::session::{AudioRef, Edit, Family, Role, Session};
+use zinc_core::render::View;
+use zinc_core::session::{AudioRef, Change, Edit, Family, Reference, Role, Session};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 const FRAMES: usize = 3 * CHUNK;
 
-/// One track straight into the main, with an empty EQ.
-fn player() -> (Player, u32) {
+/// One track straight into the main, with an empty EQ; a second one beside it.
+fn session() -> (Session, u32, u32) {
     let mut s = Session::new("playing", 48_000);
-    let audio = AudioRef { hash: "x".into(), channels: 1, frames: FRAMES as u64 };
-    let track = s.add_strip("Track", Family::Bs, Role::Track(audio), 1);
+    let audio = AudioRef { hash: "x".into(), channels: 1, frames: FRAMES as u64, start: 0 };
+    let track = s.add_strip("Track", Family::Bs, Role::Track(audio.clone()), 1);
     s.add_unit(track, UnitSpec::from_json(&json!({"kind": "surgical-eq"}), 1).expect("valid"));
-    let mut player = Player::new(s, View::Bench(track)).expect("the strip is there");
-    player.set_source(0, 1, FRAMES as u64);
-    player.set_source(1, 1, 0);
-    (player, track)
+    let other = s.add_strip("Other", Family::Gt, Role::Track(audio), 1);
+    (s, track, other)
+}
+
+/// The Bench of the track: lane 0 is its audio, lane 1 the print of the rest.
+fn setup(reference: Option<Reference>) -> Setup {
+    let (session, track, _) = session();
+    let view = View { strip: track, with: Vec::new() };
+    Setup { session, view, reference, lanes: vec![0, 1], reference_lanes: vec![0, 1] }
+}
+
+/// A player whose second lane is silent.
+fn player_of(setup: Setup) -> Player {
+    let mut player = Player::new(setup).expect("the strip is there");
+    player.set_store(0, 1, FRAMES as u64, 0);
+    player.set_store(1, 1, 0, 0);
+    player
+}
+
+fn player() -> (Player, u32) {
+    (player_of(setup(None)), session().1)
 }
 
 /// Chunk `index`: every sample tells its own frame.
@@ -111,25 +130,107 @@ fn a_report_holds_what_it_documents() {
     assert_eq!(report[0], (12 * BLOCK) as f32);
     assert_eq!(report[1], 1.0);
     assert!((report[6] + 6.02).abs() < 0.01, "peak in dBFS");
-    let trace = report[8] as usize;
+    assert_eq!((report[8], report[9]), (0.0, 0.0), "the session is heard, nothing is changing over");
+    assert!(report[10] < -100.0, "a mono track has no width");
+    let trace = report[11] as usize;
     assert_eq!(trace, 12, "one figure a block");
-    let meters = report[9 + trace] as usize;
-    let fader = (0..meters).map(|i| 10 + trace + 2 * i).find(|at| report[*at] == track as f32);
+    let meters = report[12 + trace] as usize;
+    let fader = (0..meters).map(|i| 13 + trace + 2 * i).find(|at| report[*at] == track as f32);
     assert_eq!(fader.map(|at| report[at + 1]), Some(0.5));
-    assert_eq!(report.len(), 10 + trace + 2 * meters + 2 * SCOPE);
+    assert_eq!(report.len(), 13 + trace + 2 * meters + 2 * SCOPE);
     assert!(report[report.len() - 1] == 0.5, "the scope ends with the last sample");
 }
 
 #[test]
 fn alone_leaves_the_rest_out() {
-    let (mut player, _) = player();
-    player.set_source(1, 2, FRAMES as u64);
+    let (mut player, track) = player();
+    player.set_store(1, 2, FRAMES as u64, 0);
     (0..3).for_each(|i| {
         player.put_chunk(0, i, &[0.25; CHUNK]);
         player.put_chunk(1, i, &[0.125; 2 * CHUNK]);
     });
     player.play();
     assert!((play_blocks(&mut player, 2)[100] - 0.375).abs() < 1e-6);
-    player.set_alone(true);
+    player.hear_only(Some(vec![track]));
     assert!((play_blocks(&mut player, 10)[1200] - 0.25).abs() < 1e-6);
+    player.hear_only(None);
+    assert!((play_blocks(&mut player, 10)[1200] - 0.375).abs() < 1e-6);
+}
+
+/// The other side: the track 6 dB softer.
+fn softer() -> Reference {
+    Reference { changes: vec![Change::Level { strip: session().1, db: -6.0 }] }
+}
+
+fn last(player: &mut Player, blocks: usize) -> f32 {
+    play_blocks(player, blocks).last().copied().expect("blocks were played")
+}
+
+#[test]
+fn each_side_and_the_difference_are_heard_as_named() {
+    let mut player = player_of(setup(Some(softer())));
+    (0..3).for_each(|i| player.put_chunk(0, i, &[0.5; CHUNK]));
+    player.play();
+    let soft = 0.5 * 0.501_187;
+    assert!((last(&mut player, 10) - 0.5).abs() < 1e-5);
+    player.listen(Side::Other);
+    assert!((last(&mut player, 10) - soft).abs() < 1e-5);
+    player.listen(Side::Difference);
+    assert!((last(&mut player, 10) - (0.5 - soft)).abs() < 1e-5);
+    let louder = Reference { changes: vec![Change::Level { strip: session().1, db: 6.0 }] };
+    assert!(player.compare(&louder), "the same mix at another level");
+    player.listen(Side::Other);
+    assert!((last(&mut player, 10) - 0.5 / 0.501_187).abs() < 1e-4);
+}
+
+#[test]
+fn sides_alternate_by_themselves_with_the_passes_of_a_loop() {
+    let mut player = player_of(setup(Some(softer())));
+    (0..3).for_each(|i| player.put_chunk(0, i, &[0.5; CHUNK]));
+    player.transport().set_loop(Some((0, 40 * BLOCK as u64)));
+    player.alternate(2);
+    player.play();
+    let out = play_blocks(&mut player, 200);
+    let soft = 0.5 * 0.501_187;
+    // Two passes of 40 blocks each way; looked at in the middle of each pass.
+    for (pass, want) in [0.5, 0.5, soft, soft, 0.5].into_iter().enumerate() {
+        assert!((out[(pass * 40 + 20) * BLOCK] - want).abs() < 1e-5, "pass {pass}");
+    }
+}
+
+#[test]
+fn another_mix_takes_over_while_playing_without_a_gap_or_a_step() {
+    let (mut player, track) = player();
+    (0..3).for_each(|i| player.put_chunk(0, i, &[0.5; CHUNK]));
+    player.play();
+    play_blocks(&mut player, 20);
+    // The same track half as loud, from a store that has not arrived yet.
+    let mut next = setup(None);
+    next.session.strip_mut(track).expect("there").set_control("level_db", &json!(-6.0)).expect("in range");
+    next.lanes = vec![2, 1];
+    player.set_store(2, 1, FRAMES as u64, 0);
+    player.change_to(next).expect("valid");
+    let waiting = play_blocks(&mut player, 30);
+    assert!(waiting.iter().all(|x| (x - 0.5).abs() < 1e-6), "plays on as it was while it waits");
+    (0..3).for_each(|i| player.put_chunk(2, i, &[0.5; CHUNK]));
+    let out = play_blocks(&mut player, 120);
+    assert!(out.windows(2).all(|w| (w[0] - w[1]).abs() < 0.002), "fades over");
+    assert!((out.last().copied().unwrap_or(0.0) - 0.5 * 0.501_187).abs() < 1e-5);
+    player.catch_up();
+    assert!((last(&mut player, 5) - 0.5 * 0.501_187).abs() < 1e-5, "what is still read is not given back");
+}
+
+#[test]
+fn an_edit_of_the_paths_says_that_another_mix_is_needed() {
+    let (mut s, track, _) = session();
+    let room = s.add_strip("Room", Family::Fx, Role::Return, 1);
+    let view = View { strip: track, with: Vec::new() };
+    let mut player =
+        Player::new(Setup { session: s, view, reference: None, lanes: vec![0, 1], reference_lanes: Vec::new() })
+            .expect("valid");
+    let level = Edit::SetControl { strip: track, control: "level_db".into(), value: json!(-6) };
+    assert!(player.edit(&level).expect("valid"), "a fader keeps the shape");
+    let send = zinc_core::session::Send { to: room, level_db: 0.0, before_fader: false };
+    let sends = Edit::SetSends { strip: track, sends: vec![send] };
+    assert!(!player.edit(&sends).expect("valid"), "a new send does not");
 }

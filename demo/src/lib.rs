@@ -13,5 +13,6 @@ pub mod sessions;
 pub mod song;
 pub mod stems;
 pub mod tools;
+pub mod variations;
 
 pub use stems::{STEMS, Stem, StemAudio};

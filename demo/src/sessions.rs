@@ -2,7 +2,7 @@
 
 use serde_json::{Value as Json, json};
 use zinc_core::rack::UnitSpec;
-use zinc_core::session::{AudioRef, Family, Role, Section, Session};
+use zinc_core::session::{AudioRef, Family, Part, Role, Section, Send, Session};
 
 use crate::song::{BARS, FRAMES, PARTS, RATE, TEMPO_BPM};
 use crate::stems::STEMS;
@@ -38,14 +38,22 @@ pub fn as_recorded(audio: &[AudioRef]) -> Session {
         let id = session.add_strip(stem.name, stem.family, Role::Track(audio.clone()), feeds);
         set(&mut session, id, "level_db", json!(balance(stem.name).0));
         set(&mut session, id, "pan", json!(balance(stem.name).1));
+        if let Some(strip) = session.strip_mut(id) {
+            strip.part = Part::from_name(stem.name);
+        }
     }
-    // Rows in signal order: tracks, then the buses they feed, then the main.
+    in_signal_order(&mut session);
+    session
+}
+
+/// Rows in signal order: tracks, then the buses they feed, returns, the main.
+fn in_signal_order(session: &mut Session) {
     session.strips.sort_by_key(|s| match s.role {
         Role::Track(_) => 0,
         Role::Bus => 1,
-        Role::Main => 2,
+        Role::Return => 2,
+        Role::Main => 3,
     });
-    session
 }
 
 /// Level in dB and pan of a track, a rough balance.
@@ -73,9 +81,14 @@ fn balance(name: &str) -> (f64, f64) {
 pub fn worked(audio: &[AudioRef]) -> Session {
     let mut session = as_recorded(audio);
     session.name = format!("{SONG} \u{b7} worked");
+    route(&mut session);
     for (name, note, units) in treatments() {
         let Some(id) = session.strips.iter().find(|s| s.name == name).map(|s| s.id) else { continue };
-        for unit in units {
+        for mut unit in units {
+            // A key is written by name above and known by identity in the document.
+            if let Some(key) = unit["key"].as_str().map(|name| named(&session, name)) {
+                unit["key"] = json!({ "strip": key, "tap": "after-rack" });
+            }
             if let Ok(unit) = UnitSpec::from_json(&unit, 1) {
                 session.add_unit(id, unit);
             }
@@ -85,6 +98,45 @@ pub fn worked(audio: &[AudioRef]) -> Session {
         }
     }
     session
+}
+
+/// The paths of the worked session beside its buses: two parallel returns, the bass
+/// ducked by the kick, and both bass recordings as one.
+fn route(session: &mut Session) {
+    let guitars = named(session, "Guitars");
+    for (name, family, feeds) in [("Drum body", Family::Dr, named(session, "Drums")), ("Attack", Family::Gt, guitars)] {
+        let id = session.add_strip(name, family, Role::Return, feeds);
+        set(session, id, "level_db", json!(-8));
+    }
+    in_signal_order(session);
+    for (from, to, level_db) in [
+        ("Kick", "Drum body", -3.0),
+        ("Snare", "Drum body", 0.0),
+        ("Overheads", "Drum body", -9.0),
+        ("Rhythm left DI", "Attack", 0.0),
+        ("Rhythm right DI", "Attack", 0.0),
+        ("Acoustic", "Attack", -6.0),
+    ] {
+        let to = named(session, to);
+        let from = named(session, from);
+        if let Some(strip) = session.strip_mut(from) {
+            strip.sends.push(Send { to, level_db, before_fader: false });
+        }
+    }
+    // The cabinet is 0.9 ms late and upside down: the direct bass waits for it.
+    let (direct, cabinet) = (named(session, "Bass DI"), named(session, "Bass cabinet"));
+    set(session, direct, "delay_ms", json!(0.9));
+    set(session, cabinet, "inverted", json!(true));
+    for id in [direct, cabinet] {
+        if let Some(strip) = session.strip_mut(id) {
+            strip.take_set = 1;
+        }
+    }
+}
+
+/// Identity of the strip of this name; 0 where there is none.
+fn named(session: &Session, name: &str) -> u32 {
+    session.strips.iter().find(|s| s.name == name).map_or(0, |s| s.id)
 }
 
 fn set(session: &mut Session, strip: u32, control: &str, value: Json) {
@@ -342,6 +394,29 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "both tracks as one",
                     json!({ "threshold_db": -18.0, "ratio": 2.5, "attack_ms": 25.0, "release_ms": 160.0, "makeup_db": 1.0 }),
                 ),
+                json!({
+                    "kind": "compressor", "why": "a step back at every kick, about 3 dB", "key": "Kick",
+                    "params": { "threshold_db": -24.0, "ratio": 1.4, "attack_ms": 2.0, "release_ms": 80.0, "knee_db": 6.0 }
+                }),
+            ],
+        ),
+        (
+            "Drum body",
+            "",
+            vec![comp(
+                "what the kit does between the strokes",
+                json!({ "threshold_db": -34.0, "ratio": 8.0, "attack_ms": 1.0, "release_ms": 70.0, "knee_db": 6.0, "makeup_db": 6.0 }),
+            )],
+        ),
+        (
+            "Attack",
+            "",
+            vec![
+                eq("picks only, no body", json!([high_pass(400.0, 24), bell(3200.0, 3.0, 0.8)])),
+                comp(
+                    "let the pick through, hold the rest",
+                    json!({ "threshold_db": -36.0, "ratio": 6.0, "attack_ms": 30.0, "release_ms": 60.0, "knee_db": 0.0, "key_low_cut_hz": 300.0 }),
+                ),
             ],
         ),
         (
@@ -373,7 +448,7 @@ mod tests {
     use super::*;
 
     fn audio() -> Vec<AudioRef> {
-        STEMS.iter().map(|s| AudioRef { hash: s.name.into(), channels: 1, frames: FRAMES as u64 }).collect()
+        STEMS.iter().map(|s| AudioRef { hash: s.name.into(), channels: 1, frames: FRAMES as u64, start: 0 }).collect()
     }
 
     #[test]
@@ -383,8 +458,11 @@ mod tests {
             let strip = session.strips.iter().find(|s| s.name == name);
             assert_eq!(strip.map(|s| s.rack.units.len()), Some(units.len()), "{name}");
         }
-        assert_eq!(session.strips.len(), 14 + 5 + 1);
-        assert!(session.strips.iter().map(|s| s.rack.units.len()).sum::<usize>() >= 33);
+        assert_eq!(session.strips.len(), 14 + 5 + 2 + 1);
+        assert!(session.strips.iter().map(|s| s.rack.units.len()).sum::<usize>() >= 38);
+        assert!(zinc_core::session::routing::order(&session).is_ok());
+        assert!(session.strips.iter().flat_map(|s| &s.sends).all(|s| session.strip(s.to).is_some()));
+        assert_eq!(session.strips.iter().flat_map(|s| &s.rack.units).filter(|u| u.key.is_some()).count(), 1);
     }
 
     #[test]

@@ -4,7 +4,7 @@ import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'nod
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
-import { api, browser, open, ready, run, scratch, start } from '../tools/program.js';
+import { api, bringIn, browser, follow, open, ready, run, scratch, start } from '../tools/program.js';
 import { attachRecorder, heard, readWav, rmsDb, wavBytes } from '../tools/sound.js';
 
 const folder = scratch();
@@ -90,8 +90,7 @@ test('files of 88.2 and 96 kHz keep their pitch and level in a session of anothe
   for (const rate of [88200, 96000]) {
     // 1 kHz at -6.02 dBFS for three seconds.
     const tone = Float32Array.from({ length: 3 * rate }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 1000 * i) / rate));
-    const answer = await fetch(`${server.url}/api/sessions/${id}/files?name=tone${rate}.wav`, { method: 'POST', body: wavBytes(rate, [tone]) });
-    assert.match((await answer.json()).sentence, new RegExp(`resampled from ${rate / 1000} to 48 kHz`));
+    assert.match((await bringIn(server.url, id, `tone${rate}.wav`, wavBytes(rate, [tone]))).sentence, new RegExp(`resampled from ${rate / 1000} to 48 kHz`));
   }
   const { json: { session } } = await api(`${server.url}/api/sessions/${id}`, undefined, 'GET');
   const tracks = session.strips.filter((/** @type {any} */ s) => s.role === 'track');
@@ -108,7 +107,7 @@ test('files of 88.2 and 96 kHz keep their pitch and level in a session of anothe
 test('a print reports its progress, and one that is cancelled leaves nothing behind', async () => {
   const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'long', rate: 48000 });
   const noise = Float32Array.from({ length: 48000 * 240 }, (_, i) => ((i * 7919) % 1000) / 2000 - 0.25);
-  const { strip } = await (await fetch(`${server.url}/api/sessions/${id}/files?name=noise.wav`, { method: 'POST', body: wavBytes(48000, [noise]) })).json();
+  const { strip } = await bringIn(server.url, id, 'noise.wav', wavBytes(48000, [noise]));
   const bands = Array.from({ length: 24 }, (_, i) => ({ freq_hz: 40 * 1.3 ** i, gain_db: i % 2 ? 3 : -3 }));
   const units = Array.from({ length: 8 }, () => ({ kind: 'surgical-eq', params: { bands } }));
   await api(`${server.url}/api/sessions/${id}/edits`, { version: 1, edit: { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units } } });

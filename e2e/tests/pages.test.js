@@ -3,7 +3,7 @@ import assert from 'node:assert/strict';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
-import { api, browser, open, ready, run, scratch, start } from '../tools/program.js';
+import { api, bringIn, browser, open, ready, run, scratch, start } from '../tools/program.js';
 import { attachRecorder, heard, largestStep, onset, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
 
 const folder = scratch();
@@ -108,7 +108,7 @@ test('a peg is moved by pointer and by keyboard, a frequency typed; it is heard,
   const { page, faults, close } = await open(b, `${server.url}/sessions/2/bench/${id}`);
   await ready(page);
   await attachRecorder(page);
-  await page.click('[data-alone="1"]');
+  await page.click('[data-context="alone"]');
   await page.click('.chip[data-section="1"]');
   await page.keyboard.press('Space');
   await wait(page, 2500);
@@ -161,7 +161,7 @@ test('worked and untouched are equally loud within 0.1 LU behind bus and main, a
   const { page, close } = await open(b, `${server.url}/sessions/2/bench/${id}`);
   await ready(page);
   await page.waitForSelector('body[data-measured]');
-  await page.click('[data-alone="1"]');
+  await page.click('[data-context="alone"]');
   await attachRecorder(page);
   /** @type {Record<string, [Float32Array, Float32Array]>} */
   const sides = {};
@@ -198,8 +198,7 @@ test('toggling, reordering and replacing units while playing makes no click', as
   const session = (await api(`${server.url}/api/sessions`, { name: 'steps', rate: RATE })).json.id;
   // A pure tone: any click stands out of its own largest step.
   const tone = new Float32Array(RATE * 20).map((_, i) => 0.25 * Math.sin((2 * Math.PI * 220 * i) / RATE));
-  const made = await fetch(`${server.url}/api/sessions/${session}/files?name=tone.wav`, { method: 'POST', body: wavBytes(RATE, [tone]) });
-  const id = (await made.json()).strip;
+  const id = (await bringIn(server.url, session, 'tone.wav', wavBytes(RATE, [tone]))).strip;
   const eq = { kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 220, gain_db: 6, q: 2 }, { shape: 'high-pass', freq_hz: 60, slope_db_oct: 48 }] } };
   const comp = { kind: 'compressor', params: { threshold_db: -24, ratio: 4, attack_ms: 5, release_ms: 100, lookahead_ms: 2 } };
   await api(`${server.url}/api/sessions/${session}/edits`, { version: 1, edit: { edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [eq, comp] } } });
@@ -232,8 +231,7 @@ test('toggling, reordering and replacing units while playing makes no click', as
 test('a control moved on the page is heard within 50 ms', async () => {
   const session = (await api(`${server.url}/api/sessions`, { name: 'quick', rate: RATE })).json.id;
   const tone = new Float32Array(RATE * 30).map((_, i) => 0.1 * Math.sin((2 * Math.PI * 1000 * i) / RATE));
-  const made = await fetch(`${server.url}/api/sessions/${session}/files?name=tone.wav`, { method: 'POST', body: wavBytes(RATE, [tone]) });
-  const id = (await made.json()).strip;
+  const id = (await bringIn(server.url, session, 'tone.wav', wavBytes(RATE, [tone]))).strip;
   await api(`${server.url}/api/sessions/${session}/edits`, { version: 1, edit: { edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 1000, gain_db: 0, q: 1 }] } }] } } });
   const { page, close } = await open(b, `${server.url}/sessions/${session}/bench/${id}`);
   await ready(page);
@@ -350,7 +348,7 @@ test('a track is printed and downloaded, and is what was heard of it', async () 
   await kept(page);
   await page.reload();
   await ready(page);
-  await page.click('[data-alone="1"]');
+  await page.click('[data-context="alone"]');
   await attachRecorder(page);
   await page.keyboard.press('Space');
   await wait(page, 16_000);

@@ -4,7 +4,7 @@ import { appendFileSync, readdirSync, renameSync, rmSync, truncateSync, writeFil
 import { createServer, connect } from 'node:net';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
-import { api, freePort, run, scratch, start } from '../tools/program.js';
+import { api, bringIn, freePort, run, scratch, start } from '../tools/program.js';
 import { wavBytes } from '../tools/sound.js';
 
 const folder = scratch();
@@ -118,9 +118,8 @@ test('foreign hosts and origins are refused, file names never reach the file sys
   for (const path of ['/api/audio/..%2f..%2fzinc.sqlite', '/api/prints/%2e%2e%2fzinc', '/static/../Cargo.toml', `/api/delivered/${'../'.repeat(5)}etc?name=x`]) {
     assert.match(await raw(`GET ${path} HTTP/1.1\r\nHost: localhost:${server.port}\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 40[04]/, path);
   }
-  const name = encodeURIComponent('../../../evil\u0000name.wav');
-  const answer = await fetch(`${server.url}/api/sessions/1/files?name=${name}`, { method: 'POST', body: wavBytes(48000, [new Float32Array(4800).fill(0.1)]) });
-  assert.equal(answer.status, 200);
+  const answer = await bringIn(server.url, 1, '../../../evil\u0000name.wav', wavBytes(48000, [new Float32Array(4800).fill(0.1)]));
+  assert.match(answer.sentence, /mono/);
   for (const file of readdirSync(join(data, 'audio'))) assert.match(file, /^[0-9a-f]{64}\.f32$/);
   const large = await fetch(`${server.url}/api/sessions/2/edits`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: `{"version":0,"edit":${' '.repeat(2 << 20)}` });
   assert.ok([400, 413, 422].includes(large.status), `${large.status}`);
@@ -135,7 +134,7 @@ test('a missing and a damaged stem are named by the page and by check', async ()
     await api(`${server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'replace-rack', strip: strip.id, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { attack_ms: 77 } }] } } });
   }
   renameSync(file(kick), `${file(kick)}.away`);
-  const { json } = await api(`${server.url}/api/sessions/2/streams?strip=0`, {});
+  const { json } = await api(`${server.url}/api/sessions/2/streams`, { strip: 0 });
   let state;
   do {
     await new Promise((resolve) => setTimeout(resolve, 50));

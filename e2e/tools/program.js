@@ -83,3 +83,32 @@ export async function api(url, body, method = 'POST') {
   const response = await fetch(url, { method, body: body === undefined ? undefined : JSON.stringify(body), headers: body === undefined ? {} : { 'Content-Type': 'application/json' } });
   return { status: response.status, json: await response.json() };
 }
+
+/**
+ * Brings one file into a session and waits until it is read.
+ * @param {string} url
+ * @param {number} session
+ * @param {string} name
+ * @param {BodyInit} body
+ * @returns {Promise<any>} what became of it, or `{ error }`
+ */
+export async function bringIn(url, session, name, body) {
+  const made = await fetch(`${url}/api/sessions/${session}/files?name=${encodeURIComponent(name)}`, { method: 'POST', body });
+  const answer = await made.json();
+  return answer.job ? follow(url, answer.job) : answer;
+}
+
+/**
+ * Waits for a job to end; its result, or `{ error }`.
+ * @param {string} url
+ * @param {number} job
+ * @returns {Promise<any>}
+ */
+export async function follow(url, job) {
+  for (;;) {
+    const { json } = await api(`${url}/api/jobs/${job}`, undefined, 'GET');
+    if (json.state === 'done') return json.result;
+    if (json.state !== 'running') return { error: json.error ?? json.state };
+    await new Promise((resolve) => setTimeout(resolve, 30));
+  }
+}

@@ -6,14 +6,15 @@
 
 use serde::Deserialize;
 use serde_json::{Value as Json, json};
-use zinc_core::live::player::SCOPE;
+use zinc_core::live::meters::SCOPE;
+use zinc_core::live::monitor::Check;
 use zinc_core::live::store::CHUNK;
 use zinc_core::measure::overview::FRAMES_PER_PAIR;
 use zinc_core::measure::probe::rack_response;
 use zinc_core::measure::third_octave::{BANDS, ThirdOctaves, centre_hz};
 use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
 use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
-use zinc_core::session::STRIP;
+use zinc_core::session::{Family, Part, STRIP};
 use zinc_core::signal::BLOCK;
 use zinc_core::signal::decibel::gain_to_db;
 use zinc_core::unit::catalogue::KINDS;
@@ -79,6 +80,9 @@ fn reply(question: Question) -> Result<Json, String> {
             "third_octaves": (0..BANDS).map(centre_hz).collect::<Vec<_>>(),
             "frames": { "block": BLOCK, "chunk": CHUNK, "scope": SCOPE, "overview": FRAMES_PER_PAIR },
             "histogram_floor_db": HISTOGRAM_FLOOR_DB,
+            "checks": Check::ALL.map(|(_, id, label)| json!({ "id": id, "label": label })),
+            "parts": Part::all().map(|p| json!({ "id": p.id(), "label": p.label(), "family": p.family().mark() })).collect::<Vec<_>>(),
+            "families": Family::ALL.map(|f| json!({ "id": f.mark(), "label": f.name() })),
         }),
         Question::Parse { table, param, text, tempo_bpm } => parse(&table, &param, &text, tempo_bpm)?,
         Question::Format { table, param, value } => {

@@ -1,9 +1,10 @@
 //! The audio thread's side: one player.
 
+use serde_json::Value as Json;
 use zinc_core::live::Player;
-use zinc_core::live::player::View;
-use zinc_core::render::Listening;
-use zinc_core::session::{Edit, Session};
+use zinc_core::live::monitor::Check;
+use zinc_core::live::player::{Setup, Side};
+use zinc_core::session::{Edit, Reference};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 use crate::memory::{answer, text};
@@ -16,16 +17,12 @@ pub struct Live {
     report: Vec<f32>,
 }
 
-/// Makes a player for a session (JSON) and a page: 0 for the Desk, else the
-/// strip of the Bench. Null on failure, with the reason as the answer.
+/// Makes a player for a setup (JSON, [`Setup::from_json`]). Null on failure, with the
+/// reason as the answer.
 #[unsafe(no_mangle)]
-pub unsafe extern "C" fn zr_player_new(at: *const u8, len: usize, strip: u32) -> *mut Live {
+pub unsafe extern "C" fn zr_player_new(at: *const u8, len: usize) -> *mut Live {
     // SAFETY: see the crate's contract.
-    let json = unsafe { text(at, len) };
-    let view = if strip == 0 { View::Desk } else { View::Bench(strip) };
-    let session = serde_json::from_str(json).map_err(|e| e.to_string());
-    let session = session.and_then(|j| Session::from_json(&j).map_err(|e| e.to_string()));
-    let player = session.and_then(|s| Player::new(s, view).ok_or_else(|| format!("there is no strip {strip}")));
+    let player = setup(unsafe { text(at, len) }).and_then(|s| Player::new(s).map_err(|e| e.to_string()));
     match player {
         Ok(player) => Box::into_raw(Box::new(Live {
             player,
@@ -40,6 +37,28 @@ pub unsafe extern "C" fn zr_player_new(at: *const u8, len: usize, strip: u32) ->
     }
 }
 
+/// Plays another setup from now on, without stopping. 1 if done; 0 with the reason as
+/// the answer.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zr_player_change(live: *mut Live, at: *const u8, len: usize) -> u32 {
+    // SAFETY: see the crate's contract.
+    let (live, json) = unsafe { (&mut *live, text(at, len)) };
+    done(setup(json).and_then(|s| live.player.change_to(s).map_err(|e| e.to_string())).map(|()| 1))
+}
+
+fn setup(json: &str) -> Result<Setup, String> {
+    let json: Json = serde_json::from_str(json).map_err(|e| e.to_string())?;
+    Setup::from_json(&json)
+}
+
+/// The number, or 0 with the reason as the answer.
+fn done(result: Result<u32, String>) -> u32 {
+    result.unwrap_or_else(|reason| {
+        answer(&reason);
+        0
+    })
+}
+
 /// Ends a player.
 #[unsafe(no_mangle)]
 pub unsafe extern "C" fn zr_player_free(live: *mut Live) {
@@ -47,41 +66,46 @@ pub unsafe extern "C" fn zr_player_free(live: *mut Live) {
     drop(unsafe { Box::from_raw(live) });
 }
 
-/// Declares a lane's source.
+/// Declares what a store holds.
 #[unsafe(no_mangle)]
-pub unsafe extern "C" fn zr_player_source(live: *mut Live, lane: usize, channels: usize, frames: u32) {
+pub unsafe extern "C" fn zr_player_store(live: *mut Live, store: usize, channels: usize, frames: u32, start: u32) {
     // SAFETY: see the crate's contract.
-    unsafe { &mut *live }.player.set_source(lane, channels, u64::from(frames));
+    unsafe { &mut *live }.player.set_store(store, channels, u64::from(frames), u64::from(start));
 }
 
-/// Brings a stretch of a lane's source, interleaved.
+/// Brings a stretch of a store, interleaved.
 #[unsafe(no_mangle)]
-pub unsafe extern "C" fn zr_player_chunk(live: *mut Live, lane: usize, index: usize, at: *const f32, samples: usize) {
+pub unsafe extern "C" fn zr_player_chunk(live: *mut Live, store: usize, index: usize, at: *const f32, samples: usize) {
     // SAFETY: see the crate's contract.
     let (live, samples) = unsafe { (&mut *live, std::slice::from_raw_parts(at, samples)) };
-    live.player.put_chunk(lane, index, samples);
+    live.player.put_chunk(store, index, samples);
 }
 
-/// Lets go of a stretch of a lane's source.
+/// Lets go of a stretch of a store.
 #[unsafe(no_mangle)]
-pub unsafe extern "C" fn zr_player_drop_chunk(live: *mut Live, lane: usize, index: usize) {
+pub unsafe extern "C" fn zr_player_drop_chunk(live: *mut Live, store: usize, index: usize) {
     // SAFETY: see the crate's contract.
-    unsafe { &mut *live }.player.drop_chunk(lane, index);
+    unsafe { &mut *live }.player.drop_chunk(store, index);
 }
 
-/// Applies an edit (JSON). 1 if done; 0 with the reason as the answer.
+/// Applies an edit (JSON). 1 if done; 2 if done and another setup is needed for it to be
+/// heard; 0 with the reason as the answer.
 #[unsafe(no_mangle)]
 pub unsafe extern "C" fn zr_player_edit(live: *mut Live, at: *const u8, len: usize) -> u32 {
     // SAFETY: see the crate's contract.
     let (live, json) = unsafe { (&mut *live, text(at, len)) };
     let edit: Result<Edit, _> = serde_json::from_str(json).map_err(|e| e.to_string());
-    match edit.and_then(|e| live.player.edit(&e).map_err(|e| e.to_string())) {
-        Ok(()) => 1,
-        Err(reason) => {
-            answer(&reason);
-            0
-        }
-    }
+    done(edit.and_then(|e| live.player.edit(&e).map_err(|e| e.to_string())).map(|same| if same { 1 } else { 2 }))
+}
+
+/// Changes the other side of the comparison (JSON). 1 if done; 2 if another setup is
+/// needed; 0 with the reason as the answer.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zr_player_compare(live: *mut Live, at: *const u8, len: usize) -> u32 {
+    // SAFETY: see the crate's contract.
+    let (live, json) = unsafe { (&mut *live, text(at, len)) };
+    let reference: Result<Reference, _> = serde_json::from_str(json).map_err(|e| e.to_string());
+    done(reference.map(|r| if live.player.compare(&r) { 1 } else { 2 }))
 }
 
 /// Starts playing.
@@ -113,32 +137,39 @@ pub unsafe extern "C" fn zr_player_loop(live: *mut Live, from: u32, to: u32) {
     unsafe { &mut *live }.player.transport().set_loop(looped);
 }
 
-/// Chooses what is heard of the focus rack: 0 worked, 1 untouched, 2 the
-/// difference, the untouched sound raised by `match_db`.
+/// Chooses what is heard: 0 the session, 1 the other side, 2 the difference.
 #[unsafe(no_mangle)]
-pub unsafe extern "C" fn zr_player_listen(live: *mut Live, mode: u32, match_db: f64) {
-    let listening = match mode {
-        1 => Listening::Untouched(match_db),
-        2 => Listening::Difference(match_db),
-        _ => Listening::Worked,
+pub unsafe extern "C" fn zr_player_listen(live: *mut Live, side: u32) {
+    let side = match side {
+        1 => Side::Other,
+        2 => Side::Difference,
+        _ => Side::Worked,
     };
     // SAFETY: see the crate's contract.
-    unsafe { &mut *live }.player.listen(listening);
+    unsafe { &mut *live }.player.listen(side);
 }
 
-/// Hears the focus lane alone (1) or in the mix (0).
+/// Lets the side change by itself after so many passes of a loop; 0 for never.
 #[unsafe(no_mangle)]
-pub unsafe extern "C" fn zr_player_alone(live: *mut Live, alone: u32) {
+pub unsafe extern "C" fn zr_player_alternate(live: *mut Live, passes: u32) {
     // SAFETY: see the crate's contract.
-    unsafe { &mut *live }.player.set_alone(alone != 0);
+    unsafe { &mut *live }.player.alternate(passes);
 }
 
-/// Hears these strips only; all when there are none.
+/// Hears these strips only; everything when there are none.
 #[unsafe(no_mangle)]
-pub unsafe extern "C" fn zr_player_solo(live: *mut Live, at: *const u32, count: usize) {
+pub unsafe extern "C" fn zr_player_hear(live: *mut Live, at: *const u32, count: usize) {
     // SAFETY: see the crate's contract.
     let (live, strips) = unsafe { (&mut *live, std::slice::from_raw_parts(at, count)) };
-    live.player.set_solo(strips.to_vec());
+    live.player.hear_only((!strips.is_empty()).then(|| strips.to_vec()));
+}
+
+/// Checks the mix on another system, by its number in the catalogue.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zr_player_check(live: *mut Live, check: usize) {
+    let check = Check::ALL.get(check).map_or(Check::Studio, |(check, _, _)| *check);
+    // SAFETY: see the crate's contract.
+    unsafe { &mut *live }.player.check_on(check);
 }
 
 /// Shows this station on the scope.

@@ -27,6 +27,14 @@ pub enum Command {
     Probe(ProbeArgs),
     /// Print loudness, peak, crest and spectrum of a file.
     Measure(MeasureArgs),
+    /// List the sessions of a data folder.
+    Sessions(SessionsArgs),
+    /// Print a session's blocks, paths and latencies.
+    Graph(GraphArgs),
+    /// Print a track, a bus, a return or the mix to a file.
+    Print(PrintArgs),
+    /// Bring files into a session.
+    Import(ImportArgs),
     /// Check database and audio shelf.
     Check(CheckArgs),
 }
@@ -48,7 +56,7 @@ pub struct ServeArgs {
 /// One rack over one file.
 #[derive(Args)]
 pub struct ProcessArgs {
-    /// WAV or FLAC file to read.
+    /// WAV, AIFF, FLAC, Ogg Vorbis or MP3 file to read.
     pub input: PathBuf,
     /// WAV file to write.
     pub output: PathBuf,
@@ -58,6 +66,9 @@ pub struct ProcessArgs {
     /// Sample format of the output: 24 or 32f.
     #[arg(long, default_value = "32f", value_parser = ["24", "32f"])]
     pub bits: String,
+    /// A file that drives the units with a key; those with none where no unit names one.
+    #[arg(long)]
+    pub key: Option<PathBuf>,
     /// Report as JSON.
     #[arg(long)]
     pub json: bool,
@@ -80,7 +91,7 @@ pub struct ProbeArgs {
 /// Figures of a file.
 #[derive(Args)]
 pub struct MeasureArgs {
-    /// WAV or FLAC file to read.
+    /// WAV, AIFF, FLAC, Ogg Vorbis or MP3 file to read.
     pub input: PathBuf,
     /// A second file to subtract.
     #[arg(long)]
@@ -93,6 +104,70 @@ pub struct MeasureArgs {
 /// A data folder.
 #[derive(Args)]
 pub struct CheckArgs {
+    /// Folder with sessions and audio.
+    #[arg(long, default_value = "zinc-data")]
+    pub data: PathBuf,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// All sessions.
+#[derive(Args)]
+pub struct SessionsArgs {
+    /// Folder with sessions and audio.
+    #[arg(long, default_value = "zinc-data")]
+    pub data: PathBuf,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// The paths of one session.
+#[derive(Args)]
+pub struct GraphArgs {
+    /// Number or name of the session.
+    pub session: String,
+    /// Folder with sessions and audio.
+    #[arg(long, default_value = "zinc-data")]
+    pub data: PathBuf,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// One print.
+#[derive(Args)]
+pub struct PrintArgs {
+    /// Number or name of the session.
+    pub session: String,
+    /// WAV file to write.
+    pub output: PathBuf,
+    /// mix, track:NAME, bus:NAME or return:NAME.
+    #[arg(long, default_value = "mix")]
+    pub what: String,
+    /// Sample format of the output: 24 or 32f.
+    #[arg(long, default_value = "24", value_parser = ["24", "32f"])]
+    pub bits: String,
+    /// Folder with sessions and audio.
+    #[arg(long, default_value = "zinc-data")]
+    pub data: PathBuf,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// Files for a session.
+#[derive(Args)]
+pub struct ImportArgs {
+    /// Number or name of the session.
+    pub session: String,
+    /// WAV, AIFF, FLAC, Ogg Vorbis and MP3 files.
+    #[arg(required = true)]
+    pub files: Vec<PathBuf>,
+    /// Make a new session of this name first, at this sample rate in Hz.
+    #[arg(long, value_name = "RATE", value_parser = clap::value_parser!(u32).range(44_100..=96_000))]
+    pub new: Option<u32>,
     /// Folder with sessions and audio.
     #[arg(long, default_value = "zinc-data")]
     pub data: PathBuf,

@@ -1,23 +1,49 @@
 //! Brings a sound onto the shelf and a file into a session.
+//!
+//! A file streams through: decoded, brought to the session's rate, written under a
+//! temporary name, measured on the way. Only when all of it is there does it get its
+//! name and the session its track, so that a file is wholly in or not at all.
 
 use std::path::Path;
 
-use zinc_core::session::{AudioRef, Edit, Family, Role, Session, Strip};
+use zinc_core::measure::features::FeatureMeter;
+use zinc_core::measure::intake::IntakeMeter;
+use zinc_core::session::{AudioRef, Edit, Part, Role, Section, Session, Strip};
+use zinc_core::signal::{BLOCK, StereoBlock};
 
 use crate::app::App;
-use crate::shelf::{SampleWriter, hash_payload, settle};
-use crate::sound::{Decoded, decode};
+use crate::jobs::{Job, Stopped};
+use crate::shelf::{SampleWriter, Temporary, hash_payload, settle};
+use crate::sound::resample::StreamResampler;
+use crate::sound::riff::{RiffNotes, riff_notes};
+use crate::sound::{DecodeError, Decoded, Decoder};
 use crate::store::{AudioRow, StoreError};
 
-/// What an import did, or why it did nothing.
+/// What an import did.
+#[derive(Debug)]
 pub struct Imported {
     /// One sentence for the page.
     pub sentence: String,
-    /// The new track.
+    /// The new track, or the one that holds this sound already.
     pub strip: u32,
+    /// Whether the sound was there before.
+    pub duplicate: bool,
 }
 
-/// Writes a sound to the shelf under its hash and remembers it.
+/// Start times further apart than this are of another song, in seconds.
+const SAME_SONG_S: f64 = 3600.0;
+
+/// A payload in the making, and what was measured on the way.
+struct Intake {
+    temporary: Temporary,
+    channels: usize,
+    file_rate: u32,
+    frames: u64,
+    meter: IntakeMeter,
+    features: FeatureMeter,
+}
+
+/// Writes a sound that is in memory to the shelf under its hash and remembers it.
 ///
 /// # Errors
 /// Those of the file system and the database.
@@ -26,52 +52,268 @@ pub fn shelve(app: &App, name: &str, sound: &Decoded) -> Result<AudioRef, Box<dy
     let mut writer = SampleWriter::create(&temporary)?;
     writer.write(&sound.samples)?;
     writer.finish()?;
-    let hash = hash_payload(&temporary, sound.channels, sound.rate)?;
-    settle(&temporary, &app.shelf.audio_file(&hash))?;
-    let row = AudioRow {
+    Ok(put_on_shelf(app, name, &temporary, sound.channels, sound.rate, sound.frames() as u64, None)?)
+}
+
+fn put_on_shelf(
+    app: &App,
+    name: &str,
+    temporary: &Temporary,
+    channels: usize,
+    rate: u32,
+    frames: u64,
+    time_reference: Option<i64>,
+) -> Result<AudioRef, Box<dyn std::error::Error + Send + Sync>> {
+    let hash = hash_payload(temporary, channels, rate)?;
+    settle(temporary, &app.shelf.audio_file(&hash))?;
+    app.store.put_audio(&AudioRow {
         hash: hash.clone(),
         name: name.to_string(),
-        channels: sound.channels as i32,
-        rate: sound.rate as i32,
-        frames: sound.frames() as i64,
-    };
-    app.store.put_audio(&row)?;
-    Ok(AudioRef { hash, channels: sound.channels as u8, frames: sound.frames() as u64 })
+        channels: channels as i32,
+        rate: rate as i32,
+        frames: frames as i64,
+        time_reference,
+    })?;
+    Ok(AudioRef { hash, channels: channels as u8, frames, start: 0 })
 }
 
-/// Reads a file and adds it to a session as a track. `name` is the file's own
-/// name, used for words only.
+/// Reads a file and adds it to a session as a track. `name` is the file's own name,
+/// used for words only.
 ///
 /// # Errors
-/// A sentence that says what happened to this file; nothing was imported then.
-pub fn import_file(app: &App, session_id: i32, file: &Path, name: &str) -> Result<Imported, String> {
-    let sound =
-        decode(file).map_err(|e| format!("{name} {e}. It was not imported; the other files are not affected."))?;
-    let session = app.store.load(session_id).map_err(|e| e.to_string())?.session;
-    let from_rate = sound.rate;
-    let sound = sound.resampled(session.rate).map_err(|e| format!("{name} {e}. It was not imported."))?;
-    let audio =
-        shelve(app, name, &sound).map_err(|e| format!("{name} could not be stored ({e}). It was not imported."))?;
-    let seconds = sound.frames() as f64 / f64::from(sound.rate);
-    let strip = add_track(app, session_id, &session, track_name(name), audio).map_err(|e| e.to_string())?;
-    let width = if sound.channels == 2 { "stereo" } else { "mono" };
-    let resampled = if from_rate == session.rate {
-        String::new()
-    } else {
-        format!(", resampled from {} to {} kHz", f64::from(from_rate) / 1000.0, f64::from(session.rate) / 1000.0)
-    };
-    Ok(Imported { sentence: format!("{name}: {seconds:.1} s, {width}{resampled}."), strip })
+/// A sentence that says what happened to this file (nothing was imported then), or a
+/// request to stop.
+pub fn import_file(app: &App, session_id: i32, file: &Path, name: &str, job: &Job) -> Result<Imported, Stopped> {
+    let refused =
+        |e: DecodeError| Stopped::Failed(format!("{name} {e}. It was not imported; the other files are not affected."));
+    let not_stored = |e: String| Stopped::Failed(format!("{name} could not be stored ({e}). It was not imported."));
+    let session = app.store.load(session_id).map_err(|e| not_stored(e.to_string()))?.session;
+    let mut decoder = Decoder::open(file).map_err(refused)?;
+    let intake = take_in(app, &mut decoder, session.rate, name, job).map_err(|e| match e {
+        TakeError::Decode(e) => refused(e),
+        TakeError::Write(e) => not_stored(e.to_string()),
+        TakeError::Cancelled => Stopped::Cancelled,
+    })?;
+    let notes = riff_notes(file);
+    let reference = notes.time_reference.map(|at| to_rate(at, intake.file_rate, session.rate) as i64);
+    let audio = put_on_shelf(app, name, &intake.temporary, intake.channels, session.rate, intake.frames, reference)
+        .map_err(|e| not_stored(e.to_string()))?;
+    if let Some(known) = session.tracks().find(|t| t.audio().is_some_and(|a| a.hash == audio.hash)) {
+        let sentence =
+            format!("{name} is the same sound, sample for sample, as \"{}\"; it was not brought in twice.", known.name);
+        return Ok(Imported { sentence, strip: known.id, duplicate: true });
+    }
+    let words = describe(name, &intake, &session, &notes);
+    let strip =
+        add_track(app, session_id, &session, name, audio, intake, &notes).map_err(|e| not_stored(e.to_string()))?;
+    place_by_start_times(app, session_id).map_err(|e| not_stored(e.to_string()))?;
+    Ok(Imported { sentence: words, strip, duplicate: false })
 }
 
-fn add_track(app: &App, id: i32, session: &Session, name: &str, audio: AudioRef) -> Result<u32, StoreError> {
-    let family = Family::guess(name);
-    let track = Strip::new(0, name, family, Role::Track(audio), Some(session.main_id()));
-    let at = session.tracks().count();
-    let change = app.store.apply(id, &Edit::AddStrip { at, strip: track.to_json() }, "")?;
-    Ok(match change.edit {
-        Edit::AddStrip { strip, .. } => strip["id"].as_u64().unwrap_or(0) as u32,
-        _ => 0,
+enum TakeError {
+    Decode(DecodeError),
+    Write(std::io::Error),
+    Cancelled,
+}
+
+/// Streams a file to a temporary payload at a session's rate.
+fn take_in(app: &App, decoder: &mut Decoder, rate: u32, name: &str, job: &Job) -> Result<Intake, TakeError> {
+    let temporary = app.shelf.temporary_file();
+    let mut writer = SampleWriter::create(&temporary).map_err(TakeError::Write)?;
+    let mut measured: Option<Measured> = None;
+    let mut resampler: Option<StreamResampler> = None;
+    let mut parts = 0u32;
+    loop {
+        // The share is asked first: the stretch borrows the decoder.
+        let share = decoder.share();
+        let Some(part) = decoder.next_part().map_err(TakeError::Decode)?.map(<[f32]>::to_vec) else { break };
+        parts += 1;
+        if parts.is_multiple_of(16) {
+            job.progress(&format!("reading {name}"), share).map_err(|_| TakeError::Cancelled)?;
+        }
+        let (channels, from) = (decoder.channels(), decoder.rate());
+        if from != rate && resampler.is_none() {
+            let made = StreamResampler::new(from, rate, channels).ok_or(TakeError::Decode(DecodeError::Rate(from)))?;
+            resampler = Some(made);
+        }
+        let meters = measured.get_or_insert_with(|| Measured::new(rate, channels));
+        let mut keep = |samples: &[f32]| {
+            meters.push(samples);
+            writer.write(samples)
+        };
+        match &mut resampler {
+            Some(resampler) => resampler.push(&part, &mut keep),
+            None => keep(&part),
+        }
+        .map_err(TakeError::Write)?;
+    }
+    let mut measured = measured.ok_or(TakeError::Decode(DecodeError::Empty))?;
+    if let Some(resampler) = resampler {
+        resampler
+            .finish(|samples: &[f32]| {
+                measured.push(samples);
+                writer.write(samples)
+            })
+            .map_err(TakeError::Write)?;
+    }
+    measured.flush();
+    writer.finish().map_err(TakeError::Write)?;
+    Ok(Intake {
+        temporary,
+        channels: decoder.channels(),
+        file_rate: decoder.rate(),
+        frames: measured.frames,
+        meter: measured.intake,
+        features: measured.features,
     })
+}
+
+/// Gathers interleaved samples into blocks for the meters.
+struct Measured {
+    channels: usize,
+    block: StereoBlock,
+    filled: usize,
+    frames: u64,
+    intake: IntakeMeter,
+    features: FeatureMeter,
+}
+
+impl Measured {
+    fn new(rate: u32, channels: usize) -> Self {
+        Self {
+            channels,
+            block: StereoBlock::SILENT,
+            filled: 0,
+            frames: 0,
+            intake: IntakeMeter::new(f64::from(rate), channels as u8),
+            features: FeatureMeter::new(f64::from(rate)),
+        }
+    }
+
+    fn push(&mut self, samples: &[f32]) {
+        for frame in samples.chunks_exact(self.channels) {
+            self.block.left[self.filled] = frame[0];
+            self.block.right[self.filled] = frame[self.channels - 1];
+            self.filled += 1;
+            if self.filled == BLOCK {
+                self.flush();
+            }
+        }
+    }
+
+    fn flush(&mut self) {
+        if self.filled > 0 {
+            self.intake.push(&self.block, self.filled);
+            self.features.push(&self.block, self.filled);
+            self.frames += self.filled as u64;
+            self.filled = 0;
+        }
+    }
+}
+
+fn to_rate(frames: u64, from: u32, to: u32) -> u64 {
+    (u128::from(frames) * u128::from(to) / u128::from(from.max(1))) as u64
+}
+
+fn describe(name: &str, intake: &Intake, session: &Session, notes: &RiffNotes) -> String {
+    let seconds = intake.frames as f64 / f64::from(session.rate);
+    let width = if intake.channels == 2 { "stereo" } else { "mono" };
+    let khz = |rate: u32| f64::from(rate) / 1000.0;
+    let mut words = format!("{name}: {seconds:.1} s, {width}");
+    if intake.file_rate != session.rate {
+        words += &format!(", resampled from {} to {} kHz", khz(intake.file_rate), khz(session.rate));
+    }
+    if notes.time_reference.is_some() {
+        words += ", with a start time";
+    }
+    if !notes.markers.is_empty() && session.sections.is_empty() {
+        words += &format!(", {} markers made into sections", notes.markers.len());
+    }
+    words + "."
+}
+
+fn add_track(
+    app: &App,
+    id: i32,
+    session: &Session,
+    name: &str,
+    audio: AudioRef,
+    intake: Intake,
+    notes: &RiffNotes,
+) -> Result<u32, StoreError> {
+    let frames = audio.frames;
+    let own_name = track_name(name);
+    let named = app.store.remembered_part(own_name)?.unwrap_or_else(|| Part::from_name(own_name));
+    let part = if named == Part::Unknown { intake.features.finish().guess() } else { named };
+    let mut track = Strip::new(
+        0,
+        &suggested_name(session, own_name, part),
+        part.family(),
+        Role::Track(audio),
+        Some(session.main_id()),
+    );
+    (track.part, track.guessed) = (part, true);
+    let findings = intake.meter.finish();
+    app.store.put_intake(&track.audio().map(|a| a.hash.clone()).unwrap_or_default(), &findings)?;
+    let mut edits = vec![Edit::AddStrip { at: session.tracks().count(), strip: track.to_json() }];
+    if session.sections.is_empty() && !notes.markers.is_empty() {
+        edits.push(Edit::SetSections { sections: sections_of(notes, intake.file_rate, session.rate, frames) });
+    }
+    let change = app.store.apply(id, &Edit::Several { edits }, "")?;
+    Ok(change.session.tracks().last().map_or(0, |t| t.id))
+}
+
+/// Sections from one marker to the next.
+fn sections_of(notes: &RiffNotes, from: u32, to: u32, frames: u64) -> Vec<Section> {
+    let starts: Vec<u64> = notes.markers.iter().map(|(at, _)| to_rate(*at, from, to)).collect();
+    let ends = starts.iter().skip(1).copied().chain([frames]);
+    let all = notes.markers.iter().zip(starts.iter().copied().zip(ends));
+    all.filter(|(_, (start, end))| start < end)
+        .map(|((_, name), (start, end))| Section { name: name.clone(), start, end })
+        .collect()
+}
+
+/// A track's name: the file's, or for a recorder's own numbering what it seems to be.
+fn suggested_name(session: &Session, own: &str, part: Part) -> String {
+    let numbered = ["audio", "track", "take", "rec", "channel", "ch", "tk", "untitled", "unnamed", ""];
+    let words: String = own.chars().filter(|c| c.is_alphabetic()).collect::<String>().to_lowercase();
+    if part == Part::Unknown || !numbered.contains(&words.as_str()) {
+        return own.to_string();
+    }
+    let mut label = part.label().to_string();
+    label[..1].make_ascii_uppercase();
+    let taken = |name: &str| session.strips.iter().any(|s| s.name == name);
+    if !taken(&label) {
+        return label;
+    }
+    (2..).map(|n| format!("{label} {n}")).find(|n| !taken(n)).unwrap_or(label)
+}
+
+/// Places all tracks whose files told when they began, the earliest at the start of
+/// the song.
+fn place_by_start_times(app: &App, id: i32) -> Result<(), StoreError> {
+    let session = app.store.load(id)?.session;
+    let references = app.store.time_references()?;
+    let known: Vec<(u32, u64, i64)> = session
+        .tracks()
+        .filter_map(|t| {
+            let audio = t.audio()?;
+            let (_, reference) = references.iter().find(|(hash, _)| *hash == audio.hash)?;
+            Some((t.id, audio.start, *reference))
+        })
+        .collect();
+    let Some(earliest) = known.iter().map(|k| k.2).min() else { return Ok(()) };
+    let furthest = (SAME_SONG_S * f64::from(session.rate)) as i64;
+    let edits: Vec<Edit> = known
+        .iter()
+        .map(|(strip, now, reference)| (*strip, *now, reference - earliest))
+        .filter(|(_, now, start)| *start <= furthest && *now != *start as u64)
+        .map(|(strip, _, start)| Edit::SetStart { strip, start: start as u64 })
+        .collect();
+    if !edits.is_empty() {
+        app.store.apply(id, &Edit::Several { edits }, "")?;
+    }
+    Ok(())
 }
 
 /// A file's name without folder and ending, cut to what a strip holds.
@@ -83,8 +325,9 @@ fn track_name(file_name: &str) -> &str {
 }
 
 #[cfg(test)]
+#[allow(clippy::unwrap_used)]
 mod tests {
-    use super::track_name;
+    use super::*;
 
     #[test]
     fn track_names_are_the_files_own_without_folder_and_ending() {
@@ -92,5 +335,23 @@ mod tests {
         assert_eq!(track_name("..\\..\\x.flac"), "x");
         assert_eq!(track_name(".wav"), "Track");
         assert_eq!(track_name(&"a".repeat(200)).len(), 80);
+    }
+
+    #[test]
+    fn a_recorders_numbering_gives_way_to_what_the_track_seems_to_be() {
+        let mut session = Session::new("names", 48_000);
+        assert_eq!(suggested_name(&session, "Audio 7", Part::Kick), "Kick drum");
+        assert_eq!(suggested_name(&session, "Kick in", Part::Kick), "Kick in");
+        assert_eq!(suggested_name(&session, "track 3", Part::Unknown), "track 3");
+        session.add_strip("Kick drum", zinc_core::session::Family::Dr, Role::Bus, 1);
+        assert_eq!(suggested_name(&session, "TRACK_09", Part::Kick), "Kick drum 2");
+    }
+
+    #[test]
+    fn markers_become_sections_that_meet() {
+        let marker = |at, name: &str| (at, name.to_string());
+        let notes = RiffNotes { time_reference: None, markers: vec![marker(0, "Verse"), marker(44_100, "Chorus")] };
+        let sections = sections_of(&notes, 44_100, 48_000, 200_000);
+        assert_eq!(sections.iter().map(|s| (s.start, s.end)).collect::<Vec<_>>(), [(0, 48_000), (48_000, 200_000)]);
     }
 }

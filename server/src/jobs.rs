@@ -74,6 +74,13 @@ impl<E: std::error::Error> From<E> for Stopped {
 }
 
 impl Job {
+    /// A job that nobody follows, for work done where it is asked for.
+    #[must_use]
+    pub fn alone() -> Self {
+        let state = JobState::Running { label: String::new(), share: 0.0 };
+        Self { id: 0, state: Mutex::new(state), cancelled: AtomicBool::new(false) }
+    }
+
     /// How it stands.
     pub fn state(&self) -> JobState {
         lock(&self.state).clone()

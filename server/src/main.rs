@@ -9,6 +9,7 @@ mod app;
 mod cli;
 mod commands;
 mod demo;
+mod figures;
 mod guard;
 mod import;
 mod jobs;

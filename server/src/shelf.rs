@@ -240,28 +240,32 @@ impl SampleWriter {
 pub struct PayloadReader {
     file: BufReader<File>,
     channels: usize,
+    /// Frames of silence before the payload begins.
+    silence_left: u64,
     frames_left: u64,
 }
 
 impl PayloadReader {
-    /// Opens a payload of `frames` frames.
+    /// Opens a payload of `frames` frames that begins `start` frames into the song.
     ///
     /// # Errors
     /// When it cannot be opened or is not as long as it should be.
-    pub fn open(path: &Path, channels: usize, frames: u64) -> io::Result<Self> {
+    pub fn open(path: &Path, channels: usize, frames: u64, start: u64) -> io::Result<Self> {
         let file = File::open(path)?;
         if file.metadata()?.len() != frames * channels as u64 * 4 {
             return Err(io::Error::new(io::ErrorKind::InvalidData, "the file is not as long as it should be"));
         }
-        Ok(Self { file: BufReader::with_capacity(1 << 18, file), channels, frames_left: frames })
+        Ok(Self { file: BufReader::with_capacity(1 << 18, file), channels, silence_left: start, frames_left: frames })
     }
 
-    /// Goes on from frame `at`.
+    /// Goes on from frame `at` of the song; for a reader that has given nothing yet.
     ///
     /// # Errors
     /// When the file cannot be read there.
     pub fn skip_to(&mut self, at: u64) -> io::Result<()> {
-        let at = at.min(self.frames_left);
+        let silent = at.min(self.silence_left);
+        self.silence_left -= silent;
+        let at = (at - silent).min(self.frames_left);
         self.file.seek(SeekFrom::Start(at * self.channels as u64 * 4))?;
         self.frames_left -= at;
         Ok(())
@@ -273,15 +277,18 @@ impl BlockSource for PayloadReader {
 
     fn next_block(&mut self, block: &mut StereoBlock) -> io::Result<()> {
         block.clear();
-        let frames = self.frames_left.min(BLOCK as u64) as usize;
+        let silent = self.silence_left.min(BLOCK as u64) as usize;
+        self.silence_left -= silent as u64;
+        let frames = self.frames_left.min((BLOCK - silent) as u64) as usize;
         self.frames_left -= frames as u64;
         let mut bytes = [0u8; BLOCK * 2 * 4];
         let bytes = &mut bytes[..frames * self.channels * 4];
         self.file.read_exact(bytes)?;
         for (i, frame) in bytes.chunks_exact(self.channels * 4).enumerate() {
             let sample = |at: usize| f32::from_le_bytes([frame[at], frame[at + 1], frame[at + 2], frame[at + 3]]);
-            block.left[i] = sample(0);
-            block.right[i] = if self.channels == 2 { sample(4) } else { block.left[i] };
+            let at = silent + i;
+            block.left[at] = sample(0);
+            block.right[at] = if self.channels == 2 { sample(4) } else { block.left[at] };
         }
         Ok(())
     }

@@ -40,9 +40,9 @@ const END_WEIGHT: f64 = 0.002;
 /// it no longer counts: nobody hears an error 90 dB down, and it would bend
 /// the rest of the curve.
 const DEEP_DB: [f64; 2] = [90.0, 150.0];
-/// Series terms below this (in nepers; 1e-6 is 0.00001 dB) are left out, so that
+/// Series terms below this (in nepers; 2e-5 is 0.0002 dB) are left out, so that
 /// an equaliser that works at low frequencies only runs without a correction.
-const NEGLIGIBLE: f64 = 1e-6;
+const NEGLIGIBLE: f64 = 2e-5;
 
 /// What one band promises and what its sections give, at the points of the
 /// fit: natural logarithms of squared magnitude. Kept per band, so that moving

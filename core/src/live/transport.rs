@@ -17,6 +17,8 @@ pub struct Read {
     pub gain: f32,
     /// The position faded from, with its gain, during a jump.
     pub from: Option<(u64, f32)>,
+    /// Whether a loop began anew with this frame.
+    pub wrapped: bool,
 }
 
 /// The state of playing.
@@ -71,6 +73,11 @@ impl Transport {
         self.looped = looped.filter(|(a, b)| a < b).map(|(a, b)| (a, b.min(self.end)));
     }
 
+    /// Changes the length of the song.
+    pub fn set_end(&mut self, end: u64) {
+        self.end = end;
+    }
+
     /// Position in frames.
     #[must_use]
     pub fn position(&self) -> u64 {
@@ -106,12 +113,14 @@ impl Transport {
 
     /// What to read for the next frame; moves on.
     pub fn next_read(&mut self) -> Read {
+        let mut wrapped = false;
         if let Some((a, b)) = self.looped
             && self.position == b
         {
             self.jump_to(a);
+            wrapped = true;
         }
-        let mut read = Read { at: self.position, gain: self.edge_gain(), from: None };
+        let mut read = Read { at: self.position, gain: self.edge_gain(), from: None, wrapped };
         if let Some((from, left)) = self.leaving {
             let old = left as f32 / JUMP_FADE as f32;
             read.from = Some((from, read.gain * old));

@@ -1,4 +1,4 @@
-//! How loud a strip is where it is heard: through its rack or past it, its bus and the main.
+//! How loud a strip is where it is heard: through its rack, its bus and the main.
 //!
 //! Two sides of a comparison that are equally loud behind the strip's own rack need
 //! not be so at the ear: a compressor on the bus answers to their different crest,
@@ -6,14 +6,13 @@
 //! end of the path, and [`next_match`] corrects it until both sides agree.
 
 use super::loudness::{LoudnessMeter, integrated_lufs};
-use crate::render::{Listening, Mixer, Plan};
-use crate::session::Session;
+use crate::render::{Mixer, Plan};
+use crate::session::{Session, routing};
 use crate::signal::{BLOCK, StereoBlock};
 
 /// Plays one strip alone on its Bench and measures what comes out.
 pub struct HeardAlone {
     mixer: Mixer,
-    inputs: Vec<StereoBlock>,
     meter: LoudnessMeter,
     tenths: Vec<f64>,
     /// Frames of output still to be left out: the run-up and the latency.
@@ -24,27 +23,23 @@ impl HeardAlone {
     /// From rest; `run_up` frames are played and not measured, so that filters and
     /// detectors are where they would be. `None` for a strip that does not exist.
     #[must_use]
-    pub fn new(session: &Session, strip: u32, listening: Listening, run_up: usize) -> Option<Self> {
-        let plan = Plan::bench(session, strip)?;
+    pub fn new(session: &Session, strip: u32, run_up: usize) -> Option<Self> {
+        let plan = Plan::bench(session, strip, &[])?;
         let mut mixer = Mixer::new(&plan, session);
-        mixer.listen(listening);
-        mixer.hear_only(|i, _| i == 0);
-        mixer.snap_listening();
+        mixer.hear_only(Some(&routing::heard_with(session, &[strip])));
+        mixer.snap();
         Some(Self {
             skip: run_up + mixer.latency(),
-            inputs: vec![StereoBlock::SILENT; mixer.lane_count()],
             mixer,
             meter: LoudnessMeter::new(f64::from(session.rate), 2),
             tenths: Vec::new(),
         })
     }
 
-    /// Takes in the next block of the strip's own source.
-    pub fn push(&mut self, block: &StereoBlock) {
-        self.inputs.iter_mut().for_each(StereoBlock::clear);
-        self.inputs[0].clone_from(block);
+    /// Takes in the next block of every lane of the strip's Bench.
+    pub fn push(&mut self, inputs: &[StereoBlock]) {
         let mut out = StereoBlock::SILENT;
-        self.mixer.process(&mut self.inputs, &mut out, |_, _| {});
+        self.mixer.process(inputs, &mut out, |_, _| {});
         if self.skip >= BLOCK {
             self.skip -= BLOCK;
             return;
@@ -66,19 +61,13 @@ impl HeardAlone {
 }
 
 /// Whether anything between a strip's rack and the ear may treat two sides of a
-/// comparison differently: a unit that is on in what it feeds.
+/// comparison differently: a unit that is on in what it sounds through.
 #[must_use]
 pub fn is_treated_downstream(session: &Session, strip: u32) -> bool {
-    let mut at = session.strip(strip).and_then(|s| s.feeds);
-    while let Some(strip) = at.and_then(|id| session.strip(id)) {
-        if strip.rack.units.iter().any(|u| u.common.is_on("on")) {
-            return true;
-        }
-        at = strip.feeds;
-    }
-    false
+    let below = routing::downstream_sound(session, strip);
+    let below = below.iter().filter(|id| **id != strip).filter_map(|id| session.strip(*id));
+    below.flat_map(|s| &s.rack.units).any(|u| u.common.is_on("on"))
 }
-
 /// The gain in dB to try next, from those tried and the loudness they gave, so that
 /// the untouched side reaches `goal_lufs`: by the secant through the last two, and
 /// dB for LU after the first.

@@ -4,19 +4,25 @@
 //! sine reads -3.01 dB); loudness in LUFS by ITU-R BS.1770-4; crest is sample
 //! peak minus RMS.
 
+pub mod alignment;
 pub mod difference;
+pub mod features;
 pub mod file;
 pub mod heard;
+pub mod intake;
 pub mod level;
 pub mod loudness;
 pub mod overview;
 pub mod probe;
+pub mod prototypes;
 pub mod third_octave;
 pub mod treatment;
 pub mod true_peak;
+pub mod width;
 
 pub use difference::Difference;
 pub use level::LevelMeter;
 pub use loudness::{LoudnessMeter, integrated_lufs};
 pub use third_octave::ThirdOctaves;
 pub use true_peak::TruePeakMeter;
+pub use width::WidthMeter;

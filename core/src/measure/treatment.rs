@@ -11,7 +11,9 @@ use super::level::LevelMeter;
 use super::loudness::{LoudnessMeter, integrated_lufs};
 use super::overview::{FRAMES_PER_PAIR, Overview};
 use super::third_octave::{BANDS, ThirdOctaves};
-use crate::rack::{Rack, RackSpec};
+use super::width::WidthMeter;
+use crate::render::{Mixer, Plan, Source};
+use crate::session::{Session, Strip};
 use crate::signal::decibel::gain_to_db;
 use crate::signal::{BLOCK, StereoBlock};
 
@@ -29,11 +31,15 @@ pub struct PointFigures {
     pub rms_db: f64,
     /// Peak minus RMS in dB.
     pub crest_db: f64,
+    /// Side against mid in dB; see [`WidthMeter::width_db`].
+    pub width_db: f64,
     /// Third-octave levels in dBFS.
     pub third_octave: [f64; BANDS],
     /// Share of peak levels (per 128 frames) in each dB from
     /// [`HISTOGRAM_FLOOR_DB`] to 0, in thousandths.
     pub histogram: Vec<u16>,
+    /// Waveform: extremes of each 512 frames, full scale 1000.
+    pub overview: Vec<[i16; 2]>,
 }
 
 /// What a station took away over time.
@@ -62,10 +68,6 @@ pub struct Treatment {
     pub tenths_in: Vec<f64>,
     /// See `tenths_in`.
     pub tenths_out: Vec<f64>,
-    /// Waveform before the rack: extremes of each 512 frames, full scale 1000.
-    pub overview_in: Vec<[i16; 2]>,
-    /// Waveform after the rack.
-    pub overview_out: Vec<[i16; 2]>,
     /// Delay of the rack in frames; what comes out is that much later.
     pub latency: usize,
 }
@@ -75,7 +77,9 @@ struct Point {
     loudness: LoudnessMeter,
     tenths: Vec<f64>,
     third_octaves: ThirdOctaves,
+    width: WidthMeter,
     histogram: Vec<u32>,
+    overview: Overview,
     blocks: u32,
 }
 
@@ -87,6 +91,8 @@ impl Point {
             tenths: Vec::new(),
             third_octaves: ThirdOctaves::new(rate, ThirdOctaves::LONG),
             histogram: vec![0; HISTOGRAM_FLOOR_DB.unsigned_abs() as usize + 1],
+            width: WidthMeter::default(),
+            overview: Overview::default(),
             blocks: 0,
         }
     }
@@ -95,8 +101,9 @@ impl Point {
         self.level.push(block, BLOCK);
         self.loudness.push(block, BLOCK, |tenth| self.tenths.push(tenth));
         self.third_octaves.push(block, BLOCK);
-        let peak = block.left.iter().chain(&block.right).fold(0.0f32, |m, x| m.max(x.abs()));
-        let bin = gain_to_db(f64::from(peak)).floor() as i32 - HISTOGRAM_FLOOR_DB;
+        self.overview.push(block, BLOCK);
+        self.width.push(block, BLOCK);
+        let bin = gain_to_db(f64::from(block.peak())).floor() as i32 - HISTOGRAM_FLOOR_DB;
         if bin >= 0 {
             let last = self.histogram.len() - 1;
             self.histogram[(bin as usize).min(last)] += 1;
@@ -111,8 +118,10 @@ impl Point {
             peak_db: self.level.peak_db(),
             rms_db: self.level.rms_db(),
             crest_db: self.level.crest_db(),
+            width_db: self.width.width_db(),
             third_octave: self.third_octaves.levels_db(),
             histogram: self.histogram.iter().map(share).collect(),
+            overview: std::mem::take(&mut self.overview).finish(),
         }
     }
 }
@@ -159,44 +168,50 @@ impl ReductionMeter {
     }
 }
 
-/// Runs a rack and measures along its wire.
+/// Runs a strip's rack, with its keys, and measures along its wire.
 pub struct TreatmentRun {
-    rack: Rack,
+    mixer: Mixer,
+    sources: Vec<Source>,
     points: Vec<Point>,
     reductions: Vec<(u32, ReductionMeter)>,
-    before: Overview,
-    after: Overview,
 }
 
 impl TreatmentRun {
-    /// A run of `spec` from rest at `rate` Hz.
+    /// A run of a strip's rack from rest.
     #[must_use]
-    pub fn new(spec: &RackSpec, rate: f64) -> Self {
-        let rack = Rack::new(spec, rate);
+    pub fn new(session: &Session, strip: &Strip) -> Self {
+        let rate = f64::from(session.rate);
+        let plan = Plan::treatment(session, strip);
         let reduces = |u: &&crate::rack::UnitSpec| u.kind.bend.is_some();
+        let units = &strip.rack.units;
         Self {
-            points: (0..=spec.units.len()).map(|_| Point::new(rate)).collect(),
-            reductions: spec.units.iter().filter(reduces).map(|u| (u.id, ReductionMeter::default())).collect(),
-            before: Overview::default(),
-            after: Overview::default(),
-            rack,
+            mixer: Mixer::new(&plan, session),
+            sources: plan.lanes().map(|(_, source)| source.clone()).collect(),
+            points: (0..=units.len()).map(|_| Point::new(rate)).collect(),
+            reductions: units.iter().filter(reduces).map(|u| (u.id, ReductionMeter::default())).collect(),
         }
+    }
+
+    /// What it is to be fed with, in order.
+    #[must_use]
+    pub fn sources(&self) -> &[Source] {
+        &self.sources
     }
 
     /// Delay of the rack in frames.
     #[must_use]
     pub fn latency(&self) -> usize {
-        self.rack.latency()
+        self.mixer.latency()
     }
 
-    /// Works on one block in place and measures it on the way.
-    pub fn process(&mut self, block: &mut StereoBlock) {
-        self.before.push(block, BLOCK);
+    /// Works on one block of each source and measures on the way.
+    pub fn process(&mut self, inputs: &[StereoBlock]) {
         let points = &mut self.points;
-        self.rack.process_tapped(block, |i, at| points[i].push(at));
-        self.after.push(block, BLOCK);
+        let mut out = StereoBlock::SILENT;
+        self.mixer.process(inputs, &mut out, |i, at| points[i].push(at));
+        let stations = self.mixer.focus_rack().map_or(&[][..], |rack| rack.stations());
         for (unit, meter) in &mut self.reductions {
-            let station = self.rack.stations().iter().find(|s| s.unit_id() == *unit);
+            let station = stations.iter().find(|s| s.unit_id() == *unit);
             meter.push(station.and_then(|s| s.reduction()));
         }
     }
@@ -204,7 +219,7 @@ impl TreatmentRun {
     /// All figures of the run.
     #[must_use]
     pub fn finish(mut self) -> Treatment {
-        let latency = self.rack.latency();
+        let latency = self.latency();
         let points: Vec<_> = self.points.iter_mut().map(Point::finish).collect();
         let last = self.points.len() - 1;
         Treatment {
@@ -212,8 +227,6 @@ impl TreatmentRun {
             reductions: self.reductions.into_iter().map(|(unit, m)| m.finish(unit)).collect(),
             tenths_in: std::mem::take(&mut self.points[0].tenths),
             tenths_out: if last == 0 { Vec::new() } else { std::mem::take(&mut self.points[last].tenths) },
-            overview_in: self.before.finish(),
-            overview_out: self.after.finish(),
             latency,
         }
     }

@@ -5,6 +5,7 @@
 //! unheard until its filters have settled, and is then crossfaded in, so that
 //! nothing clicks.
 
+use super::key::Keys;
 use super::spec::RackSpec;
 use super::station::Station;
 use crate::signal::{BLOCK, StereoBlock};
@@ -89,6 +90,14 @@ impl Rack {
         self.stations.iter().map(Station::latency).sum()
     }
 
+    /// Frames by which the sound at a unit's input lags the rack's input; 0 for a unit
+    /// that is not there.
+    #[must_use]
+    pub fn latency_before(&self, unit: u32) -> usize {
+        let before = self.stations.iter().take_while(|s| s.unit_id() != unit);
+        if self.stations.iter().any(|s| s.unit_id() == unit) { before.map(Station::latency).sum() } else { 0 }
+    }
+
     /// The stations, for their meters.
     #[must_use]
     pub fn stations(&self) -> &[Station] {
@@ -97,28 +106,28 @@ impl Rack {
 
     /// Works on one block in place.
     pub fn process(&mut self, block: &mut StereoBlock) {
-        self.process_tapped(block, |_, _| {});
+        self.process_tapped(block, &Keys::default(), |_, _| {});
     }
 
-    /// Works on one block in place, showing it to `tap` at the input (0) and
-    /// after each station (1...).
-    pub fn process_tapped(&mut self, block: &mut StereoBlock, mut tap: impl FnMut(usize, &StereoBlock)) {
+    /// Works on one block in place, its units driven by `keys`, showing it to `tap` at
+    /// the input (0) and after each station (1...).
+    pub fn process_tapped(&mut self, block: &mut StereoBlock, keys: &Keys, mut tap: impl FnMut(usize, &StereoBlock)) {
         block.make_sane();
         self.scratch.clone_from(block);
         tap(0, block);
         for (i, station) in self.stations.iter_mut().enumerate() {
-            station.process(block);
+            station.process(block, keys.of(station.unit_id()));
             tap(i + 1, block);
         }
         if self.outgoing.is_some() {
-            self.crossfade(block);
+            self.crossfade(block, keys);
         }
     }
 
-    fn crossfade(&mut self, block: &mut StereoBlock) {
+    fn crossfade(&mut self, block: &mut StereoBlock, keys: &Keys) {
         let Some(outgoing) = &mut self.outgoing else { return };
         for station in &mut outgoing.stations {
-            station.process(&mut self.scratch);
+            station.process(&mut self.scratch, keys.of(station.unit_id()));
         }
         if outgoing.warm_blocks_left > 0 {
             outgoing.warm_blocks_left -= 1;

@@ -2,11 +2,13 @@
 //!
 //! [`spec`] is the rack as written down (a file, a row of the store),
 //! [`station`] runs one unit with its switch, mix, trim and place, and
-//! [`chain`] runs all of them and changes order without a click.
+//! [`key`] is the outside sound that drives a unit, and [`chain`] runs all of them and changes order without a click.
 
 pub mod chain;
+pub mod key;
 pub mod spec;
 pub mod station;
 
 pub use chain::Rack;
+pub use key::{Key, KeyTap, Keys};
 pub use spec::{COMMON, RackError, RackSpec, UnitSpec};

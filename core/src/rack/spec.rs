@@ -7,6 +7,7 @@
 
 use serde_json::{Map, Value as Json, json};
 
+use super::key::Key;
 use crate::unit::catalogue::{UnitKind, kind, kind_names};
 use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
 use crate::unit::settings::{Record, Settings, SettingsError};
@@ -59,6 +60,8 @@ pub struct UnitSpec {
     pub common: Record,
     /// The engineer's own words for what it is there for.
     pub why: String,
+    /// What drives it instead of its own input.
+    pub key: Option<Key>,
     /// The unit's own parameters.
     pub settings: Settings,
 }
@@ -69,6 +72,7 @@ impl PartialEq for UnitSpec {
             && self.kind.id == o.kind.id
             && self.common == o.common
             && self.why == o.why
+            && self.key == o.key
             && self.settings == o.settings
     }
 }
@@ -112,6 +116,15 @@ pub enum RackError {
         /// The field.
         field: String,
     },
+    /// A key that cannot be used.
+    Key {
+        /// Which unit.
+        unit: usize,
+        /// Its kind.
+        kind: &'static str,
+        /// What is wrong.
+        reason: String,
+    },
     /// A parameter that cannot be used.
     Settings {
         /// Which unit.
@@ -136,8 +149,9 @@ impl core::fmt::Display for RackError {
             }
             Self::UnknownField { unit, field } => write!(
                 f,
-                "unit {unit} has an unknown field \"{field}\"; a unit has kind, on, mix, trim_db, place, why and params"
+                "unit {unit} has an unknown field \"{field}\"; a unit has kind, on, mix, trim_db, place, why, key and params"
             ),
+            Self::Key { unit, kind, reason } => write!(f, "unit {unit} ({kind}): key: {reason}"),
             Self::Settings { unit, kind, error } => write!(f, "unit {unit} ({kind}): {error}"),
         }
     }
@@ -149,7 +163,14 @@ impl UnitSpec {
     /// A fresh unit.
     #[must_use]
     pub fn new(kind: &'static UnitKind) -> Self {
-        Self { id: 0, kind, common: Record::defaults(COMMON), why: String::new(), settings: Settings::defaults(kind) }
+        Self {
+            id: 0,
+            kind,
+            common: Record::defaults(COMMON),
+            why: String::new(),
+            key: None,
+            settings: Settings::defaults(kind),
+        }
     }
 
     /// Reads one unit; `number` is its place in the rack, for error texts.
@@ -172,6 +193,13 @@ impl UnitSpec {
                 "kind" => {}
                 "id" => unit.id = value.as_u64().and_then(|n| u32::try_from(n).ok()).unwrap_or(0),
                 "why" => unit.why = value.as_str().unwrap_or_default().chars().take(2000).collect(),
+                "key" => {
+                    let faulty = |reason| RackError::Key { unit: number, kind: kind.id, reason };
+                    unit.key = Key::from_json(value).map_err(faulty)?;
+                    if unit.key.is_some() && !kind.takes_key {
+                        return Err(faulty("this kind of unit has no key".into()));
+                    }
+                }
                 "params" => unit.settings = Settings::from_json(kind, value).map_err(settings_error)?,
                 name if COMMON.iter().any(|p| p.id == name) => {
                     common.insert(field.clone(), value.clone());
@@ -192,6 +220,9 @@ impl UnitSpec {
         }
         object.insert("kind".into(), json!(self.kind.id));
         object.insert("why".into(), json!(self.why));
+        if let Some(key) = self.key {
+            object.insert("key".into(), key.to_json());
+        }
         object.insert("params".into(), self.settings.to_json(self.kind));
         Json::Object(object)
     }

@@ -148,8 +148,8 @@ impl Station {
         self.spec.id
     }
 
-    /// Works on one block in place.
-    pub fn process(&mut self, block: &mut StereoBlock) {
+    /// Works on one block in place, driven by `key` where there is one.
+    pub fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {
         let plain = self.wet.at_rest() && self.wet.value() == 1.0 && self.place == Place::Stereo;
         self.dry_block.clone_from(block);
         self.dry.process(&mut self.dry_block);
@@ -157,7 +157,7 @@ impl Station {
             block.clone_from(&self.dry_block);
         } else {
             self.place.take(block);
-            self.processor.process(block);
+            self.processor.process(block, key);
             self.place.put_back(block, &self.dry_block);
             if !plain {
                 self.blend(block);

@@ -5,9 +5,13 @@
 //! which is why what is printed is what was heard. [`offline`] runs a plan over
 //! a whole song.
 
+mod fader;
+pub mod graph;
+mod input;
 pub mod mixer;
+mod node;
 pub mod offline;
 pub mod plan;
 
-pub use mixer::{Listening, Mixer};
-pub use plan::{Lane, Plan, Source};
+pub use mixer::Mixer;
+pub use plan::{Plan, Source, View};

@@ -1,16 +1,24 @@
 //! What is summed where: the shape of a mix.
 //!
-//! The **live set** of a page is the rack being worked on and everything
-//! downstream of it. All else arrives as printed sources. A printed source is
-//! itself described by a plan, so a print's content is known from its plan alone.
+//! A plan is a list of **nodes** in signal order. A node takes in a **source** (sound
+//! that was recorded or printed) and what earlier nodes send it, runs a rack, a
+//! polarity and delay, and a fader, or some of these, and gives its sound on along
+//! **wires**. The last node is what is heard.
+//!
+//! The **live set** of a page is the rack being worked on and everything downstream
+//! of it; all else arrives printed. A printed source is itself described by a plan,
+//! so that a print's content is known from its plan alone.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
 
-use crate::session::{Role, Session, Strip};
+use crate::rack::KeyTap;
+use crate::session::document::INPUT_CONTROLS;
+use crate::session::routing::{Edge, Path, downstream, downstream_sound, edges, order, upstream_sound};
+use crate::session::{Role, STRIP, Session, Strip};
 
-/// Where the sound of a lane comes from.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+/// Where sound that is not computed here comes from.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize)]
 #[serde(rename_all = "kebab-case", tag = "source")]
 pub enum Source {
     /// A track's audio as recorded.
@@ -18,179 +26,359 @@ pub enum Source {
         /// The track.
         strip: u32,
     },
-    /// A track after its rack, before its fader.
-    Printed {
-        /// The track.
+    /// A strip straight after its rack.
+    Racked {
+        /// The strip.
         strip: u32,
     },
-    /// What flows into a bus, before the bus's rack.
-    IntoBus {
-        /// The bus.
-        bus: u32,
-        /// A track left out.
-        without: Option<u32>,
-    },
-    /// What flows into the main, before the main's rack.
-    IntoMain {
-        /// A track or bus left out.
-        without: Option<u32>,
+    /// Part of what flows into a strip before its rack.
+    Into {
+        /// The strip.
+        strip: u32,
+        /// The paths summed, in the session's order.
+        from: Vec<Inlet>,
     },
 }
 
-/// One input of a mix.
+/// One path of sound into a strip.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]
+pub struct Inlet {
+    /// Where it comes from.
+    pub strip: u32,
+    /// Which of its sends; none for what it feeds.
+    pub send: Option<usize>,
+}
+
+/// A point along a node where its sound is taken.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Tap {
+    /// Before the rack.
+    Input,
+    /// Straight after the rack.
+    Racked,
+    /// After polarity and delay, before the fader.
+    Placed,
+    /// After the fader.
+    Faded,
+}
+
+/// What a wire does where it arrives.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Into {
+    /// It is added to the node's input.
+    Sum,
+    /// It drives this unit of the node's rack.
+    Key(u32),
+}
+
+/// A path from one node to a later one.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-pub struct Lane {
-    /// What it plays.
-    pub source: Source,
-    /// The strip whose rack runs here, if any.
-    pub rack: Option<u32>,
-    /// The strip whose level and pan apply here, if any.
-    pub fader: Option<u32>,
-    /// The bus it flows into; none means the main sum.
-    pub bus: Option<u32>,
+pub struct Wire {
+    /// Index of the node it comes from.
+    pub from: usize,
+    /// Where that is tapped.
+    pub tap: Tap,
+    /// The send whose level applies, as strip and position.
+    pub send: Option<(u32, usize)>,
+    /// What it does where it arrives.
+    pub into: Into,
 }
 
-/// A mix: lanes into buses into the main.
+/// One stop of the sound.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Node {
+    /// The strip it stands for; none for a sum or a key's source alone.
+    pub strip: Option<u32>,
+    /// What enters from outside.
+    pub source: Option<Source>,
+    /// Whether the strip's rack runs here.
+    pub rack: bool,
+    /// Whether the strip's fader does.
+    pub fader: bool,
+    /// What arrives from earlier nodes.
+    pub wires: Vec<Wire>,
+}
+
+/// A mix.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 pub struct Plan {
-    /// Inputs, in session order.
-    pub lanes: Vec<Lane>,
-    /// Buses whose rack and fader run.
-    pub buses: Vec<u32>,
-    /// The main, if its rack and level run.
-    pub main: Option<u32>,
+    /// Nodes in signal order.
+    pub nodes: Vec<Node>,
+    /// Where the last node is tapped.
+    pub out: Tap,
+    /// The node of the strip being worked on.
+    pub focus: Option<usize>,
+}
+
+/// Which mix a page plays.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct View {
+    /// The strip whose rack is worked on; 0 on the Desk.
+    #[serde(default)]
+    pub strip: u32,
+    /// Other strips that may be heard with it alone, each from its own print.
+    #[serde(default)]
+    pub with: Vec<u32>,
+}
+
+/// How a strip takes part in a plan.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Part {
+    /// Printed straight after its rack.
+    Printed,
+    /// Its own sound (recorded, or all that flows into it) through its rack.
+    Whole,
+    /// What flows into it from other nodes, and the rest printed, through its rack.
+    Summed,
 }
 
 impl Plan {
     /// The whole song from printed tracks: what the Desk plays and the mix print is.
     #[must_use]
     pub fn desk(session: &Session) -> Self {
-        Self {
-            lanes: session.tracks().map(|t| printed_lane(session, t)).collect(),
-            buses: session.buses().map(|b| b.id).collect(),
-            main: Some(session.main_id()),
-        }
+        let part = |s: &Strip| Some(if s.is_track() { Part::Printed } else { Part::Summed });
+        Builder::new(session, &part).finish(Tap::Faded, None)
     }
 
-    /// One strip live with everything downstream; the rest printed. The strip
-    /// is lane 0. `None` for a strip that does not exist.
+    /// The whole song with every rack running, from the recordings.
     #[must_use]
-    pub fn bench(session: &Session, strip: u32) -> Option<Self> {
-        let strip = session.strip(strip)?;
-        let main = session.main_id();
-        let lane = |source, bus| Lane { source, rack: None, fader: None, bus };
-        let focus = |source, bus| Lane { source, rack: Some(strip.id), fader: Some(strip.id), bus };
-        let rest_of_main = |without| lane(Source::IntoMain { without: Some(without) }, None);
-        Some(match strip.role {
-            Role::Main => {
-                Self { lanes: vec![focus(Source::IntoMain { without: None }, None)], buses: Vec::new(), main: None }
-            }
-            Role::Bus => Self {
-                lanes: vec![focus(Source::IntoBus { bus: strip.id, without: None }, None), rest_of_main(strip.id)],
-                buses: Vec::new(),
-                main: Some(main),
-            },
-            Role::Track(_) => {
-                let raw = Source::Raw { strip: strip.id };
-                match strip.feeds.filter(|id| *id != main) {
-                    Some(bus) => Self {
-                        lanes: vec![
-                            focus(raw, Some(bus)),
-                            lane(Source::IntoBus { bus, without: Some(strip.id) }, Some(bus)),
-                            rest_of_main(bus),
-                        ],
-                        buses: vec![bus],
-                        main: Some(main),
-                    },
-                    None => Self {
-                        lanes: vec![focus(raw, None), rest_of_main(strip.id)],
-                        buses: Vec::new(),
-                        main: Some(main),
-                    },
-                }
-            }
-        })
+    pub fn whole(session: &Session) -> Self {
+        let part = |s: &Strip| Some(if s.is_track() { Part::Whole } else { Part::Summed });
+        Builder::new(session, &part).finish(Tap::Faded, None)
     }
 
-    /// One strip alone as it would be printed: a track after its rack; a bus or
-    /// the main with everything that feeds it, after rack and fader.
+    /// The mix of a page; `None` where it names a strip that does not exist.
+    #[must_use]
+    pub fn of_view(session: &Session, view: &View) -> Option<Self> {
+        if view.strip == 0 { Some(Self::desk(session)) } else { Self::bench(session, view.strip, &view.with) }
+    }
+
+    /// One strip live with everything downstream; the rest printed, the strips `with`
+    /// it each on its own. `None` for a strip that does not exist.
+    #[must_use]
+    pub fn bench(session: &Session, strip: u32, with: &[u32]) -> Option<Self> {
+        session.strip(strip)?;
+        let live = downstream(session, strip);
+        let beside: Vec<u32> = with.iter().flat_map(|id| downstream_sound(session, *id)).collect();
+        let part = |s: &Strip| match s.role {
+            _ if !live.contains(&s.id) && with.contains(&s.id) => Some(Part::Printed),
+            _ if !live.contains(&s.id) && !beside.contains(&s.id) => None,
+            Role::Track(_) => Some(Part::Whole),
+            _ if s.id == strip => Some(Part::Whole),
+            _ => Some(Part::Summed),
+        };
+        Some(Builder::new(session, &part).finish(Tap::Faded, Some(strip)))
+    }
+
+    /// One strip alone as it would be printed: a track after its rack, polarity and
+    /// delay; a bus, a return or the main with everything that flows into it, after
+    /// its fader.
     #[must_use]
     pub fn stem(session: &Session, strip: u32) -> Option<Self> {
-        let strip = session.strip(strip)?;
-        match strip.role {
-            Role::Main => Some(Self::desk(session)),
-            Role::Track(_) => Self::of_source(session, &Source::Printed { strip: strip.id }),
-            Role::Bus => Some(Self {
-                lanes: tracks_into(session, strip.id).map(|t| printed_lane(session, t)).collect(),
-                buses: vec![strip.id],
-                main: None,
-            }),
+        let found = session.strip(strip)?;
+        if found.is_track() {
+            let part = |s: &Strip| (s.id == strip).then_some(Part::Printed);
+            return Some(Builder::new(session, &part).finish(Tap::Placed, None));
         }
+        let above = upstream_sound(session, strip);
+        let part = |s: &Strip| {
+            let kind = if s.is_track() { Part::Printed } else { Part::Summed };
+            above.contains(&s.id).then_some(kind)
+        };
+        Some(Builder::new(session, &part).finish(Tap::Faded, None))
     }
 
-    /// The plan whose output a printed source is; `None` for raw audio.
+    /// One strip's rack with what enters it and drives it, nothing downstream.
+    #[must_use]
+    pub fn treatment(session: &Session, strip: &Strip) -> Self {
+        let part = |s: &Strip| (s.id == strip.id).then_some(Part::Whole);
+        Builder::new(session, &part).finish(Tap::Racked, Some(strip.id))
+    }
+
+    /// The plan whose output a printed source is; `None` for raw audio and for what
+    /// does not exist.
     #[must_use]
     pub fn of_source(session: &Session, source: &Source) -> Option<Self> {
-        let main = session.main_id();
-        let sum = |lanes, buses| Some(Self { lanes, buses, main: None });
         match source {
             Source::Raw { .. } => None,
-            Source::Printed { strip } => {
-                let raw = Source::Raw { strip: *strip };
-                sum(vec![Lane { source: raw, rack: Some(*strip), fader: None, bus: None }], Vec::new())
-            }
-            Source::IntoBus { bus, without } => {
-                let tracks = tracks_into(session, *bus).filter(|t| Some(t.id) != *without);
-                let lanes = tracks.map(|t| Lane { bus: None, ..printed_lane(session, t) }).collect();
-                sum(lanes, Vec::new())
-            }
-            Source::IntoMain { without } => {
-                let kept = |s: &&Strip| Some(s.id) != *without && (s.feeds == Some(main) || s.feeds != *without);
-                let lanes = session.tracks().filter(kept).map(|t| printed_lane(session, t)).collect();
-                let buses = session.buses().map(|b| b.id).filter(|b| Some(*b) != *without).collect();
-                sum(lanes, buses)
+            Source::Racked { strip } => Some(Self::treatment(session, session.strip(*strip)?)),
+            Source::Into { from, .. } => {
+                let mut above: Vec<u32> = from.iter().flat_map(|i| upstream_sound(session, i.strip)).collect();
+                above.sort_unstable();
+                let part = |s: &Strip| {
+                    let kind = if s.is_track() { Part::Printed } else { Part::Summed };
+                    above.contains(&s.id).then_some(kind)
+                };
+                let mut builder = Builder::new(session, &part);
+                builder.sum(from);
+                Some(builder.finish(Tap::Input, None))
             }
         }
     }
 
-    /// Everything of the document that decides how this plan sounds, apart from
-    /// the printed sources' own content: racks and faders by lane and bus.
+    /// The nodes that take in a source, in order: the lanes of the mix.
+    pub fn lanes(&self) -> impl Iterator<Item = (usize, &Source)> {
+        self.nodes.iter().enumerate().filter_map(|(i, n)| n.source.as_ref().map(|s| (i, s)))
+    }
+
+    /// Everything of the document that decides how this plan sounds, apart from the
+    /// sources' own content: racks, faders, sends and wires by node.
     #[must_use]
     pub fn determinants(&self, session: &Session) -> Json {
-        let rack = |id: Option<u32>| id.and_then(|id| session.strip(id)).map(sounding_rack);
-        let fader = |id: Option<u32>| id.and_then(|id| session.strip(id)).map(|s| Json::Object(s.controls.to_json()));
-        let lanes: Vec<Json> = self
-            .lanes
-            .iter()
-            .map(|l| {
-                let bus = l.bus.and_then(|b| self.buses.iter().position(|x| *x == b));
-                json!([rack(l.rack), fader(l.fader), bus])
-            })
-            .collect();
-        let buses: Vec<Json> = self.buses.iter().map(|b| json!([rack(Some(*b)), fader(Some(*b))])).collect();
-        json!([session.rate, session.frames(), lanes, buses, rack(self.main), fader(self.main)])
+        let nodes: Vec<Json> = (0..self.nodes.len()).map(|i| self.node_determinants(session, i)).collect();
+        json!([session.rate, session.frames(), nodes, self.out])
+    }
+
+    fn node_determinants(&self, session: &Session, i: usize) -> Json {
+        let node = &self.nodes[i];
+        let strip = node.strip.and_then(|id| session.strip(id));
+        let rack = strip.filter(|_| node.rack).map(|s| sounding_rack(s, node));
+        // A print straight after the rack does not change when the fader moves.
+        let only_racked = self.out == Tap::Racked && i + 1 == self.nodes.len();
+        let counts = |id: &str| {
+            let before_rack = INPUT_CONTROLS.contains(&id);
+            if before_rack { node.rack } else { !only_racked }
+        };
+        let controls: Option<Vec<Json>> = strip.map(|s| {
+            let all = s.controls.to_json();
+            STRIP.iter().filter(|p| counts(p.id)).filter_map(|p| all.get(p.id).cloned()).collect()
+        });
+        let wire = |w: &Wire| json!([w.from, w.tap, w.send.map(|s| send_of(session, s)), w.into == Into::Sum]);
+        let wires: Vec<Json> = node.wires.iter().map(wire).collect();
+        json!([node.source.is_some(), rack, node.fader, controls, wires])
     }
 }
 
-/// A rack without what does not sound: identities and the engineer's words.
-fn sounding_rack(strip: &Strip) -> Json {
+fn send_of(session: &Session, (strip, at): (u32, usize)) -> Json {
+    json!(session.strip(strip).and_then(|s| s.sends.get(at)).map(|s| (s.level_db, s.before_fader)))
+}
+
+/// A rack without what does not sound: identities and the engineer's words. A key is
+/// known by the wire it comes along.
+fn sounding_rack(strip: &Strip, node: &Node) -> Json {
     let mut rack = strip.rack.clone();
-    for unit in &mut rack.units {
-        unit.id = 0;
+    let mut keys = Vec::new();
+    for (at, unit) in rack.units.iter_mut().enumerate() {
+        keys.extend(node.wires.iter().position(|w| w.into == Into::Key(unit.id)).map(|wire| (at, wire)));
+        (unit.id, unit.key) = (0, None);
         unit.why.clear();
     }
-    rack.to_json()
+    json!([rack.to_json(), keys])
 }
 
-fn tracks_into(session: &Session, target: u32) -> impl Iterator<Item = &Strip> {
-    session.tracks().filter(move |t| t.feeds == Some(target))
+/// Puts a plan together strip by strip, in signal order.
+struct Builder<'a> {
+    session: &'a Session,
+    edges: Vec<Edge>,
+    nodes: Vec<Node>,
+    /// Node of each strip that takes part.
+    placed: Vec<(u32, usize)>,
 }
 
-fn printed_lane(session: &Session, track: &Strip) -> Lane {
-    Lane {
-        source: Source::Printed { strip: track.id },
-        rack: None,
-        fader: Some(track.id),
-        bus: track.feeds.filter(|id| *id != session.main_id()),
+impl<'a> Builder<'a> {
+    fn new(session: &'a Session, part: &dyn Fn(&Strip) -> Option<Part>) -> Self {
+        let mut builder = Self { session, edges: edges(session), nodes: Vec::new(), placed: Vec::new() };
+        // A document with a circle cannot come about (edits refuse it); its strips
+        // are left out rather than played in a wrong order.
+        for id in order(session).unwrap_or_default() {
+            if let Some(strip) = session.strip(id)
+                && let Some(part) = part(strip)
+            {
+                builder.place(strip, part);
+            }
+        }
+        builder
     }
+
+    fn node_of(&self, strip: u32) -> Option<usize> {
+        self.placed.iter().find(|(id, _)| *id == strip).map(|(_, node)| *node)
+    }
+
+    fn place(&mut self, strip: &Strip, part: Part) {
+        let mut wires = Vec::new();
+        let source = match part {
+            Part::Printed => Some(Source::Racked { strip: strip.id }),
+            Part::Whole => Some(own_sound(self.session, strip)),
+            Part::Summed => {
+                let inlets = inlets(self.session, strip.id);
+                let (here, outside): (Vec<_>, Vec<_>) =
+                    inlets.into_iter().partition(|i| self.node_of(i.strip).is_some());
+                wires.extend(here.iter().filter_map(|i| self.inlet_wire(i)));
+                (!outside.is_empty()).then_some(Source::Into { strip: strip.id, from: outside })
+            }
+        };
+        let rack = part != Part::Printed;
+        if rack {
+            let keys: Vec<Edge> = self.edges.iter().filter(|e| e.to == strip.id && !e.is_sound()).copied().collect();
+            for key in keys {
+                wires.extend(self.key_wire(&key));
+            }
+        }
+        self.placed.push((strip.id, self.nodes.len()));
+        self.nodes.push(Node { strip: Some(strip.id), source, rack, fader: true, wires });
+    }
+
+    /// The wire of a feed or send from a strip that takes part.
+    fn inlet_wire(&self, inlet: &Inlet) -> Option<Wire> {
+        let from = self.node_of(inlet.strip)?;
+        let send = inlet.send.map(|at| (inlet.strip, at));
+        let before =
+            inlet.send.and_then(|at| self.session.strip(inlet.strip)?.sends.get(at)).is_some_and(|s| s.before_fader);
+        Some(Wire { from, tap: if before { Tap::Placed } else { Tap::Faded }, send, into: Into::Sum })
+    }
+
+    /// The wire of a key, with a node for its source where it does not take part.
+    fn key_wire(&mut self, key: &Edge) -> Option<Wire> {
+        let Path::Key { unit, tap } = key.path else { return None };
+        let strip = self.session.strip(key.from)?;
+        let into = Into::Key(unit);
+        let there = self.node_of(key.from);
+        let wire = |from, tap| Some(Wire { from, tap, send: None, into });
+        match (tap, there) {
+            (KeyTap::AfterRack, Some(node)) => wire(node, Tap::Placed),
+            (KeyTap::BeforeRack, Some(node)) if self.nodes[node].rack => wire(node, Tap::Input),
+            (KeyTap::AfterRack, None) => {
+                wire(self.lone(Some(strip.id), Source::Racked { strip: strip.id }), Tap::Placed)
+            }
+            (KeyTap::BeforeRack, _) => wire(self.lone(None, own_sound(self.session, strip)), Tap::Input),
+        }
+    }
+
+    /// A node that only brings a source in.
+    fn lone(&mut self, strip: Option<u32>, source: Source) -> usize {
+        self.nodes.push(Node { strip, source: Some(source), rack: false, fader: false, wires: Vec::new() });
+        self.nodes.len() - 1
+    }
+
+    /// Ends the plan with a sum of some inlets.
+    fn sum(&mut self, from: &[Inlet]) {
+        let wires = from.iter().filter_map(|i| self.inlet_wire(i)).collect();
+        self.nodes.push(Node { strip: None, source: None, rack: false, fader: false, wires });
+    }
+
+    fn finish(self, out: Tap, focus: Option<u32>) -> Plan {
+        let focus = focus.and_then(|id| self.node_of(id));
+        Plan { nodes: self.nodes, out, focus }
+    }
+}
+
+/// What enters a strip's rack, as one source.
+#[must_use]
+pub fn own_sound(session: &Session, strip: &Strip) -> Source {
+    match strip.role {
+        Role::Track(_) => Source::Raw { strip: strip.id },
+        _ => Source::Into { strip: strip.id, from: inlets(session, strip.id) },
+    }
+}
+
+/// The paths of sound into a strip.
+fn inlets(session: &Session, strip: u32) -> Vec<Inlet> {
+    let inlet = |e: Edge| match e.path {
+        Path::Feed => Some(Inlet { strip: e.from, send: None }),
+        Path::Send { at } => Some(Inlet { strip: e.from, send: Some(at) }),
+        Path::Key { .. } => None,
+    };
+    edges(session).into_iter().filter(|e| e.to == strip).filter_map(inlet).collect()
 }

@@ -1,15 +1,17 @@
 //! The document: strips with racks and levels, sections, tempo.
 //!
-//! A **strip** is a track, a bus or the main. Tracks feed a bus or the main,
-//! buses feed the main. Values are checked on the way in, so that a document
+//! A **strip** is a track, a bus, a return or the main. Every strip but the main feeds
+//! a bus or the main and may be sent to returns and buses besides. Values are checked on the way in, so that a document
 //! that exists can be rendered.
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value as Json, json};
 
 use super::family::Family;
+use super::part::Part;
+use super::routing::Send;
 use crate::rack::{RackError, RackSpec, UnitSpec};
-use crate::unit::param::{Domain, Param, Quantity, Taper, number};
+use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
 use crate::unit::settings::{Record, SettingsError};
 
 /// Level at and below which a fader is off.
@@ -35,6 +37,41 @@ pub const STRIP: &[Param] = &[
         hint: "Take it out of the mix and of the print.",
         domain: Domain::Switch { default: false },
     },
+    Param {
+        id: "inverted",
+        label: "polarity",
+        hint: "Turn it over where two recordings of one performance cancel each other.",
+        domain: Domain::Switch { default: false },
+    },
+    Param {
+        id: "delay_ms",
+        label: "delay",
+        hint: "Later, to stand in time with a partner that was recorded further away.",
+        domain: number(0.0, 100.0, 0.0, 0.01, Taper::Cubic, Quantity::Milliseconds),
+    },
+    Param {
+        id: "input_db",
+        label: "input",
+        hint: "Level into the rack: take down what was recorded too hot.",
+        domain: decibels(-24.0, 24.0, 0.0),
+    },
+    Param {
+        id: "image",
+        label: "image",
+        hint: "How the two sides enter: mono for a recording that only looks stereo.",
+        domain: Domain::Choice { options: IMAGES, default: 0 },
+    },
+];
+
+/// The controls that act before the rack, and so belong to a print after it.
+pub const INPUT_CONTROLS: &[&str] = &["input_db", "image"];
+
+const IMAGES: &[Choice] = &[
+    Choice { id: "as-recorded", label: "as recorded" },
+    Choice { id: "mono", label: "mono" },
+    Choice { id: "left", label: "left only" },
+    Choice { id: "right", label: "right only" },
+    Choice { id: "swapped", label: "swapped" },
 ];
 
 /// The audio a track plays: a payload of the shelf, at the session's rate.
@@ -46,6 +83,9 @@ pub struct AudioRef {
     pub channels: u8,
     /// Length in frames.
     pub frames: u64,
+    /// Where it begins in the song, in frames.
+    #[serde(default)]
+    pub start: u64,
 }
 
 /// What a strip is.
@@ -55,11 +95,13 @@ pub enum Role {
     Track(AudioRef),
     /// Sums tracks.
     Bus,
+    /// Sums what is sent to it, beside the tracks: a parallel path or an effect.
+    Return,
     /// Sums everything; there is exactly one.
     Main,
 }
 
-/// A track, bus or main.
+/// A track, bus, return or main.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Strip {
     /// Identity within the session, never reused.
@@ -68,12 +110,20 @@ pub struct Strip {
     pub name: String,
     /// Instrument family.
     pub family: Family,
+    /// What it plays and how it was recorded.
+    pub part: Part,
+    /// Whether `part` is the program's guess that nobody has looked at yet.
+    pub guessed: bool,
+    /// Number of the set of recordings of one performance it belongs to; 0 for none.
+    pub take_set: u32,
     /// What the engineer noted on first hearing it raw.
     pub note: String,
     /// Track, bus or main.
     pub role: Role,
     /// The bus or main it feeds; none only for the main.
     pub feeds: Option<u32>,
+    /// Further paths out of it.
+    pub sends: Vec<Send>,
     /// Level, pan, mute ([`STRIP`]).
     pub controls: Record,
     /// Its treatment.
@@ -141,9 +191,13 @@ impl Strip {
             id,
             name: name.to_string(),
             family,
+            part: Part::Unknown,
+            guessed: false,
+            take_set: 0,
             note: String::new(),
             role,
             feeds,
+            sends: Vec::new(),
             controls: Record::defaults(STRIP),
             rack: RackSpec::default(),
         }
@@ -164,6 +218,13 @@ impl Strip {
         }
     }
 
+    /// Whether its input controls leave its sound as it is.
+    #[must_use]
+    pub fn enters_unchanged(&self) -> bool {
+        let (now, fresh) = (self.controls.to_json(), Record::defaults(STRIP).to_json());
+        INPUT_CONTROLS.iter().all(|id| now.get(*id) == fresh.get(*id))
+    }
+
     /// Sets one control.
     ///
     /// # Errors
@@ -181,11 +242,13 @@ impl Strip {
         let role = match self.role {
             Role::Track(_) => "track",
             Role::Bus => "bus",
+            Role::Return => "return",
             Role::Main => "main",
         };
         json!({
             "id": self.id, "name": self.name, "family": self.family.mark(), "note": self.note,
-            "role": role, "audio": self.audio(), "feeds": self.feeds,
+            "part": self.part, "guessed": self.guessed, "take_set": self.take_set,
+            "role": role, "audio": self.audio(), "feeds": self.feeds, "sends": self.sends,
             "controls": self.controls.to_json(), "rack": self.rack.to_json(),
         })
     }
@@ -200,6 +263,7 @@ impl Strip {
                 Role::Track(serde_json::from_value(json["audio"].clone()).map_err(|_| DocumentError::Field("audio"))?)
             }
             Some("bus") => Role::Bus,
+            Some("return") => Role::Return,
             Some("main") => Role::Main,
             _ => return Err(DocumentError::Field("role")),
         };
@@ -209,9 +273,16 @@ impl Strip {
             id: id_of(&json["id"]).ok_or(DocumentError::Field("id"))?,
             name: text(&json["name"]).ok_or(DocumentError::Field("name"))?,
             family: json["family"].as_str().and_then(Family::from_mark).ok_or(DocumentError::Field("family"))?,
+            part: json["part"].as_str().and_then(Part::from_id).unwrap_or_default(),
+            guessed: json["guessed"].as_bool().unwrap_or(false),
+            take_set: id_of(&json["take_set"]).unwrap_or(0),
             note: text(&json["note"]).unwrap_or_default(),
             role,
             feeds: id_of(&json["feeds"]),
+            sends: match &json["sends"] {
+                Json::Null => Vec::new(),
+                sends => serde_json::from_value(sends.clone()).map_err(|_| DocumentError::Field("sends"))?,
+            },
             controls: Record::from_json(STRIP, controls, "").map_err(DocumentError::Control)?,
             rack: RackSpec::from_json(&json["rack"]).map_err(DocumentError::Rack)?,
         })
@@ -284,10 +355,15 @@ impl Session {
         self.strips.iter().filter(|s| s.role == Role::Bus)
     }
 
-    /// Length in frames: the longest track.
+    /// Returns in order.
+    pub fn returns(&self) -> impl Iterator<Item = &Strip> {
+        self.strips.iter().filter(|s| s.role == Role::Return)
+    }
+
+    /// Length in frames: to the end of the last track.
     #[must_use]
     pub fn frames(&self) -> u64 {
-        self.tracks().filter_map(Strip::audio).map(|a| a.frames).max().unwrap_or(0)
+        self.tracks().filter_map(Strip::audio).map(|a| a.start + a.frames).max().unwrap_or(0)
     }
 
     /// The document in full.

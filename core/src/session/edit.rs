@@ -8,6 +8,10 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
 
 use super::document::{DocumentError, Section, Session, Strip};
+use super::family::Family;
+use super::part::Part;
+use super::paths;
+use super::routing::Send;
 use crate::rack::spec::MAX_UNITS;
 use crate::rack::{RackError, RackSpec, UnitSpec};
 use crate::unit::settings::SettingsError;
@@ -90,10 +94,69 @@ pub enum Edit {
         /// Which strip.
         strip: u32,
     },
+    /// Moves a strip to another place in the list.
+    MoveStrip {
+        /// Which strip.
+        strip: u32,
+        /// New position, counted without the strip.
+        to: usize,
+    },
+    /// Lets a strip feed another bus, or the main.
+    SetFeeds {
+        /// Which strip.
+        strip: u32,
+        /// What it feeds.
+        to: u32,
+    },
+    /// Replaces a strip's sends.
+    SetSends {
+        /// Which strip.
+        strip: u32,
+        /// The sends.
+        sends: Vec<Send>,
+    },
+    /// Says what a track is.
+    SetPart {
+        /// Which strip.
+        strip: u32,
+        /// What it plays.
+        part: Part,
+        /// Its family's mark, which may differ from the part's own.
+        family: Family,
+        /// Whether this is a guess nobody has looked at.
+        #[serde(default)]
+        guessed: bool,
+    },
+    /// Puts a track into a set of recordings of one performance, or out of one (0).
+    SetTakeSet {
+        /// Which strip.
+        strip: u32,
+        /// Number of the set.
+        set: u32,
+    },
+    /// Moves where a track's audio begins in the song.
+    SetStart {
+        /// Which strip.
+        strip: u32,
+        /// First frame.
+        start: u64,
+    },
+    /// Changes tempo and metre.
+    SetTempo {
+        /// Quarter notes per minute.
+        tempo_bpm: f64,
+        /// Quarter notes per bar.
+        beats_per_bar: u32,
+    },
     /// Replaces all sections.
     SetSections {
         /// The sections.
         sections: Vec<Section>,
+    },
+    /// Several changes as one, all or none.
+    Several {
+        /// The changes in order.
+        edits: Vec<Edit>,
     },
 }
 
@@ -104,10 +167,14 @@ pub enum Touch {
     Strip(u32),
     /// A strip's rack.
     Rack(u32),
+    /// What a strip feeds and is sent to.
+    Paths(u32),
     /// The list of strips.
     Strips,
     /// Name, tempo, sections.
     Frame,
+    /// Any of it.
+    Everything,
 }
 
 /// Why an edit was refused. Nothing was changed.
@@ -123,6 +190,12 @@ pub enum EditError {
     InUse(String),
     /// A text is empty or too long.
     BadText(&'static str),
+    /// The paths would run in a circle, here in words.
+    Circle(String),
+    /// A path to something that cannot take it in.
+    NoSuchPath(String),
+    /// A number outside its range.
+    BadNumber(&'static str),
     /// A section is empty, reversed or too long.
     BadSections(String),
     /// A control's value.
@@ -138,6 +211,11 @@ impl core::fmt::Display for EditError {
         match self {
             Self::NoStrip(id) => write!(f, "there is no strip {id} in this session"),
             Self::NoUnit(id) => write!(f, "there is no unit {id} in this rack; it may have been removed"),
+            Self::Circle(words) => {
+                write!(f, "the sound would run in a circle: {words}")
+            }
+            Self::NoSuchPath(why) => f.write_str(why),
+            Self::BadNumber(why) => f.write_str(why),
             Self::RackFull => write!(f, "the rack is full; {MAX_UNITS} units fit"),
             Self::InUse(what) => write!(f, "it cannot be removed: {what}"),
             Self::BadText(what) => write!(f, "{what}"),
@@ -170,6 +248,14 @@ impl Edit {
             Self::MoveUnit { strip, unit, to } => move_unit(session, *strip, *unit, *to),
             Self::SetUnit { strip, unit } => set_unit(session, *strip, unit),
             Self::ReplaceRack { strip, rack } => replace_rack(session, *strip, rack),
+            Self::MoveStrip { strip, to } => move_strip(session, *strip, *to),
+            Self::SetFeeds { strip, to } => paths::set_feeds(session, *strip, *to),
+            Self::SetSends { strip, sends } => paths::set_sends(session, *strip, sends),
+            Self::SetPart { strip, part, family, guessed } => set_part(session, *strip, *part, *family, *guessed),
+            Self::SetTakeSet { strip, set } => set_take_set(session, *strip, *set),
+            Self::SetStart { strip, start } => set_start(session, *strip, *start),
+            Self::SetTempo { tempo_bpm, beats_per_bar } => set_tempo(session, *tempo_bpm, *beats_per_bar),
+            Self::Several { edits } => several(session, edits),
             Self::AddStrip { at, strip } => add_strip(session, *at, strip),
             Self::RemoveStrip { strip } => remove_strip(session, *strip),
             Self::SetSections { sections } => set_sections(session, sections),
@@ -180,16 +266,21 @@ impl Edit {
     #[must_use]
     pub fn touches(&self) -> Touch {
         match self {
-            Self::SetControl { strip, .. } | Self::Rename { strip, .. } | Self::SetNote { strip, .. } => {
-                Touch::Strip(*strip)
-            }
+            Self::SetControl { strip, .. }
+            | Self::Rename { strip, .. }
+            | Self::SetNote { strip, .. }
+            | Self::SetPart { strip, .. }
+            | Self::SetTakeSet { strip, .. }
+            | Self::SetStart { strip, .. } => Touch::Strip(*strip),
+            Self::SetFeeds { strip, .. } | Self::SetSends { strip, .. } => Touch::Paths(*strip),
             Self::AddUnit { strip, .. }
             | Self::RemoveUnit { strip, .. }
             | Self::MoveUnit { strip, .. }
             | Self::SetUnit { strip, .. }
             | Self::ReplaceRack { strip, .. } => Touch::Rack(*strip),
-            Self::AddStrip { .. } | Self::RemoveStrip { .. } => Touch::Strips,
-            Self::SetSections { .. } => Touch::Frame,
+            Self::AddStrip { .. } | Self::RemoveStrip { .. } | Self::MoveStrip { .. } => Touch::Strips,
+            Self::SetSections { .. } | Self::SetTempo { .. } => Touch::Frame,
+            Self::Several { .. } => Touch::Everything,
         }
     }
 
@@ -202,14 +293,19 @@ impl Edit {
                 a == b && c == d
             }
             (Self::SetUnit { strip: a, unit: u }, Self::SetUnit { strip: b, unit: v }) => a == b && u["id"] == v["id"],
+            (Self::SetSends { strip: a, sends: s }, Self::SetSends { strip: b, sends: t }) => {
+                a == b && s.len() == t.len()
+            }
+            (Self::SetTempo { .. }, Self::SetTempo { .. }) => true,
             _ => false,
         }
     }
 }
 
-type Applied = Result<(Edit, Edit), EditError>;
+/// The edit as applied, and its inverse.
+pub(super) type Applied = Result<(Edit, Edit), EditError>;
 
-fn strip_mut(session: &mut Session, id: u32) -> Result<&mut Strip, EditError> {
+pub(super) fn strip_mut(session: &mut Session, id: u32) -> Result<&mut Strip, EditError> {
     session.strip_mut(id).ok_or(EditError::NoStrip(id))
 }
 
@@ -260,11 +356,12 @@ fn add_unit(session: &mut Session, id: u32, at: usize, unit: &Json) -> Applied {
         unit.id = session.take_id();
     }
     let unit_id = unit.id;
-    let json = unit.to_json();
+    let (json, keyed) = (unit.to_json(), unit.key.is_some());
     let strip = strip_mut(session, id)?;
     let at = at.min(strip.rack.units.len());
     strip.rack.units.insert(at, unit);
-    Ok((Edit::AddUnit { strip: id, at, unit: json }, Edit::RemoveUnit { strip: id, unit: unit_id }))
+    let applied = (Edit::AddUnit { strip: id, at, unit: json }, Edit::RemoveUnit { strip: id, unit: unit_id });
+    paths::checked_if(keyed, session, applied)
 }
 
 fn remove_unit(session: &mut Session, id: u32, unit: u32) -> Applied {
@@ -287,9 +384,10 @@ fn set_unit(session: &mut Session, id: u32, unit: &Json) -> Applied {
     let unit = read_unit(unit, 1)?;
     let strip = strip_mut(session, id)?;
     let at = unit_at(strip, unit.id)?;
-    let json = unit.to_json();
+    let (json, keyed) = (unit.to_json(), unit.key.is_some());
     let old = std::mem::replace(&mut strip.rack.units[at], unit);
-    Ok((Edit::SetUnit { strip: id, unit: json }, Edit::SetUnit { strip: id, unit: old.to_json() }))
+    let applied = (Edit::SetUnit { strip: id, unit: json }, Edit::SetUnit { strip: id, unit: old.to_json() });
+    paths::checked_if(keyed, session, applied)
 }
 
 fn replace_rack(session: &mut Session, id: u32, rack: &Json) -> Applied {
@@ -298,10 +396,11 @@ fn replace_rack(session: &mut Session, id: u32, rack: &Json) -> Applied {
     for unit in rack.units.iter_mut().filter(|u| u.id == 0) {
         unit.id = session.take_id();
     }
-    let json = rack.to_json();
+    let (json, keyed) = (rack.to_json(), rack.units.iter().any(|u| u.key.is_some()));
     let strip = strip_mut(session, id)?;
     let old = std::mem::replace(&mut strip.rack, rack);
-    Ok((Edit::ReplaceRack { strip: id, rack: json }, Edit::ReplaceRack { strip: id, rack: old.to_json() }))
+    let applied = (Edit::ReplaceRack { strip: id, rack: json }, Edit::ReplaceRack { strip: id, rack: old.to_json() });
+    paths::checked_if(keyed, session, applied)
 }
 
 fn add_strip(session: &mut Session, at: usize, strip: &Json) -> Applied {
@@ -309,17 +408,20 @@ fn add_strip(session: &mut Session, at: usize, strip: &Json) -> Applied {
     if strip.role == super::Role::Main {
         return Err(EditError::BadText("a session has one main already"));
     }
-    let target = strip.feeds.and_then(|id| session.strip(id)).map(Strip::is_track);
-    if target != Some(false) {
-        return Err(EditError::BadText("the strip must feed a bus or the main"));
-    }
     if strip.id == 0 || session.strip(strip.id).is_some() {
         strip.id = session.take_id();
+    }
+    // A copy of a strip brings units along that are known already.
+    for unit in &mut strip.rack.units {
+        let known = |u: &UnitSpec| u.id == unit.id;
+        if unit.id == 0 || session.strips.iter().any(|s| s.rack.units.iter().any(known)) {
+            unit.id = session.take_id();
+        }
     }
     let (id, json) = (strip.id, strip.to_json());
     let at = at.min(session.strips.len() - 1);
     session.strips.insert(at, strip);
-    Ok((Edit::AddStrip { at, strip: json }, Edit::RemoveStrip { strip: id }))
+    paths::checked_if(true, session, (Edit::AddStrip { at, strip: json }, Edit::RemoveStrip { strip: id }))
 }
 
 fn remove_strip(session: &mut Session, id: u32) -> Applied {
@@ -327,11 +429,90 @@ fn remove_strip(session: &mut Session, id: u32) -> Applied {
     if session.main_id() == id {
         return Err(EditError::InUse("a session needs its main".into()));
     }
-    if let Some(feeder) = session.strips.iter().find(|s| s.feeds == Some(id)) {
-        return Err(EditError::InUse(format!("{} feeds it", feeder.name)));
+    if let Some(why) = paths::who_uses(session, id) {
+        return Err(EditError::InUse(why));
     }
     let removed = session.strips.remove(at);
     Ok((Edit::RemoveStrip { strip: id }, Edit::AddStrip { at, strip: removed.to_json() }))
+}
+
+fn move_strip(session: &mut Session, id: u32, to: usize) -> Applied {
+    let at = session.strips.iter().position(|s| s.id == id).ok_or(EditError::NoStrip(id))?;
+    if session.main_id() == id {
+        return Err(EditError::InUse("the main stays last".into()));
+    }
+    let moved = session.strips.remove(at);
+    let to = to.min(session.strips.len() - 1);
+    session.strips.insert(to, moved);
+    Ok((Edit::MoveStrip { strip: id, to }, Edit::MoveStrip { strip: id, to: at }))
+}
+
+fn set_part(session: &mut Session, id: u32, part: Part, family: Family, guessed: bool) -> Applied {
+    let strip = strip_mut(session, id)?;
+    let edit = |s: &Strip| Edit::SetPart { strip: id, part: s.part, family: s.family, guessed: s.guessed };
+    let before = edit(strip);
+    (strip.part, strip.family, strip.guessed) = (part, family, guessed);
+    Ok((edit(strip), before))
+}
+
+fn set_take_set(session: &mut Session, id: u32, set: u32) -> Applied {
+    let strip = strip_mut(session, id)?;
+    if !strip.is_track() {
+        return Err(EditError::BadText("only tracks belong to a set of recordings"));
+    }
+    let old = std::mem::replace(&mut strip.take_set, set);
+    Ok((Edit::SetTakeSet { strip: id, set }, Edit::SetTakeSet { strip: id, set: old }))
+}
+
+/// Latest start of a track: a day into the song at 384 kHz.
+const LATEST_START: u64 = 24 * 3600 * 384_000;
+
+fn set_start(session: &mut Session, id: u32, start: u64) -> Applied {
+    if start > LATEST_START {
+        return Err(EditError::BadNumber("a track begins within a day; it was left where it was"));
+    }
+    match &mut strip_mut(session, id)?.role {
+        super::Role::Track(audio) => {
+            let old = std::mem::replace(&mut audio.start, start);
+            Ok((Edit::SetStart { strip: id, start }, Edit::SetStart { strip: id, start: old }))
+        }
+        _ => Err(EditError::BadText("only tracks begin somewhere")),
+    }
+}
+
+/// Slowest and fastest tempo in quarter notes per minute.
+const TEMPO_RANGE: std::ops::RangeInclusive<f64> = 20.0..=400.0;
+
+fn set_tempo(session: &mut Session, tempo_bpm: f64, beats_per_bar: u32) -> Applied {
+    if !TEMPO_RANGE.contains(&tempo_bpm) {
+        return Err(EditError::BadNumber("a tempo is 20 to 400 quarter notes a minute; the old one was kept"));
+    }
+    if !(1..=16).contains(&beats_per_bar) {
+        return Err(EditError::BadNumber("a bar has 1 to 16 quarter notes; the old metre was kept"));
+    }
+    let old = Edit::SetTempo { tempo_bpm: session.tempo_bpm, beats_per_bar: session.beats_per_bar };
+    (session.tempo_bpm, session.beats_per_bar) = (tempo_bpm, beats_per_bar);
+    Ok((Edit::SetTempo { tempo_bpm, beats_per_bar }, old))
+}
+
+/// Most edits in one; a guard against hostile requests.
+const MOST_AT_ONCE: usize = 2000;
+
+fn several(session: &mut Session, edits: &[Edit]) -> Applied {
+    if edits.len() > MOST_AT_ONCE || edits.iter().any(|e| matches!(e, Edit::Several { .. })) {
+        return Err(EditError::BadText("at most 2000 changes go together, and none of them may be several itself"));
+    }
+    let mut whole = session.clone();
+    let mut applied = Vec::with_capacity(edits.len());
+    let mut inverses = Vec::with_capacity(edits.len());
+    for edit in edits {
+        let (done, inverse) = edit.apply(&mut whole)?;
+        applied.push(done);
+        inverses.push(inverse);
+    }
+    inverses.reverse();
+    *session = whole;
+    Ok((Edit::Several { edits: applied }, Edit::Several { edits: inverses }))
 }
 
 fn set_sections(session: &mut Session, sections: &[Section]) -> Applied {
@@ -357,7 +538,8 @@ mod tests {
     fn session() -> Session {
         let mut s = Session::new("test", 48_000);
         let bus = s.add_strip("Guitars", Family::Gt, Role::Bus, 1);
-        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 1000 };
+        s.add_strip("Room", Family::Fx, Role::Return, 1);
+        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 1000, start: 0 };
         let track = s.add_strip("Lead", Family::Gt, Role::Track(audio), bus);
         for kind in crate::unit::catalogue::KINDS {
             s.add_unit(track, UnitSpec::new(kind));
@@ -389,16 +571,49 @@ mod tests {
                 strip,
                 rack: json!({"zinc_rack": 1, "units": [{"kind": "compressor"}]})
             }),
-            strip.prop_map(|strip| Edit::RemoveStrip { strip }),
+            strip.clone().prop_map(|strip| Edit::RemoveStrip { strip }),
+            (strip.clone(), 0u32..6).prop_map(|(strip, to)| Edit::SetFeeds { strip, to }),
+            (strip.clone(), prop::collection::vec((0u32..6, -95.0f64..13.0, any::<bool>()), 0..3)).prop_map(
+                |(strip, sends)| Edit::SetSends {
+                    strip,
+                    sends: sends
+                        .into_iter()
+                        .map(|(to, level_db, before_fader)| Send { to, level_db, before_fader })
+                        .collect()
+                }
+            ),
+            (strip.clone(), 0usize..6).prop_map(|(strip, to)| Edit::MoveStrip { strip, to }),
+            (strip.clone(), 0u32..12, 0u32..6).prop_map(|(strip, unit, key)| Edit::SetUnit {
+                strip,
+                unit: json!({"id": unit, "kind": "compressor", "key": {"strip": key}})
+            }),
+            (strip.clone(), 0u32..3).prop_map(|(strip, set)| Edit::SetTakeSet { strip, set }),
+            (strip, any::<bool>()).prop_map(|(strip, guessed)| Edit::SetPart {
+                strip,
+                part: Part::Organ,
+                family: Family::Ky,
+                guessed
+            }),
+            (0u32..6, 0u64..1000).prop_map(|(strip, start)| Edit::SetStart { strip, start }),
+            (0.0f64..500.0, 0u32..20)
+                .prop_map(|(tempo_bpm, beats_per_bar)| Edit::SetTempo { tempo_bpm, beats_per_bar }),
             (0u64..10, 0u64..10).prop_map(|(start, end)| Edit::SetSections {
                 sections: vec![Section { name: "A".into(), start, end }]
             }),
         ]
     }
 
+    /// Any edit, or a few as one.
+    fn any_change() -> impl Strategy<Value = Edit> {
+        prop_oneof![
+            4 => any_edit(),
+            1 => prop::collection::vec(any_edit(), 0..4).prop_map(|edits| Edit::Several { edits }),
+        ]
+    }
+
     proptest! {
         #[test]
-        fn any_run_of_edits_is_taken_back_by_its_inverses(edits in prop::collection::vec(any_edit(), 1..30)) {
+        fn any_run_of_edits_is_taken_back_by_its_inverses(edits in prop::collection::vec(any_change(), 1..30)) {
             let before = session();
             let mut now = before.clone();
             let mut inverses = Vec::new();
@@ -419,6 +634,7 @@ mod tests {
                 inverse.apply(&mut now).unwrap();
                 prop_assert_eq!(&now.strips, &state.strips);
                 prop_assert_eq!(&now.sections, &state.sections);
+                prop_assert_eq!(now.tempo_bpm, state.tempo_bpm);
             }
             for (applied, _) in &inverses {
                 applied.apply(&mut now).unwrap();
@@ -427,13 +643,75 @@ mod tests {
         }
 
         #[test]
-        fn documents_survive_json(edits in prop::collection::vec(any_edit(), 1..20)) {
+        fn documents_survive_json(edits in prop::collection::vec(any_change(), 1..20)) {
             let mut s = session();
             for edit in &edits {
                 let _ = edit.apply(&mut s);
             }
             prop_assert_eq!(Session::from_json(&s.to_json()).unwrap(), s);
         }
+    }
+
+    #[test]
+    fn a_circle_is_refused_with_its_path_and_nothing_changes() {
+        let mut s = session();
+        let (bus, room, lead) = (2, 3, 4);
+        let send = |to| vec![Send { to, level_db: -6.0, before_fader: false }];
+        Edit::SetSends { strip: bus, sends: send(room) }.apply(&mut s).unwrap();
+        let before = s.clone();
+        let circle = Edit::SetFeeds { strip: room, to: bus }.apply(&mut s).unwrap_err().to_string();
+        assert!(circle.contains("Guitars > Room > Guitars") || circle.contains("Room > Guitars > Room"), "{circle}");
+        let keyed = json!({"kind": "compressor", "key": {"strip": bus}});
+        let circle = Edit::AddUnit { strip: lead, at: 0, unit: keyed }.apply(&mut s).unwrap_err().to_string();
+        assert!(circle.contains("Lead > Guitars > Lead") || circle.contains("Guitars > Lead > Guitars"), "{circle}");
+        assert_eq!(before.strips, s.strips);
+    }
+
+    #[test]
+    fn paths_lead_only_where_sound_can_go() {
+        let mut s = session();
+        for (edit, why) in [
+            (Edit::SetFeeds { strip: 4, to: 99 }, "must feed a bus or the main"),
+            (Edit::SetFeeds { strip: 2, to: 4 }, "must feed a bus or the main"),
+            (Edit::SetFeeds { strip: 1, to: 2 }, "the main feeds the listener"),
+            (
+                Edit::SetSends { strip: 4, sends: vec![Send { to: 1, level_db: 0.0, before_fader: false }] },
+                "buses and returns only",
+            ),
+            (
+                Edit::AddUnit { strip: 4, at: 0, unit: json!({"kind": "compressor", "key": "outside"}) },
+                "not in this session",
+            ),
+        ] {
+            assert!(edit.apply(&mut s).unwrap_err().to_string().contains(why), "{edit:?}");
+        }
+    }
+
+    #[test]
+    fn several_edits_are_all_made_or_none() {
+        let mut s = session();
+        let before = s.clone();
+        let level = |value: f64| Edit::SetControl { strip: 2, control: "level_db".into(), value: json!(value) };
+        assert!(Edit::Several { edits: vec![level(-3.0), level(99.0)] }.apply(&mut s).is_err());
+        assert_eq!(s, before);
+        let (_, inverse) = Edit::Several { edits: vec![level(-3.0), level(-6.0)] }.apply(&mut s).unwrap();
+        assert_eq!(s.strip(2).unwrap().controls.number("level_db"), -6.0);
+        inverse.apply(&mut s).unwrap();
+        assert_eq!(s, before);
+    }
+
+    #[test]
+    fn a_copy_of_a_strip_gets_units_of_its_own() {
+        let mut s = session();
+        let copy = json!({"at": 0, "strip": {"id": 0}});
+        let mut lead = s.strip(4).unwrap().to_json();
+        lead["id"] = copy["strip"]["id"].clone();
+        Edit::AddStrip { at: 0, strip: lead }.apply(&mut s).unwrap();
+        let mut ids: Vec<u32> = s.strips.iter().flat_map(|s| s.rack.units.iter().map(|u| u.id)).collect();
+        let count = ids.len();
+        ids.sort_unstable();
+        ids.dedup();
+        assert_eq!((count, ids.len()), (4, 4));
     }
 
     #[test]

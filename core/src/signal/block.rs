@@ -44,6 +44,12 @@ impl StereoBlock {
         }
     }
 
+    /// The largest magnitude.
+    #[must_use]
+    pub fn peak(&self) -> f32 {
+        self.left.iter().chain(&self.right).fold(0.0, |m, x| m.max(x.abs()))
+    }
+
     /// Both channels of frame `i` as double-precision lanes.
     #[inline]
     #[must_use]

@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::param::Param;
 use super::processor::Processor;
 use super::settings::Settings;
-use super::{compressor, surgical_eq};
+use super::{compressor, surgical_eq, width};
 use crate::signal::math::Complex;
 
 /// One kind of unit: its words, its table, its processor.
@@ -28,6 +28,8 @@ pub struct UnitKind {
     pub response: fn(&Settings, f64, &[f64]) -> Vec<Complex>,
     /// Steady output level in dB for a steady input level, for units that reduce.
     pub bend: Option<fn(&Settings, f64) -> f64>,
+    /// Whether another sound may drive it.
+    pub takes_key: bool,
 }
 
 /// A list of rows with a table of their own.
@@ -51,10 +53,12 @@ pub enum Picture {
     Response,
     /// Output level against input level.
     Bend,
+    /// How far the sides stand apart.
+    Width,
 }
 
 /// All kinds, in the order in which the page offers them.
-pub const KINDS: &[&UnitKind] = &[&surgical_eq::KIND, &compressor::KIND];
+pub const KINDS: &[&UnitKind] = &[&surgical_eq::KIND, &compressor::KIND, &width::KIND];
 
 /// The kind named `id`.
 #[must_use]
@@ -71,13 +75,14 @@ pub fn kind_names() -> String {
 impl Serialize for UnitKind {
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         use serde::ser::SerializeStruct;
-        let mut s = serializer.serialize_struct("UnitKind", 6)?;
+        let mut s = serializer.serialize_struct("UnitKind", 7)?;
         s.serialize_field("id", self.id)?;
         s.serialize_field("name", self.name)?;
         s.serialize_field("about", self.about)?;
         s.serialize_field("picture", &self.picture)?;
         s.serialize_field("params", self.params)?;
         s.serialize_field("rows", &self.rows)?;
+        s.serialize_field("takes_key", &self.takes_key)?;
         s.end()
     }
 }

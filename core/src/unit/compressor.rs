@@ -111,6 +111,7 @@ pub const KIND: UnitKind = UnitKind {
         freqs.iter().map(at).collect()
     },
     bend: Some(|settings, in_db| in_db - curve_of(settings).reduction_db(in_db) + settings.fixed.number("makeup_db")),
+    takes_key: true,
 };
 
 fn curve_of(settings: &Settings) -> Curve {
@@ -275,9 +276,10 @@ impl Processor for Compressor {
         self.lookahead.delay()
     }
 
-    fn process(&mut self, block: &mut StereoBlock) {
+    fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {
+        let key = key.unwrap_or(block);
         for (i, frame) in self.key_frames.iter_mut().enumerate() {
-            *frame = block.frame(i);
+            *frame = key.frame(i);
         }
         if !self.key.is_idle() {
             self.key.process(&mut self.key_frames);

@@ -11,6 +11,7 @@ pub mod processor;
 pub mod settings;
 pub mod surgical_eq;
 pub mod text;
+pub mod width;
 
 pub use catalogue::{Picture, UnitKind, kind};
 pub use param::{Domain, Param, Quantity, Taper};

@@ -20,8 +20,9 @@ pub trait Processor: Send {
         0
     }
 
-    /// Works on one block in place.
-    fn process(&mut self, block: &mut StereoBlock);
+    /// Works on one block in place. `key` is the sound that drives the unit instead of
+    /// its own input, for kinds that take one.
+    fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>);
 
     /// Reduction in dB (>= 0) for each frame of the last block, for units that reduce.
     fn reduction(&self) -> Option<&[f32; BLOCK]> {

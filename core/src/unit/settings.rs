@@ -165,6 +165,26 @@ impl Record {
         matches!(self.value(id), Some(Value::On(true)))
     }
 
+    /// Sets the switch named `id`; nothing for a name that is no switch.
+    pub fn switch(&mut self, id: &str, on: bool) {
+        self.put(id, Value::On(on));
+    }
+
+    /// Sets the number named `id` without regard to its range, for what is computed
+    /// and not typed; nothing for a name that is no number.
+    pub fn put_number(&mut self, id: &str, number: f64) {
+        self.put(id, Value::Number(number));
+    }
+
+    fn put(&mut self, id: &str, value: Value) {
+        let at = self.params.iter().position(|p| p.id == id);
+        if let Some(slot) = at.map(|i| &mut self.values[i])
+            && std::mem::discriminant(slot) == std::mem::discriminant(&value)
+        {
+            *slot = value;
+        }
+    }
+
     fn value(&self, id: &str) -> Option<Value> {
         self.params.iter().position(|p| p.id == id).map(|i| self.values[i])
     }

@@ -91,6 +91,7 @@ pub const KIND: UnitKind = UnitKind {
     build: |settings, rate| Box::new(SurgicalEq::new(settings, rate)),
     response: |settings, rate, freqs| Design::new(settings, rate).response(rate, freqs),
     bend: None,
+    takes_key: false,
 };
 
 /// Analog prototype of one band; empty when it is off or does nothing.
@@ -210,7 +211,7 @@ impl Processor for SurgicalEq {
         self.fir.reset();
     }
 
-    fn process(&mut self, block: &mut StereoBlock) {
+    fn process(&mut self, block: &mut StereoBlock, _key: Option<&StereoBlock>) {
         for (i, frame) in self.frames.iter_mut().enumerate() {
             *frame = block.frame(i);
         }

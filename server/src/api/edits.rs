@@ -30,7 +30,16 @@ struct StepRequest {
 async fn edit(app: &State<App>, id: i32, request: Json<EditRequest>) -> Answer {
     let app = app.inner().clone();
     let request = request.into_inner();
-    let change = blocking(move || Ok(app.store.apply(id, &request.edit, &request.gesture)?)).await?;
+    let change = blocking(move || {
+        let change = app.store.apply(id, &request.edit, &request.gesture)?;
+        if let Edit::SetPart { strip, part, guessed: false, .. } = change.edit
+            && let Some(strip) = change.session.strip(strip)
+        {
+            app.store.remember_part(&strip.name, part)?;
+        }
+        Ok(change)
+    })
+    .await?;
     Ok(Json(outcome(&change, request.version)))
 }
 
@@ -52,8 +61,8 @@ async fn step(app: App, id: i32, direction: Direction, version: i32) -> Answer {
 /// What the page needs after a change; the whole document if its own was older.
 fn outcome(change: &Change, page_version: i32) -> Value {
     let strip = match change.edit.touches() {
-        Touch::Strip(id) | Touch::Rack(id) => change.session.strip(id).map(|s| s.to_json()),
-        Touch::Strips | Touch::Frame => None,
+        Touch::Strip(id) | Touch::Rack(id) | Touch::Paths(id) => change.session.strip(id).map(|s| s.to_json()),
+        Touch::Strips | Touch::Frame | Touch::Everything => None,
     };
     let newer = page_version != change.version_before;
     json!({

@@ -1,31 +1,55 @@
 //! What a page needs to play: its streams, and what racks did to whole parts.
 
 use rocket::http::Status;
+use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, json};
 use rocket::{Route, State, post, routes};
 use zinc_core::measure::heard::is_treated_downstream;
 use zinc_core::measure::treatment::Treatment;
-use zinc_core::render::{Plan, Source};
-use zinc_core::session::{Session, Strip};
+use zinc_core::render::{Plan, Source, View};
+use zinc_core::session::{Change, Reference, Session, Strip};
 
 use super::{Answer, ApiError, blocking};
 use crate::app::App;
 use crate::jobs::{Job, Stopped, side_by_side};
 
-/// Prepares the streams of the Desk (`strip` 0) or of a strip's Bench; a job.
-#[post("/sessions/<id>/streams?<strip>")]
-async fn streams(app: &State<App>, id: i32, strip: u32) -> Answer {
+/// What a page is going to play.
+#[derive(Deserialize)]
+#[serde(crate = "rocket::serde")]
+struct Wanted {
+    #[serde(flatten)]
+    view: View,
+    /// The other side of its comparison.
+    #[serde(default)]
+    reference: Option<Reference>,
+}
+
+/// Prepares the streams of a page's mix, and of the other side of its comparison; a job.
+#[post("/sessions/<id>/streams", data = "<wanted>")]
+async fn streams(app: &State<App>, id: i32, wanted: Json<Wanted>) -> Answer {
     let app = app.inner().clone();
     let session = load(&app, id).await?;
-    let no_strip = || ApiError::new(Status::NotFound, format!("There is no strip {strip} in this session."));
-    let plan = if strip == 0 { Plan::desk(&session) } else { Plan::bench(&session, strip).ok_or_else(no_strip)? };
-    let sources: Vec<Source> = plan.lanes.iter().map(|l| l.source.clone()).collect();
+    let Wanted { view, reference } = wanted.into_inner();
+    let unusable = |why: String| ApiError::new(Status::UnprocessableEntity, why);
+    let other = reference.map(|r| r.of(&session)).transpose().map_err(|e| unusable(e.to_string()))?;
+    sources(&session, &view)?;
     let worker = app.clone();
     let job = app.jobs.add("preparing to play", move |job| {
-        let lanes = worker.prints.ensure(&session, &sources, job)?;
-        Ok(json!({ "lanes": lanes, "frames": session.frames() }))
+        let lanes = |session: &Session| {
+            let sources = sources(session, &view).map_err(|e| Stopped::Failed(e.to_string()))?;
+            worker.prints.ensure(session, &sources, job)
+        };
+        let reference_lanes = other.as_ref().map(lanes).transpose()?.unwrap_or_default();
+        Ok(json!({ "lanes": lanes(&session)?, "reference_lanes": reference_lanes, "frames": session.frames() }))
     });
     Ok(Json(json!({ "job": job.id })))
+}
+
+/// The sources of a view, in the order of its lanes.
+fn sources(session: &Session, view: &View) -> Result<Vec<Source>, ApiError> {
+    let no_strip = || ApiError::new(Status::NotFound, format!("There is no strip {} in this session.", view.strip));
+    let plan = Plan::of_view(session, view).ok_or_else(no_strip)?;
+    Ok(plan.lanes().map(|(_, source)| source.clone()).collect())
 }
 
 /// Measures what a strip's rack does to its whole part; a job.
@@ -41,25 +65,41 @@ async fn evidence(app: &State<App>, id: i32, strip: u32) -> Answer {
     Ok(Json(json!({ "job": job.id })))
 }
 
-/// The gain that makes both sides of a strip's comparison equally loud at the ear,
-/// when the strip is heard alone over these frames; a job.
-#[post("/sessions/<id>/strips/<strip>/match?<from>&<to>")]
-async fn heard_match(app: &State<App>, id: i32, strip: u32, from: u64, to: u64) -> Answer {
+/// What is compared, where, and over which frames.
+#[derive(Deserialize)]
+#[serde(crate = "rocket::serde")]
+struct Match {
+    /// The strip whose level makes both sides equally loud.
+    strip: u32,
+    reference: Reference,
+    from: u64,
+    to: u64,
+}
+
+/// The gain that makes both sides of a comparison equally loud at the ear, when the
+/// strip is heard alone over these frames; a job.
+#[post("/sessions/<id>/match", data = "<wanted>")]
+async fn heard_match(app: &State<App>, id: i32, wanted: Json<Match>) -> Answer {
     let app = app.inner().clone();
     let session = load(&app, id).await?;
+    let Match { strip, reference, from, to } = wanted.into_inner();
     let to = to.min(session.frames());
     if from >= to {
         return Err(ApiError::new(Status::UnprocessableEntity, "The stretch to be matched is empty."));
     }
     let worker = app.clone();
     let job = app.jobs.add("matching loudness", move |job| {
-        let treatment = worker.prints.treatment(&session, strip, job)?;
-        let tenth = |frame: u64| (frame * 10 / u64::from(session.rate)) as usize;
-        let guess = treatment.match_db(tenth(from), tenth(to));
-        let found = if is_treated_downstream(&session, strip) {
-            worker.prints.heard_match(&session, strip, from..to, guess, job)?
+        let whole_rack = reference.changes == [Change::RackOff { strip }];
+        let guess = if whole_rack {
+            let tenth = |frame: u64| (frame * 10 / u64::from(session.rate)) as usize;
+            worker.prints.treatment(&session, strip, job)?.match_db(tenth(from), tenth(to))
         } else {
+            0.0
+        };
+        let found = if whole_rack && !is_treated_downstream(&session, strip) {
             guess
+        } else {
+            worker.prints.heard_match(&session, strip, &reference, from..to, guess, job)?
         };
         Ok(json!({ "match_db": found }))
     });
@@ -80,10 +120,7 @@ fn track_overviews(app: &App, session: &Session, job: &Job) -> Result<serde_json
     let tracks: Vec<&Strip> = session.tracks().collect();
     let all = side_by_side(&tracks, |done, track| {
         job.progress(&format!("measuring {}", track.name), done)?;
-        let t = app.prints.treatment(session, track.id, job)?;
-        let last = t.points.last();
-        let (lufs, peak_db) = (last.and_then(|p| p.lufs), last.map(|p| p.peak_db));
-        Ok(json!({ "strip": track.id, "wave": t.overview_in, "lufs": lufs, "peak_db": peak_db }))
+        app.prints.glance(session, track, job)
     })?;
     Ok(json!(all))
 }

@@ -49,7 +49,8 @@ async fn remove(app: &State<App>, id: i32) -> Answer {
     Ok(Json(json!({ "removed": id })))
 }
 
-/// One file of an import: the body is the file, `name` its name.
+/// One file of an import: the body is the file, `name` its name. Receives it, then a
+/// job reads it in.
 #[post("/sessions/<id>/files?<name>", data = "<body>")]
 async fn bring_in(app: &State<App>, limits: &Limits, id: i32, name: &str, body: Data<'_>) -> Answer {
     let app = app.inner().clone();
@@ -59,19 +60,37 @@ async fn bring_in(app: &State<App>, limits: &Limits, id: i32, name: &str, body: 
     let received = body.open(limit).into_file(&*temporary).await;
     let complete = matches!(&received, Ok(file) if file.is_complete());
     drop(received);
-    let answer = if complete {
-        blocking(move || {
-            import_file(&app, id, &temporary, &name).map_err(|why| ApiError::new(Status::UnprocessableEntity, why))
-        })
-        .await
-    } else {
+    if !complete {
         let why = format!("{name} did not arrive whole (interrupted, or larger than {limit}). It was not imported.");
-        Err(ApiError::new(Status::PayloadTooLarge, why))
-    };
-    let imported = answer?;
-    Ok(Json(json!({ "sentence": imported.sentence, "strip": imported.strip })))
+        return Err(ApiError::new(Status::PayloadTooLarge, why));
+    }
+    let worker = app.clone();
+    let job = app.jobs.add(&format!("reading {name}"), move |job| {
+        let done = import_file(&worker, id, &temporary, &name, job)?;
+        Ok(json!({ "sentence": done.sentence, "strip": done.strip, "duplicate": done.duplicate }))
+    });
+    Ok(Json(json!({ "job": job.id })))
+}
+
+/// What the import check found on every track, with the edits that mend it.
+#[get("/sessions/<id>/findings")]
+async fn findings(app: &State<App>, id: i32) -> Answer {
+    let app = app.inner().clone();
+    blocking(move || {
+        let session = app.store.load(id)?.session;
+        let mut all = Vec::new();
+        for track in session.tracks() {
+            let hash = track.audio().map(|a| a.hash.as_str()).unwrap_or_default();
+            let Some(intake) = app.store.intake(hash)? else { continue };
+            let open: Vec<_> =
+                intake.findings(track.id, track.part).into_iter().filter(|f| !f.is_mended(track)).collect();
+            all.push(json!({ "strip": track.id, "findings": open, "plays": intake.plays }));
+        }
+        Ok(Json(json!(all)))
+    })
+    .await
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![create, read, remove, bring_in]
+    routes![create, read, remove, bring_in, findings]
 }

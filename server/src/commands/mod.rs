@@ -5,6 +5,7 @@ mod measure;
 mod probe;
 mod process;
 mod serve;
+mod sessions;
 
 use std::path::Path;
 
@@ -47,6 +48,10 @@ pub fn run(cli: Cli) -> Result<(), Failure> {
         Command::Process(args) => process::run(&args),
         Command::Probe(args) => probe::run(&args),
         Command::Measure(args) => measure::run(&args),
+        Command::Sessions(args) => sessions::list(&args),
+        Command::Graph(args) => sessions::paths(&args),
+        Command::Print(args) => sessions::print(&args),
+        Command::Import(args) => sessions::import(&args),
         Command::Check(args) => check::run(&args),
     }
 }

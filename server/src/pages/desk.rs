@@ -3,7 +3,7 @@
 use askama::Template;
 use askama_web::WebTemplate;
 use rocket::{Route, State, get, routes};
-use zinc_core::session::Session;
+use zinc_core::session::{Session, routing};
 
 use super::view::{Shell, StripView};
 use super::{PageError, load};
@@ -25,13 +25,24 @@ async fn page(app: &State<App>, id: i32) -> Result<Page, PageError> {
     Ok(Page { shell: Shell::of("Desk", "desk", id, &stored, 0), groups, empty })
 }
 
-/// Tracks with the bus they feed at the end of their group; then what feeds the
-/// main directly; then the main.
+/// Tracks and returns with the bus they feed at the end of their group, inner buses
+/// before outer ones; then what feeds the main directly; then the main.
 fn groups(session: &Session) -> Vec<Vec<StripView>> {
     let main = session.main_id();
-    let fed_by = |target: u32| session.tracks().filter(move |t| t.feeds == Some(target));
+    let order = routing::order(session).unwrap_or_default();
+    let place = |id: u32| order.iter().position(|o| *o == id);
+    let fed_by = |target: u32| {
+        let all = session.tracks().chain(session.returns());
+        all.filter(move |t| t.feeds == Some(target))
+    };
+    let mut buses: Vec<_> = session.buses().collect();
+    // A bus inside another stands before it; others stay as they are.
+    buses.sort_by_key(|bus| {
+        let outermost = routing::downstream_sound(session, bus.id).into_iter().filter(|id| *id != main).last();
+        (session.strips.iter().position(|s| Some(s.id) == outermost), place(bus.id))
+    });
     let mut groups: Vec<Vec<StripView>> =
-        session.buses().map(|bus| fed_by(bus.id).chain([bus]).map(|s| StripView::of(session, s)).collect()).collect();
+        buses.into_iter().map(|bus| fed_by(bus.id).chain([bus]).map(|s| StripView::of(session, s)).collect()).collect();
     let direct: Vec<_> = fed_by(main).chain(session.strip(main)).map(|s| StripView::of(session, s)).collect();
     groups.push(direct);
     groups

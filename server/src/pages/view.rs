@@ -91,13 +91,18 @@ impl StripView {
         let role = match strip.role {
             Role::Track(_) => "track",
             Role::Bus => "bus",
+            Role::Return => "return",
             Role::Main => "main",
         };
         let fed_by = session.strips.iter().filter(|s| s.feeds == Some(strip.id)).count();
         let about = match &strip.role {
             Role::Track(audio) if audio.channels == 2 => "stereo".to_string(),
             Role::Track(_) => "mono".to_string(),
-            Role::Bus => format!("bus \u{b7} {fed_by} tracks"),
+            Role::Bus => format!("bus \u{b7} {fed_by} {}", if fed_by == 1 { "strip" } else { "strips" }),
+            Role::Return => {
+                let sent = session.strips.iter().filter(|s| s.sends.iter().any(|send| send.to == strip.id)).count();
+                format!("return \u{b7} {sent} sent to it")
+            }
             Role::Main => "everything".to_string(),
         };
         Self {

@@ -1,17 +1,18 @@
-//! Reads WAV and FLAC files, and resamples what has another rate.
+//! Reads WAV, AIFF, FLAC, Ogg Vorbis and MP3 files packet by packet.
 
 use std::fs::File;
 use std::path::Path;
 
-use rubato::audioadapter_buffers::direct::InterleavedSlice;
-use rubato::{Fft, FixedSync, Resampler};
-use symphonia::core::codecs::audio::AudioDecoderOptions;
+use symphonia::core::codecs::audio::{AudioDecoder, AudioDecoderOptions};
 use symphonia::core::formats::probe::Hint;
-use symphonia::core::formats::{FormatOptions, TrackType};
+use symphonia::core::formats::{FormatOptions, FormatReader, TrackType};
 use symphonia::core::io::MediaSourceStream;
 use symphonia::core::meta::MetadataOptions;
 
-/// A decoded file.
+/// Lowest and highest sample rate of a file that can be used, in Hz.
+const RATES: std::ops::RangeInclusive<u32> = 8_000..=384_000;
+
+/// A decoded file, whole in memory: for the commands that work on one file.
 pub struct Decoded {
     /// 1 or 2.
     pub channels: usize,
@@ -21,12 +22,22 @@ pub struct Decoded {
     pub samples: Vec<f32>,
 }
 
+impl Decoded {
+    /// Frames.
+    #[must_use]
+    pub fn frames(&self) -> usize {
+        self.samples.len() / self.channels
+    }
+}
+
 /// Why a file cannot be used; reads on after the file's name.
-#[derive(Debug)]
+#[derive(Debug, PartialEq)]
 pub enum DecodeError {
     /// It cannot be opened or read.
     Unreadable(String),
-    /// It is not a WAV or FLAC file.
+    /// It is empty.
+    NoBytes,
+    /// It is no audio file of a known kind.
     NotAudio,
     /// It starts as audio and then goes wrong.
     Damaged {
@@ -45,7 +56,10 @@ impl std::fmt::Display for DecodeError {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
             Self::Unreadable(why) => write!(f, "cannot be read ({why})"),
-            Self::NotAudio => write!(f, "is not audio this program can read (no WAV or FLAC header)"),
+            Self::NoBytes => write!(f, "is empty: it holds no bytes at all"),
+            Self::NotAudio => {
+                write!(f, "is not audio this program can read (no WAV, AIFF, FLAC, Ogg Vorbis or MP3 header)")
+            }
             Self::Damaged { after_s } => write!(f, "is damaged or cut short: only {after_s:.1} s of it can be read"),
             Self::Empty => write!(f, "holds no sound"),
             Self::Channels(n) => write!(f, "has {n} channels; mono and stereo files can be used"),
@@ -56,86 +70,183 @@ impl std::fmt::Display for DecodeError {
 
 impl std::error::Error for DecodeError {}
 
+/// A file being read.
+pub struct Decoder {
+    format: Box<dyn FormatReader>,
+    codec: Box<dyn AudioDecoder>,
+    track: u32,
+    /// Frames the file says it holds.
+    promised: Option<u64>,
+    /// 1 or 2; 0 before the first packet.
+    channels: usize,
+    rate: u32,
+    frames: u64,
+    part: Vec<f32>,
+}
+
+impl Decoder {
+    /// Opens a file.
+    ///
+    /// # Errors
+    /// See [`DecodeError`].
+    pub fn open(path: &Path) -> Result<Self, DecodeError> {
+        let unreadable = |e: std::io::Error| DecodeError::Unreadable(e.to_string());
+        let file = File::open(path).map_err(unreadable)?;
+        if file.metadata().map_err(unreadable)?.len() == 0 {
+            return Err(DecodeError::NoBytes);
+        }
+        let stream = MediaSourceStream::new(Box::new(file), Default::default());
+        let format = symphonia::default::get_probe()
+            .probe(&Hint::new(), stream, FormatOptions::default(), MetadataOptions::default())
+            .map_err(|_| DecodeError::NotAudio)?;
+        let track = format.default_track(TrackType::Audio).ok_or(DecodeError::NotAudio)?;
+        let params = track.codec_params.as_ref().and_then(|p| p.audio()).ok_or(DecodeError::NotAudio)?;
+        if let Some(count) = params.channels.as_ref().map(|c| c.count()).filter(|n| *n > 2) {
+            return Err(DecodeError::Channels(count));
+        }
+        let (track, promised) = (track.id, track.num_frames);
+        let codec = symphonia::default::get_codecs()
+            .make_audio_decoder(params, &AudioDecoderOptions::default())
+            .map_err(|_| DecodeError::NotAudio)?;
+        Ok(Self { format, codec, track, promised, channels: 0, rate: 0, frames: 0, part: Vec::new() })
+    }
+
+    /// The next stretch, interleaved; `None` at the end. Channels and rate are known
+    /// from the first one on.
+    ///
+    /// # Errors
+    /// See [`DecodeError`].
+    pub fn next_part(&mut self) -> Result<Option<&[f32]>, DecodeError> {
+        loop {
+            let packet = match self.format.next_packet() {
+                Ok(Some(packet)) => packet,
+                Ok(None) => return self.end(false).map(|()| None),
+                Err(_) => return self.end(true).map(|()| None),
+            };
+            if packet.track_id != self.track {
+                continue;
+            }
+            let Ok(buffer) = self.codec.decode(&packet) else {
+                return self.end(true).map(|()| None);
+            };
+            let (channels, rate) = (buffer.spec().channels().count(), buffer.spec().rate());
+            if !(1..=2).contains(&channels) {
+                return Err(DecodeError::Channels(channels));
+            }
+            if !RATES.contains(&rate) {
+                return Err(DecodeError::Rate(rate));
+            }
+            if self.frames > 0 && (channels, rate) != (self.channels, self.rate) {
+                // A stream that changes its own layout is not one recording.
+                return self.end(true).map(|()| None);
+            }
+            (self.channels, self.rate) = (channels, rate);
+            let samples = buffer.samples_interleaved();
+            if samples == 0 {
+                continue;
+            }
+            self.part.resize(samples, 0.0);
+            buffer.copy_to_slice_interleaved(&mut self.part);
+            self.frames += (samples / channels) as u64;
+            break;
+        }
+        Ok(Some(&self.part))
+    }
+
+    /// What an end here means.
+    fn end(&self, broken: bool) -> Result<(), DecodeError> {
+        let short = self.promised.is_some_and(|n| self.frames < n);
+        if broken || short {
+            return Err(DecodeError::Damaged { after_s: self.frames as f64 / f64::from(self.rate.max(1)) });
+        }
+        if self.frames == 0 { Err(DecodeError::Empty) } else { Ok(()) }
+    }
+
+    /// 1 or 2.
+    #[must_use]
+    pub fn channels(&self) -> usize {
+        self.channels
+    }
+
+    /// Sample rate in Hz.
+    #[must_use]
+    pub fn rate(&self) -> u32 {
+        self.rate
+    }
+
+    /// Share read so far, 0..1, where the file says how long it is.
+    #[must_use]
+    pub fn share(&self) -> f64 {
+        self.promised.map_or(0.5, |n| (self.frames as f64 / n.max(1) as f64).min(1.0))
+    }
+}
+
 /// Reads a whole file.
 ///
 /// # Errors
 /// See [`DecodeError`].
 pub fn decode(path: &Path) -> Result<Decoded, DecodeError> {
-    let file = File::open(path).map_err(|e| DecodeError::Unreadable(e.to_string()))?;
-    let stream = MediaSourceStream::new(Box::new(file), Default::default());
-    let mut format = symphonia::default::get_probe()
-        .probe(&Hint::new(), stream, FormatOptions::default(), MetadataOptions::default())
-        .map_err(|_| DecodeError::NotAudio)?;
-    let track = format.default_track(TrackType::Audio).ok_or(DecodeError::NotAudio)?;
-    let params = track.codec_params.as_ref().and_then(|p| p.audio()).ok_or(DecodeError::NotAudio)?;
-    let (track_id, promised) = (track.id, track.num_frames);
-    let mut decoder = symphonia::default::get_codecs()
-        .make_audio_decoder(params, &AudioDecoderOptions::default())
-        .map_err(|_| DecodeError::NotAudio)?;
-    let mut samples: Vec<f32> = Vec::new();
-    let (mut channels, mut rate) = (0usize, 0u32);
-    let mut part = Vec::new();
-    let mut broken = false;
-    loop {
-        let packet = match format.next_packet() {
-            Ok(Some(packet)) => packet,
-            Ok(None) => break,
-            Err(_) => {
-                broken = true;
-                break;
-            }
-        };
-        if packet.track_id != track_id {
-            continue;
-        }
-        let Ok(buffer) = decoder.decode(&packet) else {
-            broken = true;
-            break;
-        };
-        (channels, rate) = (buffer.spec().channels().count(), buffer.spec().rate());
-        if !(1..=2).contains(&channels) {
-            return Err(DecodeError::Channels(channels));
-        }
-        part.resize(buffer.samples_interleaved(), 0.0);
-        buffer.copy_to_slice_interleaved(&mut part);
-        samples.extend_from_slice(&part);
+    let mut decoder = Decoder::open(path)?;
+    let mut samples = Vec::new();
+    while let Some(part) = decoder.next_part()? {
+        samples.extend_from_slice(part);
     }
-    let frames = samples.len() / channels.max(1);
-    let short = promised.is_some_and(|n| (frames as u64) < n);
-    if broken || short {
-        return Err(DecodeError::Damaged { after_s: frames as f64 / f64::from(rate.max(1)) });
-    }
-    if frames == 0 {
-        return Err(DecodeError::Empty);
-    }
-    if !(8_000..=384_000).contains(&rate) {
-        return Err(DecodeError::Rate(rate));
-    }
-    Ok(Decoded { channels, rate, samples })
+    Ok(Decoded { channels: decoder.channels(), rate: decoder.rate(), samples })
 }
 
-impl Decoded {
-    /// Frames.
-    #[must_use]
-    pub fn frames(&self) -> usize {
-        self.samples.len() / self.channels
+#[cfg(test)]
+#[allow(clippy::unwrap_used)]
+mod tests {
+    use super::*;
+
+    fn refused(bytes: &[u8]) -> DecodeError {
+        let file = tempfile::NamedTempFile::new().unwrap();
+        std::fs::write(file.path(), bytes).unwrap();
+        decode(file.path()).err().unwrap()
     }
 
-    /// The same sound at another rate, by synchronous FFT resampling.
-    ///
-    /// # Errors
-    /// A rate the resampler cannot make.
-    pub fn resampled(self, rate: u32) -> Result<Self, DecodeError> {
-        if rate == self.rate {
-            return Ok(self);
+    fn wav(bits: u16, format: hound::SampleFormat, channels: u16, frames: u32) -> Vec<u8> {
+        let spec = hound::WavSpec { channels, sample_rate: 48_000, bits_per_sample: bits, sample_format: format };
+        let mut bytes = std::io::Cursor::new(Vec::new());
+        let mut writer = hound::WavWriter::new(&mut bytes, spec).unwrap();
+        for i in 0..frames * u32::from(channels) {
+            match format {
+                hound::SampleFormat::Float => writer.write_sample(i as f32 / 1000.0).unwrap(),
+                hound::SampleFormat::Int => writer.write_sample((i % 100) as i32).unwrap(),
+            }
         }
-        let unusable = |_| DecodeError::Rate(self.rate);
-        let mut resampler = Fft::<f32>::new(self.rate as usize, rate as usize, 1024, self.channels, FixedSync::Both)
-            .map_err(|_| DecodeError::Rate(self.rate))?;
-        let frames = self.frames();
-        let input = InterleavedSlice::new(&self.samples[..], self.channels, frames)
-            .map_err(|_| DecodeError::Rate(self.rate))?;
-        let output = resampler.process_all(&input, frames, None).map_err(unusable)?;
-        Ok(Self { channels: self.channels, rate, samples: output.take_data() })
+        writer.finalize().unwrap();
+        bytes.into_inner()
+    }
+
+    #[test]
+    fn every_wav_layout_reads_back_the_samples_written() {
+        for (bits, format, scale) in [
+            (8, hound::SampleFormat::Int, 128.0),
+            (16, hound::SampleFormat::Int, 32_768.0),
+            (24, hound::SampleFormat::Int, 8_388_608.0),
+            (32, hound::SampleFormat::Int, 2_147_483_648.0),
+            (32, hound::SampleFormat::Float, 0.0),
+        ] {
+            let file = tempfile::NamedTempFile::new().unwrap();
+            std::fs::write(file.path(), wav(bits, format, 2, 300)).unwrap();
+            let sound = decode(file.path()).unwrap();
+            assert_eq!((sound.channels, sound.rate, sound.frames()), (2, 48_000, 300), "{bits} {format:?}");
+            for (i, x) in sound.samples.iter().enumerate() {
+                let want = if scale == 0.0 { i as f32 / 1000.0 } else { (i % 100) as f32 / scale };
+                assert!((x - want).abs() < 1e-6, "{bits} {format:?} sample {i}");
+            }
+        }
+    }
+
+    #[test]
+    fn what_cannot_be_used_is_told_apart() {
+        assert_eq!(refused(b""), DecodeError::NoBytes);
+        assert_eq!(refused(b"these are only words and no sound"), DecodeError::NotAudio);
+        assert_eq!(refused(&wav(16, hound::SampleFormat::Int, 8, 300)), DecodeError::Channels(8));
+        let whole = wav(16, hound::SampleFormat::Int, 1, 48_000);
+        let cut = refused(&whole[..whole.len() / 2]);
+        assert!(matches!(cut, DecodeError::Damaged { after_s } if after_s < 0.6), "{cut:?}");
+        assert_eq!(refused(&wav(16, hound::SampleFormat::Int, 1, 0)), DecodeError::Empty);
     }
 }

@@ -2,7 +2,9 @@
 
 pub mod decode;
 pub mod encode;
+pub mod resample;
+pub mod riff;
 pub mod stream;
 
-pub use decode::{Decoded, decode};
+pub use decode::{DecodeError, Decoded, Decoder, decode};
 pub use encode::{Bits, WavWriter};

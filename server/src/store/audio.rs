@@ -2,7 +2,10 @@
 
 use diesel::prelude::*;
 
-use super::schema::audio;
+use zinc_core::measure::intake::Intake;
+use zinc_core::session::Part;
+
+use super::schema::{audio, intakes, remembered_parts};
 use super::{Store, StoreError};
 
 /// What is known of a payload on the shelf.
@@ -19,6 +22,8 @@ pub struct AudioRow {
     pub rate: i32,
     /// Length in frames.
     pub frames: i64,
+    /// Where the file says that it began, in frames since midnight.
+    pub time_reference: Option<i64>,
 }
 
 impl Store {
@@ -31,6 +36,61 @@ impl Store {
         Ok(())
     }
 
+    /// Payloads that know when they began, with that time in frames since midnight.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn time_references(&self) -> Result<Vec<(String, i64)>, StoreError> {
+        let rows: Vec<(String, Option<i64>)> =
+            audio::table.select((audio::hash, audio::time_reference)).load(&mut self.connection()?)?;
+        Ok(rows.into_iter().filter_map(|(hash, at)| Some((hash, at?))).collect())
+    }
+
+    /// Remembers what the import check found in a recording.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn put_intake(&self, hash: &str, intake: &Intake) -> Result<(), StoreError> {
+        let body = serde_json::to_string(intake).map_err(|e| StoreError::Damaged(e.to_string()))?;
+        let row = (intakes::hash.eq(hash), intakes::body.eq(body));
+        diesel::insert_or_ignore_into(intakes::table).values(row).execute(&mut self.connection()?)?;
+        Ok(())
+    }
+
+    /// What the import check found in a recording; none for one that never went
+    /// through it.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn intake(&self, hash: &str) -> Result<Option<Intake>, StoreError> {
+        let body: Option<String> =
+            intakes::table.find(hash).select(intakes::body).first(&mut self.connection()?).optional()?;
+        Ok(body.and_then(|b| serde_json::from_str(&b).ok()))
+    }
+
+    /// Remembers what an engineer said a track of this name is.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn remember_part(&self, name: &str, part: Part) -> Result<(), StoreError> {
+        let row = (remembered_parts::name.eq(plain(name)), remembered_parts::part.eq(part.id()));
+        diesel::replace_into(remembered_parts::table).values(row).execute(&mut self.connection()?)?;
+        Ok(())
+    }
+
+    /// What an engineer said a track of this name is.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn remembered_part(&self, name: &str) -> Result<Option<Part>, StoreError> {
+        let id: Option<String> = remembered_parts::table
+            .find(plain(name))
+            .select(remembered_parts::part)
+            .first(&mut self.connection()?)
+            .optional()?;
+        Ok(id.and_then(|id| Part::from_id(&id)))
+    }
+
     /// All payloads.
     ///
     /// # Errors
@@ -38,4 +98,9 @@ impl Store {
     pub fn all_audio(&self) -> Result<Vec<AudioRow>, StoreError> {
         Ok(audio::table.order(audio::hash).load(&mut self.connection()?)?)
     }
+}
+
+/// A name without what changes from take to take: case, digits and signs.
+fn plain(name: &str) -> String {
+    name.to_lowercase().chars().filter(|c| c.is_alphabetic()).collect()
 }

@@ -7,6 +7,21 @@ diesel::table! {
         channels -> Integer,
         rate -> Integer,
         frames -> BigInt,
+        time_reference -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    intakes (hash) {
+        hash -> Text,
+        body -> Text,
+    }
+}
+
+diesel::table! {
+    remembered_parts (name) {
+        name -> Text,
+        part -> Text,
     }
 }
 
@@ -45,6 +60,21 @@ diesel::table! {
         audio_hash -> Nullable<Text>,
         feeds -> Nullable<Integer>,
         controls -> Text,
+        part -> Text,
+        guessed -> Bool,
+        take_set -> Integer,
+        audio_start -> BigInt,
+    }
+}
+
+diesel::table! {
+    sends (session_id, strip_id, position) {
+        session_id -> Integer,
+        strip_id -> Integer,
+        position -> Integer,
+        to_strip -> Integer,
+        level_db -> Double,
+        before_fader -> Bool,
     }
 }
 

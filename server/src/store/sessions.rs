@@ -5,7 +5,7 @@ use diesel::sqlite::SqliteConnection;
 use serde_json::{Value as Json, json};
 use zinc_core::session::{Section, Session, Strip, Touch};
 
-use super::schema::{audio, sections, sessions, strips, units};
+use super::schema::{audio, sections, sends, sessions, strips, units};
 use super::{Store, StoreError};
 
 /// A session's own row.
@@ -64,6 +64,21 @@ struct StripRow {
     audio_hash: Option<String>,
     feeds: Option<i32>,
     controls: String,
+    part: String,
+    guessed: bool,
+    take_set: i32,
+    audio_start: i64,
+}
+
+#[derive(Queryable, Insertable)]
+#[diesel(table_name = sends)]
+struct SendRow {
+    session_id: i32,
+    strip_id: i32,
+    position: i32,
+    to_strip: i32,
+    level_db: f64,
+    before_fader: bool,
 }
 
 #[derive(Queryable, Insertable)]
@@ -138,12 +153,16 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
     let strip_rows: Vec<StripRow> = strips::table.filter(strips::session_id.eq(id)).order(strips::position).load(c)?;
     let unit_rows: Vec<UnitRow> =
         units::table.filter(units::session_id.eq(id)).order((units::strip_id, units::position)).load(c)?;
+    let send_rows: Vec<SendRow> =
+        sends::table.filter(sends::session_id.eq(id)).order((sends::strip_id, sends::position)).load(c)?;
     let payloads: Vec<(String, i32, i64)> = audio::table
         .filter(audio::hash.eq_any(strip_rows.iter().filter_map(|s| s.audio_hash.clone())))
         .select((audio::hash, audio::channels, audio::frames))
         .load(c)?;
-    let strips =
-        strip_rows.iter().map(|row| read_strip(row, &unit_rows, &payloads)).collect::<Result<Vec<_>, StoreError>>()?;
+    let strips = strip_rows
+        .iter()
+        .map(|row| read_strip(row, &unit_rows, &send_rows, &payloads))
+        .collect::<Result<Vec<_>, _>>()?;
     let section = |s: SectionRow| Section { name: s.name, start: s.start_frame as u64, end: s.end_frame as u64 };
     let session = Session {
         name: row.name,
@@ -158,16 +177,26 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
     Ok(Stored { session, version: row.version, undo: row.journal_at, redo })
 }
 
-fn read_strip(row: &StripRow, units: &[UnitRow], payloads: &[(String, i32, i64)]) -> Result<Strip, StoreError> {
+fn read_strip(
+    row: &StripRow,
+    units: &[UnitRow],
+    sends: &[SendRow],
+    payloads: &[(String, i32, i64)],
+) -> Result<Strip, StoreError> {
     let damaged = |what: String| StoreError::Damaged(format!("strip {} \"{}\": {what}", row.id, row.name));
     let json = |text: &str| serde_json::from_str::<Json>(text).map_err(|e| damaged(e.to_string()));
     let own = units.iter().filter(|u| u.strip_id == row.id);
     let units = own.map(|u| json(&u.body)).collect::<Result<Vec<_>, _>>()?;
     let payload = payloads.iter().find(|p| Some(&p.0) == row.audio_hash.as_ref());
-    let audio = payload.map(|(hash, channels, frames)| json!({"hash": hash, "channels": channels, "frames": frames}));
+    let audio = payload.map(|(hash, channels, frames)| {
+        json!({"hash": hash, "channels": channels, "frames": frames, "start": row.audio_start})
+    });
+    let send = |s: &SendRow| json!({"to": s.to_strip, "level_db": s.level_db, "before_fader": s.before_fader});
+    let sends: Vec<Json> = sends.iter().filter(|s| s.strip_id == row.id).map(send).collect();
     let whole = json!({
         "id": row.id, "name": row.name, "family": row.family, "note": row.note, "role": row.role,
-        "audio": audio, "feeds": row.feeds, "controls": json(&row.controls)?,
+        "part": row.part, "guessed": row.guessed, "take_set": row.take_set,
+        "audio": audio, "feeds": row.feeds, "sends": sends, "controls": json(&row.controls)?,
         "rack": { "zinc_rack": zinc_core::rack::spec::RACK_VERSION, "units": units },
     });
     Strip::from_json(&whole).map_err(|e| damaged(e.to_string()))
@@ -181,18 +210,13 @@ pub(super) fn write_touched(
     touch: Touch,
 ) -> Result<(), StoreError> {
     match touch {
-        Touch::Strip(strip) => {
-            let found = session.strips.iter().enumerate().find(|(_, s)| s.id == strip);
-            if let Some((position, strip)) = found {
-                let row = strip_row(id, position, strip);
-                diesel::update(strips::table.find((id, row.id)))
-                    .set((
-                        strips::name.eq(row.name),
-                        strips::note.eq(row.note),
-                        strips::family.eq(row.family),
-                        strips::controls.eq(row.controls),
-                    ))
-                    .execute(c)?;
+        Touch::Strip(strip) => update_strip(c, id, session, strip)?,
+        Touch::Paths(strip) => {
+            update_strip(c, id, session, strip)?;
+            let of_strip = sends::session_id.eq(id).and(sends::strip_id.eq(strip as i32));
+            diesel::delete(sends::table.filter(of_strip)).execute(c)?;
+            if let Some(strip) = session.strip(strip) {
+                write_sends(c, id, strip)?;
             }
         }
         Touch::Rack(strip) => {
@@ -206,12 +230,43 @@ pub(super) fn write_touched(
             diesel::delete(strips::table.filter(strips::session_id.eq(id))).execute(c)?;
             write_strips(c, id, session)?;
         }
-        Touch::Frame => {
-            diesel::delete(sections::table.filter(sections::session_id.eq(id))).execute(c)?;
-            write_sections(c, id, session)?;
+        Touch::Frame => write_frame(c, id, session)?,
+        Touch::Everything => {
+            write_frame(c, id, session)?;
+            diesel::delete(strips::table.filter(strips::session_id.eq(id))).execute(c)?;
+            write_strips(c, id, session)?;
         }
     }
     Ok(())
+}
+
+fn update_strip(c: &mut SqliteConnection, id: i32, session: &Session, strip: u32) -> Result<(), StoreError> {
+    let found = session.strips.iter().enumerate().find(|(_, s)| s.id == strip);
+    if let Some((position, strip)) = found {
+        let row = strip_row(id, position, strip);
+        diesel::update(strips::table.find((id, row.id)))
+            .set((
+                strips::name.eq(row.name),
+                strips::note.eq(row.note),
+                strips::family.eq(row.family),
+                strips::feeds.eq(row.feeds),
+                strips::controls.eq(row.controls),
+                strips::part.eq(row.part),
+                strips::guessed.eq(row.guessed),
+                strips::take_set.eq(row.take_set),
+                strips::audio_start.eq(row.audio_start),
+            ))
+            .execute(c)?;
+    }
+    Ok(())
+}
+
+fn write_frame(c: &mut SqliteConnection, id: i32, session: &Session) -> Result<(), StoreError> {
+    diesel::update(sessions::table.find(id))
+        .set((sessions::tempo_bpm.eq(session.tempo_bpm), sessions::beats_per_bar.eq(session.beats_per_bar as i32)))
+        .execute(c)?;
+    diesel::delete(sections::table.filter(sections::session_id.eq(id))).execute(c)?;
+    write_sections(c, id, session)
 }
 
 fn write_sections(c: &mut SqliteConnection, id: i32, session: &Session) -> Result<(), StoreError> {
@@ -230,7 +285,10 @@ fn write_sections(c: &mut SqliteConnection, id: i32, session: &Session) -> Resul
 fn write_strips(c: &mut SqliteConnection, id: i32, session: &Session) -> Result<(), StoreError> {
     let rows: Vec<StripRow> = session.strips.iter().enumerate().map(|(i, s)| strip_row(id, i, s)).collect();
     diesel::insert_into(strips::table).values(&rows).execute(c)?;
-    session.strips.iter().try_for_each(|strip| write_units(c, id, strip))
+    session.strips.iter().try_for_each(|strip| {
+        write_sends(c, id, strip)?;
+        write_units(c, id, strip)
+    })
 }
 
 fn strip_row(id: i32, position: usize, strip: &Strip) -> StripRow {
@@ -246,7 +304,25 @@ fn strip_row(id: i32, position: usize, strip: &Strip) -> StripRow {
         audio_hash: strip.audio().map(|a| a.hash.clone()),
         feeds: strip.feeds.map(|f| f as i32),
         controls: json["controls"].to_string(),
+        part: strip.part.id().to_string(),
+        guessed: strip.guessed,
+        take_set: strip.take_set as i32,
+        audio_start: strip.audio().map_or(0, |a| a.start as i64),
     }
+}
+
+fn write_sends(c: &mut SqliteConnection, id: i32, strip: &Strip) -> Result<(), StoreError> {
+    let row = |(i, s): (usize, &zinc_core::session::Send)| SendRow {
+        session_id: id,
+        strip_id: strip.id as i32,
+        position: i as i32,
+        to_strip: s.to as i32,
+        level_db: s.level_db,
+        before_fader: s.before_fader,
+    };
+    let rows: Vec<SendRow> = strip.sends.iter().enumerate().map(row).collect();
+    diesel::insert_into(sends::table).values(&rows).execute(c)?;
+    Ok(())
 }
 
 fn write_units(c: &mut SqliteConnection, id: i32, strip: &Strip) -> Result<(), StoreError> {

@@ -60,9 +60,18 @@ export function fresh(canvas) {
   return { ink, width, height };
 }
 
+/** Colours asked for before, by light and token: meters ask thousands of times a second. @type {Map<string, string>} */
+const known = new Map();
+
 /** The colour of a token, as the present light has it. @param {string} name */
 export function colour(name) {
-  return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+  const key = `${document.documentElement.dataset.light}:${name}`;
+  let found = known.get(key);
+  if (found === undefined) {
+    found = getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+    known.set(key, found);
+  }
+  return found;
 }
 
 /**

@@ -5,8 +5,6 @@
  * stretch stays.
  */
 
-/** Frames in a stretch, as the engine says. */
-let chunkFrames = 0;
 /** Stretches fetched ahead of the playhead: 4 s at 48 kHz. */
 const AHEAD = 6;
 /** A loop of up to so many stretches (41 s at 48 kHz) is kept whole. */
@@ -14,20 +12,21 @@ const LOOP_KEPT = 60;
 /** Fetches under way at once. */
 const PARALLEL = 6;
 
-/** @typedef {{ url: string, channels: number, frames: number }} Lane */
+/** @typedef {{ id: number, url: string, channels: number, frames: number, start: number }} Store */
 
+/** Frames in a stretch, as the engine says. */
+let chunkFrames = 0;
 /** @type {MessagePort | null} */
 let audio = null;
-/** @type {Lane[]} */
-let lanes = [];
-/** What the audio thread holds, as "lane:index". @type {Set<string>} */
-let held = new Set();
+/** What is read, by number. @type {Map<number, Store>} */
+let stores = new Map();
+/** What the audio thread holds, as "store:index". @type {Set<string>} */
+const held = new Set();
 /** @type {Set<string>} */
-let coming = new Set();
+const coming = new Set();
 let position = 0;
 /** @type {[number, number] | null} */
 let looped = null;
-let generation = 0;
 
 self.onmessage = (event) => {
   const message = event.data;
@@ -39,82 +38,84 @@ self.onmessage = (event) => {
       feed();
     };
   }
-  if (message.lanes) {
-    lanes = message.lanes;
-    held = new Set();
-    coming = new Set();
-    generation += 1;
+  if (message.stores) {
+    stores = new Map(message.stores.map((/** @type {Store} */ s) => [s.id, s]));
+    for (const key of held) if (!stores.has(Number(key.split(':')[0]))) held.delete(key);
   }
   if ('loop' in message) looped = message.loop;
   if ('position' in message) position = message.position;
   feed();
 };
 
-/** Numbers of the stretches wanted now, the most urgent first. */
-function wanted() {
-  const last = Math.max(0, ...lanes.map((lane) => Math.ceil(lane.frames / chunkFrames) - 1));
+/**
+ * Numbers of the stretches of a store wanted now, the most urgent first.
+ * @param {Store} store
+ */
+function wanted({ frames, start }) {
+  const last = Math.ceil(frames / chunkFrames) - 1;
+  const indexAt = (/** @type {number} */ frame) => Math.floor((frame - start) / chunkFrames);
   const list = [];
-  let at = Math.floor(position / chunkFrames);
+  let at = indexAt(position);
   for (let i = 0; i < AHEAD; i += 1, at += 1) {
-    if (looped && at * chunkFrames > looped[1]) at = Math.floor(looped[0] / chunkFrames);
-    if (at <= last) list.push(at);
+    if (looped && at * chunkFrames + start > looped[1]) at = indexAt(looped[0]);
+    list.push(at);
   }
   if (looped) {
-    const [from, to] = looped.map((frame) => Math.floor(frame / chunkFrames));
+    const [from, to] = looped.map(indexAt);
     const end = to - from <= LOOP_KEPT ? to : from + AHEAD;
-    for (let i = from; i <= Math.min(end, last); i += 1) list.push(i);
+    for (let i = from; i <= end; i += 1) list.push(i);
   } else {
     list.push(0, 1);
   }
-  return [...new Set(list)];
+  return [...new Set(list)].filter((i) => i >= 0 && i <= last);
 }
 
 function feed() {
   if (!audio || chunkFrames === 0) return;
-  const want = wanted();
-  const keep = new Set(want);
+  /** @type {Map<number, number[]>} */
+  const want = new Map([...stores.values()].map((store) => [store.id, wanted(store)]));
   for (const key of held) {
-    const [lane, index] = key.split(':').map(Number);
+    const [id, index] = key.split(':').map(Number);
+    const played = Math.floor((position - (stores.get(id)?.start ?? 0)) / chunkFrames) - 1;
     // The stretch just played stays, for the fade of a jump.
-    if (!keep.has(index) && index !== Math.floor(position / chunkFrames) - 1) {
-      audio.postMessage({ lane, index });
+    if (!want.get(id)?.includes(index) && index !== played) {
+      audio.postMessage({ store: id, index });
       held.delete(key);
     }
   }
-  for (const index of want) {
-    for (let lane = 0; lane < lanes.length; lane += 1) {
-      const key = `${lane}:${index}`;
-      const beyond = index * chunkFrames >= lanes[lane].frames;
-      if (beyond || held.has(key) || coming.has(key)) continue;
+  // By urgency, all stores side by side: playing goes on when each has its next stretch.
+  const longest = Math.max(0, ...[...want.values()].map((list) => list.length));
+  for (let rank = 0; rank < longest; rank += 1) {
+    for (const [id, list] of want) {
+      const key = `${id}:${list[rank]}`;
+      if (rank >= list.length || held.has(key) || coming.has(key)) continue;
       if (coming.size >= PARALLEL) return;
       coming.add(key);
-      void fetchChunk(lane, index, key, generation);
+      void fetchChunk(id, list[rank], key);
     }
   }
 }
 
 /**
- * @param {number} lane
+ * @param {number} id
  * @param {number} index
  * @param {string} key
- * @param {number} born
  */
-async function fetchChunk(lane, index, key, born) {
-  const { url, channels, frames } = lanes[lane];
+async function fetchChunk(id, index, key) {
+  const { url, channels, frames } = /** @type {Store} */ (stores.get(id));
   const from = index * chunkFrames * channels * 4;
   const to = Math.min((index + 1) * chunkFrames, frames) * channels * 4 - 1;
   try {
     const response = await fetch(url, { headers: { Range: `bytes=${from}-${to}` } });
     if (!response.ok) throw new Error((await response.json()).error);
     const samples = new Float32Array(await response.arrayBuffer());
-    if (born !== generation || !audio) return;
-    audio.postMessage({ lane, index, samples }, [samples.buffer]);
-    held.add(key);
     coming.delete(key);
+    if (!stores.has(id) || !audio) return;
+    audio.postMessage({ store: id, index, samples }, [samples.buffer]);
+    held.add(key);
     feed();
   } catch (error) {
-    if (born !== generation) return;
-    self.postMessage({ error: error instanceof Error ? error.message : String(error) });
+    if (stores.has(id)) self.postMessage({ error: error instanceof Error ? error.message : String(error) });
     // Try again, not at once: the server may be starting again.
     setTimeout(() => {
       coming.delete(key);

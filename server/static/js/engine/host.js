@@ -8,6 +8,11 @@ const decoder = new TextDecoder();
 const SCOPE = catalogue.frames.scope;
 
 /**
+ * @typedef {{ url: string, channels: number, frames: number, start: number }} Stream
+ * @typedef {Stream & { id: number }} Store
+ */
+
+/**
  * @typedef {object} Report
  * @property {number} position frames
  * @property {boolean} playing
@@ -17,6 +22,10 @@ const SCOPE = catalogue.frames.scope;
  * @property {number} truePeak dBTP since play
  * @property {number} peak dBFS since the last report
  * @property {number} reduction dB now, of the watched station
+ * @property {number} side heard: 0 the session, 1 the other side, 2 the difference
+ * @property {boolean} changing whether a new mix is about to take over
+ * @property {number} width dB by which the sides differ less than they agree
+ * @property {number} load share of the audio thread's time used
  * @property {Float32Array} trace dB for each block since the last report
  * @property {Map<number, number>} peaks largest magnitude by strip
  * @property {Float32Array} before scope at the watched station's input
@@ -39,19 +48,52 @@ export class Host extends EventTarget {
     this.looped = null;
     /** @type {(() => void)[]} */
     this.waiting = [];
+    /** What has been declared to the audio thread, by address. @type {Map<string, Store>} */
+    this.stores = new Map();
+    this.nextStore = 0;
+    /** Numbers of the stores of the newest setup. @type {Set<number>} */
+    this.current = new Set();
+    this.changing = false;
+    /** The other side of the comparison. @type {object[] | null} */
+    this.reference = null;
+    /** Share of the audio thread's time that is used. */
+    this.busy = 0;
   }
 
   /**
-   * Makes the player for the streams of this page.
-   * @param {{ url: string, channels: number, frames: number }[]} lanes
+   * Plays these streams from now on, without stopping what plays.
+   * @param {{ lanes: Stream[], reference_lanes: Stream[] }} streams
+   * @param {{ strip: number, with: number[] }} view
    */
-  async load(lanes) {
+  async load(streams, view) {
     if (!this.node) await this.open();
-    const session = encoder.encode(JSON.stringify(this.document.session));
+    /** @type {Store[]} */
+    const fresh = [];
+    const number = (/** @type {Stream} */ stream) => {
+      const known = this.stores.get(stream.url);
+      if (known) return known.id;
+      const store = { ...stream, id: this.nextStore };
+      this.nextStore += 1;
+      this.stores.set(stream.url, store);
+      fresh.push(store);
+      return store.id;
+    };
+    const lanes = streams.lanes.map(number);
+    const referenceLanes = streams.reference_lanes.map(number);
+    const setup = { session: this.document.session, view, reference: this.reference, lanes, reference_lanes: referenceLanes };
+    this.current = new Set([...lanes, ...referenceLanes]);
     const loaded = new Promise((resolve) => this.waiting.push(() => resolve(undefined)));
-    this.send({ do: 'load', session, strip: this.document.strip, lanes });
+    this.send({ do: 'setup', setup: encoder.encode(JSON.stringify(setup)), stores: fresh });
     await loaded;
-    this.feeder.postMessage({ lanes, position: this.position });
+    this.feed();
+  }
+
+  /** Tells the feeder what is read; what is no longer read only once the new mix has taken over. */
+  feed() {
+    if (!this.changing) {
+      for (const [url, store] of this.stores) if (!this.current.has(store.id)) this.stores.delete(url);
+    }
+    this.feeder.postMessage({ stores: [...this.stores.values()], position: this.position });
   }
 
   async open() {
@@ -74,8 +116,15 @@ export class Host extends EventTarget {
   hear(message) {
     if (message.loaded) this.waiting.splice(0).forEach((done) => done());
     if (message.error) this.tell('trouble', decoder.decode(message.error));
+    if (message.paths) this.tell('paths', {});
     if (message.report) {
       const report = readReport(message.report);
+      const changed = this.changing && !report.changing;
+      this.changing = report.changing;
+      if (changed) this.feed();
+      // A second's memory: single reports say little.
+      this.busy += (message.load - this.busy) / 30;
+      report.load = this.busy;
       this.position = report.position;
       this.playing = report.playing;
       this.tell('report', report);
@@ -95,6 +144,12 @@ export class Host extends EventTarget {
   /** @param {unknown} edit */
   edit(edit) {
     this.send({ do: 'edit', edit: encoder.encode(JSON.stringify(edit)) });
+  }
+
+  /** Changes the other side of the comparison. @param {object[]} reference */
+  compare(reference) {
+    this.reference = reference;
+    this.send({ do: 'compare', reference: encoder.encode(JSON.stringify(reference)) });
   }
 
   async play() {
@@ -121,9 +176,12 @@ export class Host extends EventTarget {
   }
 }
 
+/** Where the trace begins in a report; see the core's `Player::report`. */
+const TRACE_AT = 12;
+
 /** @param {Float32Array} n @returns {Report} */
 function readReport(n) {
-  const traceEnd = 9 + n[8];
+  const traceEnd = TRACE_AT + n[TRACE_AT - 1];
   const peaks = new Map();
   for (let i = 0; i < n[traceEnd]; i += 1) peaks.set(n[traceEnd + 1 + 2 * i], n[traceEnd + 2 + 2 * i]);
   const scope = traceEnd + 1 + 2 * n[traceEnd];
@@ -136,7 +194,11 @@ function readReport(n) {
     truePeak: n[5],
     peak: n[6],
     reduction: n[7],
-    trace: n.slice(9, traceEnd),
+    side: n[8],
+    changing: n[9] === 1,
+    width: n[10],
+    load: 0,
+    trace: n.slice(TRACE_AT, traceEnd),
     peaks,
     before: n.slice(scope, scope + SCOPE),
     after: n.slice(scope + SCOPE, scope + 2 * SCOPE),

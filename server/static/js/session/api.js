@@ -31,6 +31,16 @@ export class Refusal extends Error {}
  */
 export async function longWork(url, body, onProgress) {
   const { job } = await request(url, body);
+  return follow(job, onProgress);
+}
+
+/**
+ * Follows a job to its end.
+ * @param {number} job
+ * @param {(label: string, share: number, cancel: () => void) => void} onProgress
+ * @returns {Promise<any>} the result; null when cancelled
+ */
+export function follow(job, onProgress) {
   const cancel = () => void request(`/api/jobs/${job}/cancel`);
   return new Promise((resolve, reject) => {
     const events = new EventSource(`/api/jobs/${job}/events`);

@@ -3,14 +3,15 @@
 import { Refusal, request } from './api.js';
 
 /**
- * @typedef {{ id: number, kind: string, on: boolean, mix: number, trim_db: number, place: string, why: string, params: any }} Unit
- * @typedef {{ id: number, name: string, role: string, feeds: number | null, controls: any, rack: { units: Unit[] }, audio: any }} Strip
+ * @typedef {{ id: number, kind: string, on: boolean, mix: number, trim_db: number, place: string, why: string, key?: any, params: any }} Unit
+ * @typedef {{ to: number, level_db: number, before_fader: boolean }} Send
+ * @typedef {{ id: number, name: string, role: string, family: string, part: string, guessed: boolean, take_set: number, note: string, feeds: number | null, sends: Send[], controls: any, rack: { units: Unit[] }, audio: any }} Strip
  * @typedef {{ name: string, rate: number, tempo_bpm: number, beats_per_bar: number, sections: { name: string, start: number, end: number }[], strips: Strip[] }} Session
  * @typedef {Record<string, any> & { edit: string }} Edit
  */
 
 /** Edits whose effect the page can show before the server has answered. */
-const AT_ONCE = ['set-control', 'set-unit', 'rename', 'set-note'];
+const AT_ONCE = ['set-control', 'set-unit', 'rename', 'set-note', 'set-sends', 'set-part', 'set-take-set'];
 
 /** Events: `change` {strip}, `kept` {waiting, undo, redo}, `sound` {edit}, `trouble` sentence. */
 export class SessionDocument extends EventTarget {
@@ -67,6 +68,10 @@ export class SessionDocument extends EventTarget {
     const strip = this.find(edit.strip);
     if (edit.edit === 'set-control') strip.controls[edit.control] = edit.value;
     if (edit.edit === 'rename') strip.name = edit.name;
+    if (edit.edit === 'set-note') strip.note = edit.note;
+    if (edit.edit === 'set-sends') strip.sends = edit.sends;
+    if (edit.edit === 'set-take-set') strip.take_set = edit.set;
+    if (edit.edit === 'set-part') Object.assign(strip, { part: edit.part, family: edit.family, guessed: edit.guessed ?? false });
     if (edit.edit === 'set-unit') {
       const at = strip.rack.units.findIndex((u) => u.id === edit.unit.id);
       if (at >= 0) strip.rack.units[at] = edit.unit;

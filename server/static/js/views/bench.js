@@ -1,14 +1,16 @@
 // @ts-check
 /** Bench: one strip's rack, shaped while it plays. */
 import { doc } from './session-frame.js';
-import { host, loopRange, prepare } from './listen-bar.js';
+import { choose } from './choose.js';
+import { compareOn, matchSoon, offer } from './compare.js';
+import { host, loopRange, mark, prepare, prepareSoon, view } from './listen-bar.js';
 import { ask } from '../engine/ask.js';
 import { html, signed } from '../draw/svg.js';
 import { longWork } from '../session/api.js';
 import { newGesture } from '../session/document.js';
 import { drawEvidence } from './bench/evidence.js';
 import { unitPanel } from './bench/unit-panel.js';
-import { drawWire } from './bench/wire.js';
+import { drawWire, kindOf } from './bench/wire.js';
 import { note } from './notes.js';
 import { shortcuts } from './shortcuts.js';
 
@@ -18,8 +20,6 @@ const feeds = strip().feeds ? doc.find(/** @type {number} */ (strip().feeds)).na
 const places = Object.fromEntries(['wire', 'unit', 'evidence'].map((id) => [id, /** @type {HTMLElement} */ (document.getElementById(id))]));
 /** Rest of the page, after an edit, before figures are measured anew. */
 const SETTLE_MS = 350;
-/** Rest after that before the match at the ear is measured, unless both sides are being compared. */
-const IDLE_MS = 1500;
 
 let selected = Math.min(Number(new URLSearchParams(window.location.search).get('station') ?? 1) - 1, Math.max(0, units().length - 1));
 /** @type {ReturnType<typeof unitPanel> | null} */
@@ -29,8 +29,7 @@ let treatment = null;
 /** @type {{ whole: number, sections: number[] }} */
 let matches = { whole: 0, sections: [] };
 let older = false;
-let listening = 'worked';
-let alone = false;
+let context = 'mix';
 
 // ---- the rack -------------------------------------------------------------
 
@@ -83,6 +82,7 @@ function showAll() {
       html('p', {}, `Listen to ${strip().name} in the mix first and note what you hear. Then add a unit on the wire above: cuts before lifts, and only what the part needs.`)));
   }
   showEvidence();
+  offerSides();
 }
 
 function showEvidence() {
@@ -91,7 +91,11 @@ function showEvidence() {
 
 doc.addEventListener('change', (event) => {
   const { strip: changed, edit } = /** @type {CustomEvent} */ (event).detail;
-  if (changed !== doc.strip) return;
+  if (changed !== doc.strip) {
+    // What is printed here may have changed: it is prepared anew while playing goes on.
+    prepareSoon();
+    return;
+  }
   if (edit.edit === 'set-unit') {
     const unit = units()[selected];
     // The panel's own change is already shown there.
@@ -132,94 +136,75 @@ async function measure() {
     showWire();
     panel?.evidence(treatment, selected);
     showEvidence();
-    showMatch();
-    matchSoon(IDLE_MS);
+    matchSoon();
     document.body.dataset.measured = String(doc.version);
   } catch (error) {
     note(error instanceof Error ? error.message : String(error));
   }
 }
 
-/** Matches measured at the ear, behind bus and main, by stretch and version. @type {Map<string, number>} */
-const atTheEar = new Map();
-
-/** The frames that are heard: the loop, or the whole song. @returns {[number, number]} */
-function heardFrames() {
-  const range = loopRange();
-  const { sections } = doc.session;
-  if (range) return [sections[range[0]].start, sections[range[1]].end];
-  return [0, Math.max(...doc.session.strips.map((s) => s.audio?.frames ?? 0))];
-}
-
-const matchKey = () => `${doc.version}:${heardFrames()}`;
-
-/** Measures the match at the ear once the figures of the rack are there and nobody is at a control. */
-async function matchAtTheEar() {
-  const key = matchKey();
-  if (older || !treatment || atTheEar.has(key)) return;
-  const [from, to] = heardFrames();
-  try {
-    const result = await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/match?from=${from}&to=${to}`, {}, () => {});
-    if (!result) return;
-    atTheEar.set(key, result.match_db);
-    if (key === matchKey()) {
-      showMatch();
-      document.body.dataset.matched = key;
-    }
-  } catch (error) {
-    note(error instanceof Error ? error.message : String(error));
-  }
-}
-
-let matchTimer = 0;
-/** @param {number} ms */
-function matchSoon(ms) {
-  window.clearTimeout(matchTimer);
-  matchTimer = window.setTimeout(() => void matchAtTheEar(), ms);
-}
-
-/** dB that bring the untouched sound to the worked one's loudness, over what is heard. */
-function matchDb() {
-  const measured = atTheEar.get(matchKey());
-  if (measured !== undefined) return measured;
+/** dB that make the untouched rack as loud as the worked one behind it, over what is heard. */
+function rackMatch() {
   const range = loopRange();
   if (range && range[0] === range[1]) return matches.sections[range[0]] ?? matches.whole;
   return matches.whole;
 }
 
-function showMatch() {
-  const figure = document.querySelector('#matched b');
-  if (figure) figure.textContent = `${signed(matchDb())} LU`;
-  sendListening();
-}
-
-function sendListening() {
-  host.send({ do: 'listen', mode: ['worked', 'untouched', 'difference'].indexOf(listening), matchDb: matchDb() });
+/** What the untouched side may be without. */
+function offerSides() {
+  const unit = units()[selected];
+  const strip = doc.strip;
+  const sides = [{ id: 'rack', label: 'without the rack', changes: () => [{ change: 'rack-off', strip }] }];
+  if (unit) {
+    const name = kindOf(unit.kind).name.toLowerCase();
+    sides.push({ id: 'unit', label: `without this ${name}`, changes: () => [{ change: 'unit-off', strip, unit: unit.id }] });
+    sides.push({ id: 'so-far', label: 'the rack up to here', changes: () => [{ change: 'off-from', strip, station: selected + 1 }] });
+    if (unit.params.bands?.length) {
+      sides.push({ id: 'band', label: 'without the selected band', changes: () => [{ change: 'row-off', strip, unit: unit.id, row: panel?.selected ?? 0 }] });
+    }
+  }
+  offer(sides);
 }
 
 // ---- listening ------------------------------------------------------------
 
-/** @param {string} mode */
-function listen(mode) {
-  listening = mode;
-  matchSoon(0);
-  for (const tab of document.querySelectorAll('[data-listen]')) tab.setAttribute('aria-pressed', String(/** @type {HTMLElement} */ (tab).dataset.listen === mode));
-  sendListening();
+/** @param {string} to */
+function setContext(to) {
+  context = to;
+  mark('context', to);
+  host.send({ do: 'hear', strips: to === 'mix' ? [] : to === 'with' ? [doc.strip, ...view.with] : [doc.strip] });
+  aloneSince = to === 'alone' ? performance.now() : 0;
 }
 
-/** @param {boolean} on */
-function setAlone(on) {
-  alone = on;
-  for (const tab of document.querySelectorAll('[data-alone]')) tab.setAttribute('aria-pressed', String(/** @type {HTMLElement} */ (tab).dataset.alone === (on ? '1' : '0')));
-  host.send({ do: 'alone', alone: on });
+/** Minutes of listening alone after which it is said that decisions belong in the mix. */
+const ALONE_MINUTES = 5;
+let aloneSince = 0;
+
+for (const tab of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll('[data-context]'))) {
+  tab.addEventListener('click', () => {
+    if (tab.dataset.context === 'with') chooseWith();
+    else setContext(tab.dataset.context ?? 'mix');
+  });
 }
 
-for (const tab of document.querySelectorAll('[data-listen]')) tab.addEventListener('click', () => listen(/** @type {HTMLElement} */ (tab).dataset.listen ?? 'worked'));
-for (const tab of document.querySelectorAll('[data-alone]')) tab.addEventListener('click', () => setAlone(/** @type {HTMLElement} */ (tab).dataset.alone === '1'));
-host.addEventListener('report', (event) => panel?.follow(/** @type {CustomEvent} */ (event).detail));
-host.addEventListener('loop', () => {
-  showMatch();
-  matchSoon(IDLE_MS);
+/** Asks which strips are heard with this one, and remembers them. */
+function chooseWith() {
+  const others = doc.session.strips.filter((s) => s.role === 'track' && s.id !== doc.strip);
+  choose('Heard with this one', others.map((s) => ({ id: s.id, mark: s.family, name: s.name })), view.with, (chosen) => {
+    view.with = chosen;
+    localStorage.setItem(`zinc-with-${doc.id}`, JSON.stringify(chosen));
+    prepareSoon();
+    setContext('with');
+  });
+}
+
+host.addEventListener('report', (event) => {
+  const { detail } = /** @type {CustomEvent<import('../engine/host.js').Report>} */ (event);
+  panel?.follow(detail);
+  if (aloneSince && detail.playing && performance.now() - aloneSince > ALONE_MINUTES * 60_000) {
+    aloneSince = performance.now();
+    note('You have listened alone for five minutes. What is right here is decided in the mix: A goes there.');
+  }
 });
 
 const noted = /** @type {HTMLInputElement} */ (document.getElementById('note'));
@@ -258,9 +243,7 @@ function fill() {
 }
 
 shortcuts(
-  { keys: 'U', does: 'worked or untouched', run: () => listen(listening === 'untouched' ? 'worked' : 'untouched') },
-  { keys: 'D', does: 'the difference', run: () => listen(listening === 'difference' ? 'worked' : 'difference') },
-  { keys: 'A', does: 'alone or in the mix', run: () => setAlone(!alone) },
+  { keys: 'A', does: 'alone or in the mix', run: () => setContext(context === 'mix' ? (view.with.length ? 'with' : 'alone') : 'mix') },
   ...Array.from({ length: 9 }, (_, i) => ({ keys: String(i + 1), shown: i ? '' : '1 … 9', does: i ? '' : 'station', run: () => { if (i < units().length) select(i); } })),
   { keys: '[', does: 'previous strip', run: follow('previous') },
   { keys: ']', does: 'next strip', run: follow('next') },
@@ -269,8 +252,9 @@ shortcuts(
   { keys: 'F', does: 'unit fills the window', run: fill },
 );
 
+view.with = JSON.parse(localStorage.getItem(`zinc-with-${doc.id}`) ?? '[]').filter((/** @type {number} */ id) => id !== doc.strip && doc.session.strips.some((s) => s.id === id));
 showAll();
+compareOn(doc.strip, rackMatch);
 void measure();
 await prepare();
 select(selected);
-sendListening();

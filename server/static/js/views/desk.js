@@ -1,7 +1,9 @@
 // @ts-check
 /** Desk: levels, pans, mutes and solos of all strips, their treatment at a glance. */
 import { doc } from './session-frame.js';
-import { host, prepare, showBusy, showIdle } from './listen-bar.js';
+import { catalogue } from '../engine/ask.js';
+import { compareOn, matchSoon, offer } from './compare.js';
+import { host, prepare, prepareSoon, showBusy, showIdle } from './listen-bar.js';
 import { Rule } from '../controls/rule.js';
 import { Ballistic, drawMeter } from '../draw/meter.js';
 import { html, level } from '../draw/svg.js';
@@ -18,7 +20,7 @@ const meters = new Map();
 /** @type {Map<number, [number, number][]>} */
 const waves = new Map();
 /** @type {Set<number>} */
-const soloed = new Set(JSON.parse(sessionStorage.getItem(`solo-${doc.id}`) ?? '[]'));
+const soloed = new Set(JSON.parse(sessionStorage.getItem(`solo-${doc.id}`) ?? '[]').filter((/** @type {number} */ id) => doc.session.strips.some((s) => s.id === id)));
 /** Units shown as thumbnails in a row; more are counted. */
 const MOST_THUMBS = 5;
 
@@ -47,6 +49,7 @@ for (const row of rows) {
   meters.set(id, new Ballistic());
   drawWire(id);
   showMute(id);
+  showSends(id);
 }
 
 /** @param {number} id */
@@ -80,18 +83,63 @@ function showSolo() {
   const names = [...soloed].map((id) => doc.find(id).name).join(', ');
   const place = document.getElementById('soloed');
   if (place) place.textContent = names ? `heard alone: ${names}` : '';
-  host.send({ do: 'solo', strips: [...soloed] });
+  host.send({ do: 'hear', strips: [...soloed] });
 }
 
 doc.addEventListener('change', (event) => {
   const { strip, edit } = /** @type {CustomEvent} */ (event).detail;
+  matchSoon();
+  // Rows came, went or moved: the served page knows how they are grouped.
+  if (!strip || ['set-feeds', 'set-part'].includes(edit.edit)) {
+    whenKept(() => window.location.reload());
+    return;
+  }
   if (edit.edit === 'set-control') {
     rules.get(`${strip}:${edit.control}`)?.set(doc.find(strip).controls[edit.control]);
     showMute(strip);
-  } else if (strip) drawWire(strip);
-  else window.location.reload();
+    if (PRINTED_CONTROLS.includes(edit.control)) prepareSoon();
+  } else {
+    drawWire(strip);
+    showSends(strip);
+    // The track's print is another now; it is made while playing goes on.
+    if (!AFTER_RACK.includes(edit.edit)) prepareSoon();
+  }
 });
 doc.addEventListener('newer', () => window.location.reload());
+
+/** Controls that belong to the print of a track. */
+const PRINTED_CONTROLS = ['input_db', 'image'];
+/** Edits that leave every print as it is. */
+const AFTER_RACK = ['rename', 'set-note', 'set-sends', 'set-take-set'];
+
+/** @param {() => void} then */
+function whenKept(then) {
+  if (doc.queue.length === 0 && !doc.sending) then();
+  else doc.addEventListener('kept', (event) => { if (!(/** @type {CustomEvent} */ (event).detail.waiting)) then(); });
+}
+
+/** @param {number} id */
+function showSends(id) {
+  const place = rowOf(id)?.querySelector('[data-sends]');
+  if (!place) return;
+  place.textContent = doc.find(id).sends.map((s) => doc.find(s.to).name).join(' · ') || '–';
+}
+
+// ---- both sides -------------------------------------------------------------
+
+const main = doc.session.strips.find((s) => s.role === 'main');
+/** @param {(unit: import('../session/document.js').Unit) => boolean} taken */
+const unitsOff = (taken) => doc.session.strips.flatMap((strip) => strip.rack.units.filter(taken).map((unit) => ({ change: 'unit-off', strip: strip.id, unit: unit.id })));
+offer([
+  { id: 'racks', label: 'without any rack', changes: () => unitsOff(() => true) },
+  ...catalogue.kinds.map((/** @type {any} */ kind) => ({ id: kind.id, label: `without every ${kind.name}`, changes: () => unitsOff((unit) => unit.kind === kind.id) })),
+  ...['bus', 'return'].map((role) => ({
+    id: role, label: role === 'bus' ? 'without the racks of the buses' : 'without the returns',
+    changes: () => doc.session.strips.filter((s) => s.role === role).flatMap((s) => (role === 'bus' ? [{ change: 'rack-off', strip: s.id }] : [{ change: 'level', strip: s.id, db: -200 }])),
+  })),
+  { id: 'soloed', label: 'without the racks of the soloed', changes: () => [...soloed].map((strip) => ({ change: 'rack-off', strip })) },
+]);
+if (main) compareOn(main.id, () => null);
 
 host.addEventListener('report', (event) => {
   const report = /** @type {CustomEvent<import('../engine/host.js').Report>} */ (event).detail;

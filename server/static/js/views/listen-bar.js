@@ -1,6 +1,7 @@
 // @ts-check
 /** The listen bar: play, place, sections, what is heard, the output. */
 import { Host } from '../engine/host.js';
+import { catalogue } from '../engine/ask.js';
 import { longWork } from '../session/api.js';
 import { Ballistic, drawMeter, toDb } from '../draw/meter.js';
 import { level } from '../draw/svg.js';
@@ -42,13 +43,21 @@ export function showIdle() {
 
 document.getElementById('busy-cancel')?.addEventListener('click', () => cancelWork?.());
 
-/** Prepares the streams and the player. */
+/** Which mix this page plays. @type {{ strip: number, with: number[] }} */
+export const view = { strip: doc.strip, with: [] };
+
+let preparing = 0;
+
+/** Prepares the streams and the player; what plays now plays on until the new mix is there. */
 export async function prepare() {
-  play.disabled = true;
+  preparing += 1;
+  const mine = preparing;
   try {
-    const streams = await longWork(`/api/sessions/${doc.id}/streams?strip=${doc.strip}`, {}, showBusy);
+    const wanted = { ...view, reference: host.reference };
+    const streams = await longWork(`/api/sessions/${doc.id}/streams`, wanted, showBusy);
+    if (mine !== preparing) return;
     if (streams) {
-      await host.load(streams.lanes);
+      await host.load(streams, view);
       play.disabled = false;
       play.dataset.ready = '';
     } else {
@@ -57,7 +66,14 @@ export async function prepare() {
   } catch (error) {
     note(error instanceof Error ? error.message : String(error));
   }
-  showIdle();
+  if (mine === preparing) showIdle();
+}
+
+let soon = 0;
+/** Prepares once a run of changes is over. */
+export function prepareSoon() {
+  window.clearTimeout(soon);
+  soon = window.setTimeout(() => void prepare(), 250);
 }
 
 function toggle() {
@@ -118,6 +134,25 @@ function placeText(frame) {
 }
 
 let shownStarved = 0;
+
+/** Says what is wrong with the output, while it is. @param {import('../engine/host.js').Report} report */
+function warn(report) {
+  const place = document.getElementById('warning');
+  if (!place) return;
+  /** @type {string[]} */
+  const words = [];
+  if (report.truePeak > 0) words.push(`over full scale by ${level(report.truePeak)} dB: bring the main down`);
+  if (wideOnce && report.playing && report.width < LOST_STEREO_DB) words.push('the output is nearly mono now');
+  if (report.load > HEAVY_LOAD) words.push(`the sound takes ${(report.load * 100).toFixed(0)} % of the time there is: print what is finished`);
+  wideOnce ||= report.width > WIDE_DB;
+  place.textContent = words.join(' · ');
+}
+let wideOnce = false;
+/** Width over which a mix counts as stereo, and under which its stereo has been lost, in dB of side against mid. */
+const WIDE_DB = -20;
+const LOST_STEREO_DB = -45;
+/** Share of the audio thread's time from which gaps are near. */
+const HEAVY_LOAD = 0.7;
 host.addEventListener('report', (event) => {
   const report = /** @type {CustomEvent<import('../engine/host.js').Report>} */ (event).detail;
   play.setAttribute('aria-pressed', String(report.playing));
@@ -131,6 +166,7 @@ host.addEventListener('report', (event) => {
   const figures = /** @type {HTMLElement} */ (document.getElementById('out-figures'));
   figures.textContent = `${level(report.momentary)} LUFS  ${level(report.truePeak)} dBTP  room ${report.truePeak > -120 ? level(-report.truePeak) : '–'} dB`;
   figures.classList.toggle('caution', report.truePeak > 0);
+  warn(report);
   // A little waiting at the start is loading; more means that sound comes too slowly.
   if (report.starved > shownStarved + 400) {
     shownStarved = report.starved;
@@ -140,7 +176,22 @@ host.addEventListener('report', (event) => {
 host.addEventListener('trouble', (event) => note(/** @type {CustomEvent} */ (event).detail));
 play.addEventListener('click', toggle);
 doc.addEventListener('sound', (event) => host.edit(/** @type {CustomEvent} */ (event).detail.edit));
-doc.addEventListener('newer', () => void prepare());
+doc.addEventListener('newer', prepareSoon);
+host.addEventListener('paths', prepareSoon);
+
+/** Marks one of a row of tabs. @param {string} name @param {string} value */
+export function mark(name, value) {
+  for (const tab of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll(`[data-${name}]`))) {
+    tab.setAttribute('aria-pressed', String(tab.dataset[name] === value));
+  }
+}
+
+const check = /** @type {HTMLSelectElement} */ (document.getElementById('check'));
+check.append(...catalogue.checks.map((/** @type {any} */ c) => new Option(c.label, c.id)));
+check.addEventListener('change', () => {
+  check.closest('label')?.toggleAttribute('data-away', check.selectedIndex > 0);
+  host.send({ do: 'check', check: check.selectedIndex });
+});
 drawMeter(/** @type {HTMLCanvasElement} */ (document.getElementById('out-meter')), toDb(0), toDb(0));
 
 shortcuts(

@@ -24,6 +24,8 @@ export class TimeStrip {
     this.zoom = 'section';
     this.position = 0;
     this.thresholdDb = 0;
+    /** The unit stands between this point of the wire and the next. */
+    this.station = 0;
     /** @type {any} */
     this.treatment = null;
     /** @type {any} */
@@ -34,8 +36,9 @@ export class TimeStrip {
     this.observer.observe(place);
   }
 
-  /** @param {any} treatment @param {number} unit @param {number} thresholdDb */
-  show(treatment, unit, thresholdDb) {
+  /** @param {any} treatment @param {number} station @param {number} unit @param {number} thresholdDb */
+  show(treatment, station, unit, thresholdDb) {
+    this.station = station;
     if (treatment !== this.treatment) this.live.clear();
     this.treatment = treatment;
     this.reduction = treatment?.reductions.find((/** @type {any} */ r) => r.unit === unit) ?? null;
@@ -53,7 +56,7 @@ export class TimeStrip {
 
   /** First frame and length of what is shown. @returns {[number, number]} */
   stretch() {
-    const whole = (this.treatment?.overview_in.length ?? 1) * PAIR;
+    const whole = (this.treatment?.points[0].overview.length ?? 1) * PAIR;
     if (this.zoom === 'song') return [0, whole];
     if (this.zoom === 'hit') {
       const length = this.session.rate * 1.2;
@@ -71,10 +74,12 @@ export class TimeStrip {
     const middle = floor / 2 + 8;
     const half = floor / 2 - 14;
     this.ruler(ink, from, length, width, floor);
-    const peak = Math.max(0.02, ...this.treatment.overview_in.map((/** @type {number[]} */ p) => Math.max(-p[0], p[1]) / 1000));
+    const { points } = this.treatment;
+    const [into, out] = [this.station, this.station + 1].map((i) => points[Math.min(i, points.length - 1)].overview);
+    const peak = into.reduce((/** @type {number} */ m, /** @type {number[]} */ p) => Math.max(m, -p[0] / 1000, p[1] / 1000), 0.02);
     const columns = Math.round(width);
-    const before = columnsOf(this.treatment.overview_in, from / PAIR, (from + length) / PAIR, columns);
-    const after = columnsOf(this.treatment.overview_out, from / PAIR, (from + length) / PAIR, columns);
+    const before = columnsOf(into, from / PAIR, (from + length) / PAIR, columns);
+    const after = columnsOf(out, from / PAIR, (from + length) / PAIR, columns);
     ink.fillStyle = colour('before');
     ink.globalAlpha = 0.55;
     before.forEach(([low, high], x) => ink.fillRect(x, middle - (high / peak) * half, 1, Math.max(1, ((high - low) / peak) * half)));

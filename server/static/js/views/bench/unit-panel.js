@@ -31,6 +31,8 @@ class Panel {
     /** @type {any} */
     this.treatment = null;
     this.station = 0;
+    /** The row in hand, for units that have rows. */
+    this.selected = 0;
     /** @type {[Rule, () => number][]} */
     this.rules = [];
   }
@@ -93,7 +95,6 @@ class EqPanel extends Panel {
     const scale = tabs(ranges, stored, 'dB shown either way', (r) => this.field.setRange(Number(r)));
     this.tablePlace = html('div', { style: 'display: contents' });
     this.place.replaceChildren(this.head(scale), box, this.tablePlace);
-    this.selected = 0;
     /** @type {Float32Array[] | null} */
     this.live = null;
     this.field = new FrequencyField({
@@ -214,7 +215,7 @@ class DynamicsPanel extends Panel {
 
   show() {
     const points = this.treatment?.points;
-    this.strip.show(this.treatment, this.unit.id, this.unit.params.threshold_db);
+    this.strip.show(this.treatment, this.station, this.unit.id, this.unit.params.threshold_db);
     this.bend.show(this.unit, points?.[this.station]?.histogram ?? null);
   }
 

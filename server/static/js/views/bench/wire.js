@@ -40,7 +40,8 @@ export function drawWire(place, strip, rate, selected, treatment, feeds, actions
   place.replaceChildren(...pieces);
   if (focused !== undefined) /** @type {HTMLElement | null} */ (place.querySelector(`[data-station="${focused}"]`))?.focus();
   const wave = /** @type {HTMLCanvasElement} */ (place.querySelector('canvas'));
-  if (treatment) drawTrack(wave, treatment.overview_in, [], treatment.overview_in.length * catalogue.frames.overview);
+  const overview = treatment?.points[0].overview;
+  if (overview) drawTrack(wave, overview, [], overview.length * catalogue.frames.overview);
 }
 
 /** @param {any} treatment */

@@ -1,0 +1,70 @@
+//! A mix with the stretches of sound it reads: one side of what is played.
+
+use super::store::ChunkStore;
+use super::transport::{Read, Transport};
+use crate::render::{Mixer, Plan};
+use crate::session::Session;
+use crate::signal::{BLOCK, StereoBlock};
+
+/// The stores of a player, by the number the page gave them.
+pub(super) type Stores = [Option<ChunkStore>];
+
+/// A running mix and where its lanes read.
+pub(super) struct Deck {
+    pub(super) session: Session,
+    pub(super) plan: Plan,
+    pub(super) mixer: Mixer,
+    /// Number of the store of each lane.
+    lanes: Vec<usize>,
+    inputs: Vec<StereoBlock>,
+}
+
+impl Deck {
+    pub(super) fn new(session: Session, plan: Plan, lanes: Vec<usize>) -> Self {
+        let mixer = Mixer::new(&plan, &session);
+        let inputs = vec![StereoBlock::SILENT; mixer.lane_count()];
+        Self { session, plan, mixer, lanes, inputs }
+    }
+
+    /// From rest again, on its present document.
+    pub(super) fn restart(&mut self) {
+        self.mixer = Mixer::new(&self.plan, &self.session);
+    }
+
+    /// Whether every source has the sound of the next block.
+    pub(super) fn is_fed(&self, stores: &Stores, transport: &Transport) -> bool {
+        let needs = transport.needs(BLOCK as u64);
+        self.lanes.len() >= self.inputs.len()
+            && self.lanes.iter().all(|lane| {
+                let store = stores.get(*lane).and_then(Option::as_ref);
+                store.is_some_and(|s| needs.iter().flatten().all(|(from, count)| s.has(*from, *count)))
+            })
+    }
+
+    /// Whether it reads a store.
+    pub(super) fn reads(&self, store: usize) -> bool {
+        self.lanes.contains(&store)
+    }
+
+    /// Plays one block from the places `reads` names.
+    pub(super) fn play(
+        &mut self,
+        stores: &Stores,
+        reads: &[Option<Read>; BLOCK],
+        out: &mut StereoBlock,
+        tap: impl FnMut(usize, &StereoBlock),
+    ) {
+        for (lane, input) in self.lanes.iter().zip(&mut self.inputs) {
+            input.clear();
+            let Some(store) = stores.get(*lane).and_then(Option::as_ref) else { continue };
+            for (i, read) in reads.iter().enumerate() {
+                let Some(read) = read else { break };
+                store.add_frame(read.at, read.gain, input, i);
+                if let Some((from, gain)) = read.from {
+                    store.add_frame(from, gain, input, i);
+                }
+            }
+        }
+        self.mixer.process(&self.inputs, out, tap);
+    }
+}

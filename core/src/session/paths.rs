@@ -1,0 +1,75 @@
+//! Edits of the paths between strips, and the check that they lead somewhere and run
+//! in no circle.
+
+use super::document::{Role, Session};
+use super::edit::{Applied, Edit, EditError, strip_mut};
+use super::routing::{Send, edges, order};
+
+/// Most sends of one strip; a guard, far above any use.
+const MOST_SENDS: usize = 32;
+
+/// Hands `applied` on if the paths are sound afterwards; otherwise takes it back.
+pub(super) fn checked_if(needed: bool, session: &mut Session, applied: (Edit, Edit)) -> Applied {
+    if needed && let Err(why) = check(session) {
+        applied.1.apply(session)?;
+        return Err(why);
+    }
+    Ok(applied)
+}
+
+/// Whether every path leads to a strip that can take it, and none in a circle.
+fn check(session: &Session) -> Result<(), EditError> {
+    for strip in &session.strips {
+        let takes = |id: u32| session.strip(id).map(|s| &s.role);
+        let main = strip.role == Role::Main;
+        match strip.feeds.map(takes) {
+            None if main => {}
+            Some(Some(Role::Bus | Role::Return | Role::Main)) if !main => {}
+            _ => return Err(EditError::NoSuchPath(format!("\"{}\" must feed a bus or the main", strip.name))),
+        }
+        if strip.sends.iter().any(|s| !matches!(takes(s.to), Some(Role::Bus | Role::Return))) {
+            return Err(EditError::NoSuchPath(format!("\"{}\" can be sent to buses and returns only", strip.name)));
+        }
+        for unit in strip.rack.units.iter().filter_map(|u| u.key) {
+            if unit.strip().and_then(takes).is_none() {
+                return Err(EditError::NoSuchPath(format!(
+                    "a key on \"{}\" listens to a strip that is not in this session",
+                    strip.name
+                )));
+            }
+        }
+    }
+    order(session).map(|_| ()).map_err(|circle| EditError::Circle(circle.in_words(session)))
+}
+
+/// Who would miss a strip, in words.
+pub(super) fn who_uses(session: &Session, id: u32) -> Option<String> {
+    let edge = edges(session).into_iter().find(|e| (e.to == id && e.is_sound()) || (e.from == id && !e.is_sound()))?;
+    let name = |id| session.strip(id).map_or("?", |s| s.name.as_str());
+    Some(if edge.is_sound() {
+        format!("{} feeds it or is sent to it", name(edge.from))
+    } else {
+        format!("a unit on {} is keyed by it", name(edge.to))
+    })
+}
+
+pub(super) fn set_feeds(session: &mut Session, id: u32, to: u32) -> Applied {
+    let strip = strip_mut(session, id)?;
+    let Some(old) = strip.feeds else { return Err(EditError::NoSuchPath("the main feeds the listener".into())) };
+    strip.feeds = Some(to);
+    let applied = (Edit::SetFeeds { strip: id, to }, Edit::SetFeeds { strip: id, to: old });
+    checked_if(true, session, applied)
+}
+
+pub(super) fn set_sends(session: &mut Session, id: u32, sends: &[Send]) -> Applied {
+    if sends.len() > MOST_SENDS {
+        return Err(EditError::NoSuchPath(format!("a strip has at most {MOST_SENDS} sends")));
+    }
+    if sends.iter().any(|s| !(super::document::OFF_DB..=12.0).contains(&s.level_db)) {
+        return Err(EditError::BadNumber("a send's level is -90 (off) to +12 dB; the old one was kept"));
+    }
+    let strip = strip_mut(session, id)?;
+    let old = std::mem::replace(&mut strip.sends, sends.to_vec());
+    let applied = (Edit::SetSends { strip: id, sends: sends.to_vec() }, Edit::SetSends { strip: id, sends: old });
+    checked_if(true, session, applied)
+}

@@ -1,0 +1,107 @@
+//! `width`: how far the sides stand apart, with the lows kept in the centre.
+//!
+//! The half difference of the sides is scaled and, below a chosen frequency, removed by
+//! a second-order Butterworth high-pass; the half sum passes unchanged. So a mono sum
+//! never changes, at any setting, and a mono source stays as it is.
+
+use super::catalogue::{Picture, UnitKind};
+use super::param::{Domain, Param, Quantity, Taper, hertz, number};
+use super::processor::Processor;
+use super::settings::Settings;
+use crate::filter::analog::{self, Side};
+use crate::filter::matched::matched;
+use crate::filter::{Section, SectionDesign};
+use crate::signal::math::Complex;
+use crate::signal::ramp::GLIDE_S;
+use crate::signal::{BLOCK, Ramp, StereoBlock};
+
+/// Position of the frequency at which nothing is kept in the centre.
+const CENTRE_OFF_HZ: f64 = 10.0;
+
+const PARAMS: &[Param] = &[
+    Param {
+        id: "width",
+        label: "width",
+        hint: "0 is mono, 100 % as it came, beyond that wider; check it in mono.",
+        domain: WIDTH,
+    },
+    Param {
+        id: "centre_below_hz",
+        label: "centre below",
+        hint: "Lows under this stay in the middle, where they are steady. 10 Hz leaves them alone.",
+        domain: hertz(CENTRE_OFF_HZ, 1000.0, 120.0),
+    },
+];
+
+const WIDTH: Domain = number(0.0, 2.0, 1.0, 0.05, Taper::Linear, Quantity::Percent);
+
+/// The catalogue entry.
+pub const KIND: UnitKind = UnitKind {
+    id: "width",
+    name: "Width",
+    about: "Brings the sides together or apart and keeps the lows in the centre.",
+    picture: Picture::Width,
+    params: PARAMS,
+    rows: None,
+    build: |settings, rate| Box::new(Width::new(settings, rate)),
+    // Of a mono source, which passes unchanged.
+    response: |_, _, freqs| vec![Complex::ONE; freqs.len()],
+    bend: None,
+    takes_key: false,
+};
+
+fn high_pass(settings: &Settings, rate: f64) -> Option<SectionDesign> {
+    let hz = settings.fixed.number("centre_below_hz");
+    (hz > CENTRE_OFF_HZ).then(|| matched(&analog::cut(Side::Low, hz, 2)[0], rate))
+}
+
+struct Width {
+    rate: f64,
+    width: Ramp,
+    section: Section,
+}
+
+impl Width {
+    fn new(settings: &Settings, rate: f64) -> Self {
+        let section = Section::new(SectionDesign::IDENTITY, rate, GLIDE_S);
+        let mut unit = Self { rate, width: Ramp::new(1.0, rate), section };
+        unit.set(settings);
+        unit.snap();
+        unit
+    }
+}
+
+impl Processor for Width {
+    fn set(&mut self, settings: &Settings) {
+        self.width.glide_to(settings.fixed.number("width"));
+        match high_pass(settings, self.rate) {
+            Some(design) => self.section.glide_to(design),
+            None => self.section.glide_to_idle(),
+        }
+    }
+
+    fn snap(&mut self) {
+        self.width.snap();
+        self.section.snap();
+    }
+
+    fn reset(&mut self) {
+        self.section.reset();
+    }
+
+    fn process(&mut self, block: &mut StereoBlock, _key: Option<&StereoBlock>) {
+        let mut side = [[0.0; 2]; BLOCK];
+        for (i, out) in side.iter_mut().enumerate() {
+            let [l, r] = block.frame(i);
+            out[0] = 0.5 * (l - r);
+        }
+        if !self.section.is_idle() {
+            self.section.process(&mut side);
+        }
+        for (i, side) in side.iter().enumerate() {
+            let [l, r] = block.frame(i);
+            let (mid, side) = (0.5 * (l + r), side[0] * self.width.next_value());
+            block.set_frame(i, [mid + side, mid - side]);
+        }
+    }
+}

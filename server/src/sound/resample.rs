@@ -1,0 +1,128 @@
+//! Resampling while sound streams by, by synchronous FFT (rubato): a file of any length
+//! takes no more memory than one chunk of it.
+
+use rubato::audioadapter_buffers::direct::InterleavedSlice;
+use rubato::{Fft, FixedSync, Indexing, Resampler};
+
+/// Frames of a chunk, about; the resampler rounds it to what the rates allow.
+const CHUNK: usize = 4096;
+
+/// Turns interleaved sound of one rate into another, delay taken out.
+pub struct StreamResampler {
+    inner: Fft<f32>,
+    channels: usize,
+    /// Interleaved input not yet used.
+    waiting: Vec<f32>,
+    out: Vec<f32>,
+    /// Output frames still to be dropped: the filter's delay.
+    trim: usize,
+    taken: u64,
+    given: u64,
+    ratio: f64,
+}
+
+impl StreamResampler {
+    /// From one rate to another, both in Hz; `None` for rates that cannot be had.
+    #[must_use]
+    pub fn new(from: u32, to: u32, channels: usize) -> Option<Self> {
+        let inner = Fft::<f32>::new(from as usize, to as usize, CHUNK, channels, FixedSync::Both).ok()?;
+        let out = vec![0.0; inner.output_frames_max() * channels];
+        Some(Self {
+            channels,
+            waiting: Vec::new(),
+            out,
+            trim: inner.output_delay(),
+            taken: 0,
+            given: 0,
+            ratio: f64::from(to) / f64::from(from),
+            inner,
+        })
+    }
+
+    /// Takes interleaved samples in and hands out what is ready.
+    pub fn push<E>(&mut self, samples: &[f32], mut sink: impl FnMut(&[f32]) -> Result<(), E>) -> Result<(), E> {
+        self.taken += (samples.len() / self.channels) as u64;
+        self.waiting.extend_from_slice(samples);
+        loop {
+            let needed = self.inner.input_frames_next() * self.channels;
+            if self.waiting.len() < needed {
+                return Ok(());
+            }
+            self.step(u64::MAX, &mut sink)?;
+            self.waiting.drain(..needed);
+        }
+    }
+
+    /// Hands out the rest: in all as many frames as the input lasts.
+    pub fn finish<E>(mut self, mut sink: impl FnMut(&[f32]) -> Result<(), E>) -> Result<(), E> {
+        let end = (self.taken as f64 * self.ratio).ceil() as u64;
+        while self.given < end {
+            let needed = self.inner.input_frames_next() * self.channels;
+            self.waiting.resize(needed.max(self.waiting.len()), 0.0);
+            self.step(end, &mut sink)?;
+            self.waiting.drain(..needed);
+        }
+        Ok(())
+    }
+
+    /// Resamples one chunk from the front of what waits, up to frame `end` of the output.
+    fn step<E>(&mut self, end: u64, sink: &mut impl FnMut(&[f32]) -> Result<(), E>) -> Result<(), E> {
+        let frames_in = self.inner.input_frames_next();
+        let frames_out = self.inner.output_frames_max();
+        let made = {
+            let input = InterleavedSlice::new(&self.waiting[..frames_in * self.channels], self.channels, frames_in);
+            let output = InterleavedSlice::new_mut(&mut self.out, self.channels, frames_out);
+            match (input, output) {
+                (Ok(input), Ok(mut output)) => {
+                    let done = self.inner.process_into_buffer(&input, &mut output, None::<&Indexing>);
+                    // The sizes are the resampler's own, so that it has nothing to refuse.
+                    done.map_or(0, |(_, made)| made)
+                }
+                _ => 0,
+            }
+        };
+        let dropped = self.trim.min(made);
+        self.trim -= dropped;
+        let kept = ((made - dropped) as u64).min(end - self.given) as usize;
+        self.given += kept as u64;
+        sink(&self.out[dropped * self.channels..(dropped + kept) * self.channels])
+    }
+}
+
+#[cfg(test)]
+#[allow(clippy::unwrap_used)]
+mod tests {
+    use super::*;
+
+    fn resampled(from: u32, to: u32, input: &[f32], piece: usize) -> Vec<f32> {
+        let mut out = Vec::new();
+        let mut keep = |samples: &[f32]| {
+            out.extend_from_slice(samples);
+            Ok::<(), ()>(())
+        };
+        let mut resampler = StreamResampler::new(from, to, 1).unwrap();
+        input.chunks(piece).for_each(|part| resampler.push(part, &mut keep).unwrap());
+        resampler.finish(&mut keep).unwrap();
+        out
+    }
+
+    #[test]
+    fn a_tone_keeps_pitch_level_place_and_length_whatever_the_pieces() {
+        for (from, to) in [(44_100, 48_000), (192_000, 48_000), (48_000, 44_100), (22_050, 96_000)] {
+            let tone = |rate: u32, n: usize| (std::f64::consts::TAU * 997.0 * n as f64 / f64::from(rate)).sin() as f32;
+            let input: Vec<f32> = (0..from as usize).map(|n| tone(from, n)).collect();
+            let whole = resampled(from, to, &input, usize::MAX);
+            assert_eq!(whole.len(), to as usize, "{from} to {to}");
+            assert_eq!(resampled(from, to, &input, 777), whole, "pieces do not matter");
+            // Away from the ends, where the filter sees silence.
+            let worst =
+                (to as usize / 4..to as usize * 3 / 4).map(|n| (whole[n] - tone(to, n)).abs()).fold(0.0, f32::max);
+            assert!(worst < 1e-3, "{from} to {to}: {worst}");
+        }
+    }
+
+    #[test]
+    fn a_sound_shorter_than_a_chunk_comes_out_whole() {
+        assert_eq!(resampled(44_100, 48_000, &[0.25; 441], 100).len(), 480);
+    }
+}

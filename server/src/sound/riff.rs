@@ -1,0 +1,156 @@
+//! What a WAV file says beside its sound: the start time of a broadcast WAV
+//! (EBU Tech 3285, chunk `bext`) and cue markers with their labels (`cue `, `LIST adtl`).
+//!
+//! Everything here is optional: a file that says it wrongly is read as one that says
+//! nothing.
+
+use std::fs::File;
+use std::io::{Read, Seek, SeekFrom};
+use std::path::Path;
+
+/// Largest chunk of words and numbers that is looked at; sound is passed over.
+const LARGEST: u64 = 1 << 20;
+/// Where `bext` holds its time reference: after description, originator and dates.
+const TIME_REFERENCE_AT: usize = 338;
+
+/// What was said.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct RiffNotes {
+    /// Samples since midnight at which the recording began.
+    pub time_reference: Option<u64>,
+    /// Markers in order of time: sample and label.
+    pub markers: Vec<(u64, String)>,
+}
+
+/// Reads a file's notes; none for a file that is no WAV.
+#[must_use]
+pub fn riff_notes(path: &Path) -> RiffNotes {
+    File::open(path).ok().and_then(|mut file| read_chunks(&mut file)).unwrap_or_default()
+}
+
+fn read_chunks(file: &mut (impl Read + Seek)) -> Option<RiffNotes> {
+    let mut head = [0u8; 12];
+    file.read_exact(&mut head).ok()?;
+    if !matches!(&head[..4], b"RIFF" | b"RF64") || &head[8..] != b"WAVE" {
+        return None;
+    }
+    let mut notes = RiffNotes::default();
+    let (mut cues, mut labels) = (Vec::new(), Vec::new());
+    let mut chunk = [0u8; 8];
+    while file.read_exact(&mut chunk).is_ok() {
+        let size = u64::from(u32_at(&chunk, 4)?);
+        let wanted = matches!(&chunk[..4], b"bext" | b"cue " | b"LIST") && size <= LARGEST;
+        let padded = size + size % 2;
+        if !wanted {
+            file.seek(SeekFrom::Current(i64::try_from(padded).ok()?)).ok()?;
+            continue;
+        }
+        let mut body = vec![0u8; size as usize];
+        if file.read_exact(&mut body).is_err() {
+            break;
+        }
+        match &chunk[..4] {
+            b"bext" => notes.time_reference = u64_at(&body, TIME_REFERENCE_AT),
+            b"cue " => cues = cue_points(&body),
+            _ => labels.extend(label_texts(&body)),
+        }
+        if size % 2 == 1 {
+            file.seek(SeekFrom::Current(1)).ok()?;
+        }
+    }
+    notes.markers = cues
+        .iter()
+        .enumerate()
+        .map(|(i, (id, at))| {
+            let label = labels.iter().find(|(of, _)| of == id).map(|(_, text)| text.trim().to_string());
+            (*at, label.filter(|t| !t.is_empty()).unwrap_or_else(|| format!("Marker {}", i + 1)))
+        })
+        .collect();
+    notes.markers.sort();
+    Some(notes)
+}
+
+/// Identity and sample of every cue point (24 bytes each after a count).
+fn cue_points(body: &[u8]) -> Vec<(u32, u64)> {
+    let points = body.get(4..).unwrap_or_default().chunks_exact(24);
+    points.filter_map(|p| Some((u32_at(p, 0)?, u64::from(u32_at(p, 20)?)))).collect()
+}
+
+/// Identity and text of every label of an `adtl` list.
+fn label_texts(body: &[u8]) -> Vec<(u32, String)> {
+    let mut found = Vec::new();
+    if body.get(..4) != Some(b"adtl") {
+        return found;
+    }
+    let mut at = 4;
+    while let (Some(id), Some(size)) = (body.get(at..at + 4), u32_at(body, at + 4)) {
+        let size = size as usize;
+        let content = body.get(at + 8..at.saturating_add(8).saturating_add(size)).unwrap_or_default();
+        if id == b"labl"
+            && let Some(cue) = u32_at(content, 0)
+        {
+            let text: Vec<u8> = content[4..].iter().copied().take_while(|b| *b != 0).collect();
+            found.push((cue, String::from_utf8_lossy(&text).chars().take(80).collect()));
+        }
+        at = at.saturating_add(8).saturating_add(size + size % 2);
+    }
+    found
+}
+
+fn u32_at(bytes: &[u8], at: usize) -> Option<u32> {
+    let four = bytes.get(at..at.checked_add(4)?)?;
+    Some(u32::from_le_bytes(four.try_into().ok()?))
+}
+
+fn u64_at(bytes: &[u8], at: usize) -> Option<u64> {
+    let eight = bytes.get(at..at.checked_add(8)?)?;
+    Some(u64::from_le_bytes(eight.try_into().ok()?))
+}
+
+#[cfg(test)]
+#[allow(clippy::unwrap_used)]
+mod tests {
+    use super::*;
+    use std::io::Cursor;
+
+    fn chunk(id: &[u8; 4], body: &[u8]) -> Vec<u8> {
+        let mut out = id.to_vec();
+        out.extend((body.len() as u32).to_le_bytes());
+        out.extend(body);
+        out.extend(vec![0; body.len() % 2]);
+        out
+    }
+
+    fn wav(chunks: &[Vec<u8>]) -> Vec<u8> {
+        let body: Vec<u8> = chunks.concat();
+        [b"RIFF".to_vec(), (body.len() as u32 + 4).to_le_bytes().to_vec(), b"WAVE".to_vec(), body].concat()
+    }
+
+    fn cue(id: u32, at: u32) -> Vec<u8> {
+        [id, at, u32::from_le_bytes(*b"data"), 0, 0, at].iter().flat_map(|n| n.to_le_bytes()).collect()
+    }
+
+    #[test]
+    fn start_time_and_markers_are_read_in_order_of_time() {
+        let mut bext = vec![0u8; 602];
+        bext[TIME_REFERENCE_AT..TIME_REFERENCE_AT + 8].copy_from_slice(&(48_000u64 * 3600).to_le_bytes());
+        let cues = [2u32.to_le_bytes().to_vec(), cue(7, 9600), cue(3, 0)].concat();
+        let labels = [b"adtl".to_vec(), chunk(b"labl", b"\x07\0\0\0Verse\0"), chunk(b"note", b"\x03\0\0\0x")].concat();
+        let file =
+            wav(&[chunk(b"bext", &bext), chunk(b"data", &[0; 7]), chunk(b"cue ", &cues), chunk(b"LIST", &labels)]);
+        let notes = read_chunks(&mut Cursor::new(file)).unwrap();
+        assert_eq!(notes.time_reference, Some(48_000 * 3600));
+        assert_eq!(notes.markers, [(0, "Marker 2".to_string()), (9600, "Verse".to_string())]);
+    }
+
+    #[test]
+    fn files_that_say_it_wrongly_say_nothing_and_never_crash() {
+        assert_eq!(read_chunks(&mut Cursor::new(b"not a wave".to_vec())), None);
+        let short =
+            wav(&[chunk(b"bext", &[1; 20]), chunk(b"cue ", &[255; 11]), chunk(b"LIST", b"adtllabl\xff\xff\xff\xff")]);
+        assert_eq!(read_chunks(&mut Cursor::new(short.clone())), Some(RiffNotes::default()));
+        for cut in 0..short.len() {
+            let _ = read_chunks(&mut Cursor::new(short[..cut].to_vec()));
+        }
+    }
+}

@@ -1,0 +1,143 @@
+// @ts-check
+/**
+ * Both sides of a comparison: what is taken away on the other one, how much it must be
+ * raised to be as loud, which is heard, and when it changes by itself.
+ */
+import { signed } from '../draw/svg.js';
+import { longWork } from '../session/api.js';
+import { host, loopRange, mark, prepareSoon } from './listen-bar.js';
+import { note } from './notes.js';
+import { doc } from './session-frame.js';
+import { shortcuts } from './shortcuts.js';
+
+/** @typedef {{ change: string, strip: number, [field: string]: unknown }} Change */
+/** @typedef {{ id: string, label: string, changes: () => Change[] }} Against */
+
+const SIDES = ['worked', 'untouched', 'difference'];
+const against = /** @type {HTMLSelectElement} */ (document.getElementById('against'));
+const matching = /** @type {HTMLInputElement} */ (document.getElementById('matching'));
+const alternate = /** @type {HTMLSelectElement} */ (document.getElementById('alternate'));
+
+/** Rest after a change before the match is measured, unless both sides are being compared. */
+const IDLE_MS = 1500;
+
+let side = 'worked';
+/** The strip whose level makes both sides equally loud. */
+let levelled = 0;
+/** @type {Against[]} */
+let choices = [];
+/** Matches measured at the ear, by stretch, version and what is compared. @type {Map<string, number>} */
+const measured = new Map();
+/** A match known sooner, from the figures of the rack. @type {() => number | null} */
+let guess = () => null;
+
+/** What is taken away on the other side, without the matching level. */
+const changes = () => choices.find((c) => c.id === against.value)?.changes() ?? [];
+
+/** The frames that are heard: the loop, or the whole song. @returns {[number, number]} */
+export function heardFrames() {
+  const range = loopRange();
+  const { sections, strips } = doc.session;
+  if (range) return [sections[range[0]].start, sections[range[1]].end];
+  return [0, Math.max(1, ...strips.map((s) => (s.audio ? s.audio.start + s.audio.frames : 0)))];
+}
+
+const key = () => `${doc.version}:${JSON.stringify(changes())}:${heardFrames()}`;
+
+/** dB that bring the other side to the session's loudness, over what is heard. */
+function matchDb() {
+  if (!matching.checked) return 0;
+  return measured.get(key()) ?? (against.value === choices[0]?.id ? guess() : null) ?? 0;
+}
+
+/** Sends the other side to the player. */
+function send() {
+  const all = [...changes(), { change: 'level', strip: levelled, db: matchDb() }];
+  host.compare(all);
+  const figure = document.querySelector('#matched b');
+  if (figure) figure.textContent = matching.checked ? `${signed(matchDb())} LU` : 'off';
+}
+
+async function measure() {
+  const mine = key();
+  if (measured.has(mine) || changes().length === 0 || doc.queue.length > 0) return;
+  const [from, to] = heardFrames();
+  try {
+    const result = await longWork(`/api/sessions/${doc.id}/match`, { strip: levelled, reference: changes(), from, to }, () => {});
+    if (!result) return;
+    measured.set(mine, result.match_db);
+    if (mine === key()) {
+      send();
+      document.body.dataset.matched = mine;
+    }
+  } catch (error) {
+    note(error instanceof Error ? error.message : String(error));
+  }
+}
+
+let timer = 0;
+/** Measures the match soon: at once while both sides are being compared. */
+export function matchSoon() {
+  send();
+  window.clearTimeout(timer);
+  timer = window.setTimeout(() => void measure(), side === 'worked' && alternate.value === '0' ? IDLE_MS : 0);
+}
+
+/** @param {string} name */
+function listen(name) {
+  side = name;
+  mark('listen', name);
+  host.send({ do: 'listen', side: SIDES.indexOf(name) });
+  matchSoon();
+}
+
+/** @param {string} name */
+const flip = (name) => listen(side === name ? 'worked' : name);
+
+/**
+ * Offers what the other side may be without.
+ * @param {Against[]} offered the first is the usual one
+ */
+export function offer(offered) {
+  const chosen = against.value;
+  choices = offered;
+  against.replaceChildren(...offered.map((c) => new Option(c.label, c.id)));
+  if (offered.some((c) => c.id === chosen)) against.value = chosen;
+}
+
+/**
+ * Starts comparing.
+ * @param {number} strip whose level makes both sides equally loud
+ * @param {() => number | null} sooner a match known before it is measured
+ */
+export function compareOn(strip, sooner) {
+  levelled = strip;
+  guess = sooner;
+  send();
+}
+
+for (const tab of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll('[data-listen]'))) {
+  tab.addEventListener('click', () => listen(tab.dataset.listen ?? 'worked'));
+}
+against.addEventListener('change', () => {
+  matchSoon();
+  // Another track's rack is printed: the other side needs sound of its own.
+  if (doc.strip === 0) prepareSoon();
+});
+matching.addEventListener('change', send);
+alternate.addEventListener('change', () => {
+  host.send({ do: 'alternate', passes: Number(alternate.value) });
+  matchSoon();
+});
+host.addEventListener('loop', matchSoon);
+host.addEventListener('report', (event) => {
+  const { side: heard } = /** @type {CustomEvent} */ (event).detail;
+  if (SIDES[heard] === side || alternate.value === '0') return;
+  side = SIDES[heard];
+  mark('listen', side);
+});
+
+shortcuts(
+  { keys: 'U', does: 'worked or untouched', run: () => flip('untouched') },
+  { keys: 'D', does: 'the difference', run: () => flip('difference') },
+);
