@@ -4,7 +4,7 @@ import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'nod
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
-import { api, bringIn, browser, follow, open, ready, run, scratch, start } from '../tools/program.js';
+import { api, bringIn, browser, open, ready, run, scratch, start } from '../tools/program.js';
 import { attachRecorder, heard, readWav, rmsDb, wavBytes } from '../tools/sound.js';
 
 const folder = scratch();

@@ -6,6 +6,7 @@ use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::{Value as Json, json};
 use sha2::{Digest, Sha256};
+use zinc_core::measure::alignment::{Alignment, align};
 use zinc_core::measure::heard::{HeardAlone, next_match};
 use zinc_core::measure::level::LevelMeter;
 use zinc_core::measure::loudness::{LoudnessMeter, integrated_lufs};
@@ -24,6 +25,8 @@ use crate::shelf::{PayloadReader, hex, settle};
 const MATCHED_WITHIN_LU: f64 = 0.03;
 /// Runs of the untouched side at most; two are the rule behind a bus compressor.
 const MOST_TRIES: usize = 4;
+/// Seconds of two recordings that are measured against each other.
+const COMPARED_S: u64 = 120;
 /// Seconds played before a stretch is measured: longer than ordinary release times.
 const RUN_UP_S: u64 = 3;
 impl Prints {
@@ -45,6 +48,34 @@ impl Prints {
         std::fs::write(&*temporary, serde_json::to_vec(&made)?)?;
         settle(&temporary, &file)?;
         Ok(made)
+    }
+
+    /// How the recording of one track lies against another's; none where they share too
+    /// little.
+    ///
+    /// # Errors
+    /// As [`Prints::ensure`], or strips that are no tracks.
+    pub fn alignment(
+        &self,
+        session: &Session,
+        first: u32,
+        second: u32,
+        job: &Job,
+    ) -> Result<Option<Alignment>, Stopped> {
+        let is_track = |id| session.strip(id).is_some_and(Strip::is_track);
+        if !is_track(first) || !is_track(second) || first == second {
+            return Err(Stopped::Failed("Two different tracks are needed; nothing was measured.".into()));
+        }
+        let sources = [Source::Raw { strip: first }, Source::Raw { strip: second }];
+        let mut inputs = self.open_all(session, &sources)?;
+        let frames = session.frames().min(u64::from(session.rate) * COMPARED_S);
+        let mut sounds = [Vec::with_capacity(frames as usize), Vec::with_capacity(frames as usize)];
+        for_each_block(&mut inputs, frames, job, |blocks| {
+            for (sound, block) in sounds.iter_mut().zip(blocks) {
+                sound.extend(block.left.iter().zip(&block.right).map(|(l, r)| 0.5 * (l + r)));
+            }
+        })?;
+        Ok(align(&sounds[0], &sounds[1], f64::from(session.rate)))
     }
 
     /// A track at a glance: the waveform as recorded, loudness and peak after its rack.

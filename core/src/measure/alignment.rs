@@ -10,7 +10,9 @@
 
 use realfft::RealFftPlanner;
 use realfft::num_complex::Complex64;
+use serde_json::json;
 
+use crate::session::{Edit, Session};
 use crate::signal::math::{PI, cos, log};
 
 /// Frames of one window: 0.68 s at 48 kHz, seven times the longest delay looked for.
@@ -48,6 +50,50 @@ pub fn align(first: &[f32], second: &[f32], rate: f64) -> Option<Alignment> {
     let inverted = height < 0.0;
     let gain_db = gain_of_mending(first, second, delay_frames.round() as isize, inverted);
     Some(Alignment { delay_frames, inverted, certainty: (height.abs() / total).min(1.0), gain_db })
+}
+
+/// What makes two recordings stand together.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Mending {
+    /// What was found, in one sentence.
+    pub sentence: String,
+    /// The change: the earlier one waits, the second is turned over where needed.
+    pub edit: Edit,
+}
+
+/// From this certainty on two recordings are of one performance.
+pub const CERTAIN: f64 = 0.15;
+
+/// The change that aligns two tracks; `None` where they are not of one performance.
+#[must_use]
+pub fn mend(session: &Session, first: u32, second: u32, found: &Alignment) -> Option<Mending> {
+    let (a, b) = (session.strip(first)?, session.strip(second)?);
+    if found.certainty < CERTAIN {
+        return None;
+    }
+    let late_ms = (found.delay_frames.round() / f64::from(session.rate) * 1e5).round() / 100.0;
+    let set = |strip: u32, control: &str, value: serde_json::Value| Edit::SetControl {
+        strip,
+        control: control.into(),
+        value,
+    };
+    let upside_down = a.controls.is_on("inverted") != found.inverted;
+    let edits = vec![
+        set(first, "delay_ms", json!(late_ms.max(0.0))),
+        set(second, "delay_ms", json!((-late_ms).max(0.0))),
+        set(second, "inverted", json!(upside_down)),
+    ];
+    let time = match late_ms {
+        0.0 => "at the same time".to_string(),
+        ms if ms > 0.0 => format!("{ms} ms later"),
+        ms => format!("{} ms earlier", -ms),
+    };
+    let polarity = if found.inverted { "upside down" } else { "the same way up" };
+    let sentence = format!(
+        "{} hears it {time} than {} and {polarity}. Aligned, the two together are {:+.1} dB.",
+        b.name, a.name, found.gain_db
+    );
+    Some(Mending { sentence, edit: Edit::Several { edits } })
 }
 
 /// Auto and cross spectra averaged over windows.
@@ -260,6 +306,23 @@ mod tests {
         let direct = noise(1, 480_000);
         let found = align(&direct, &later(&direct, 1, 1.0), RATE).unwrap();
         assert!((found.gain_db - 3.01).abs() < 0.1, "{found:?}");
+    }
+
+    #[test]
+    fn the_mend_lets_the_earlier_one_wait_and_turns_the_second_over() {
+        use crate::session::{AudioRef, Family, Role};
+        let mut s = Session::new("pair", 48_000);
+        let audio = AudioRef { hash: "x".into(), channels: 1, frames: 1, start: 0 };
+        let di = s.add_strip("DI", Family::Bs, Role::Track(audio.clone()), 1);
+        let mic = s.add_strip("Mic", Family::Bs, Role::Track(audio), 1);
+        let found = Alignment { delay_frames: 43.2, inverted: true, certainty: 0.7, gain_db: 4.0 };
+        let mended = mend(&s, di, mic, &found).unwrap();
+        assert!(mended.sentence.contains("Mic hears it 0.9 ms later than DI and upside down"), "{}", mended.sentence);
+        mended.edit.apply(&mut s).unwrap();
+        let control = |id: u32, name: &str| s.strip(id).unwrap().controls.number(name);
+        assert_eq!((control(di, "delay_ms"), control(mic, "delay_ms")), (0.9, 0.0));
+        assert!(s.strip(mic).unwrap().controls.is_on("inverted"));
+        assert!(mend(&s, di, mic, &Alignment { certainty: 0.1, ..found }).is_none());
     }
 
     #[test]

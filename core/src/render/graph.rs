@@ -6,7 +6,8 @@ use serde::Serialize;
 use super::mixer::Mixer;
 use super::plan::Plan;
 use crate::session::routing::{self, Edge, Path};
-use crate::session::{Role, Session};
+use crate::session::{Role, Session, Strip};
+use crate::signal::decibel::{db_to_gain, gain_to_db};
 
 /// One strip as a block.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -25,6 +26,8 @@ pub struct Block {
     pub input_latency: usize,
     /// Frames by which what leaves it does.
     pub output_latency: usize,
+    /// What is worth saying about it, in a sentence.
+    pub remark: Option<String>,
     /// Steps from the first strips of its path: 0 for tracks.
     pub depth: usize,
 }
@@ -91,6 +94,7 @@ pub fn graph(session: &Session) -> Graph {
                 .collect(),
             input_latency,
             output_latency,
+            remark: remark(session, strip),
             depth: depth.unwrap_or(0),
         });
     }
@@ -100,6 +104,26 @@ pub fn graph(session: &Session) -> Graph {
     };
     let edges = edges.iter().map(|e| Arrow { edge: *e, level_db: level_db(e) }).collect();
     Graph { nodes, edges, latency_samples: mixer.latency() }
+}
+
+/// Says of a parallel path without treatment that it is only a copy.
+fn remark(session: &Session, strip: &Strip) -> Option<String> {
+    let treated = strip.rack.units.iter().any(|u| u.common.is_on("on")) || !strip.enters_unchanged();
+    if strip.role != Role::Return || treated {
+        return None;
+    }
+    let level = strip.controls.number("level_db");
+    let sends = session
+        .strips
+        .iter()
+        .flat_map(|s| s.sends.iter().filter(|send| send.to == strip.id).map(move |send| (s, send)));
+    let added = sends.map(|(from, send)| {
+        let gain = 1.0 + db_to_gain(level + send.level_db);
+        format!("{:+.2} dB of {}", gain_to_db(gain), from.name)
+    });
+    let added: Vec<String> = added.collect();
+    (!added.is_empty())
+        .then(|| format!("Nothing is on it, so it is an identical copy and only adds level: {}.", added.join(", ")))
 }
 
 #[cfg(test)]
@@ -124,6 +148,9 @@ mod tests {
         assert_eq!((block(track).input_latency, block(track).output_latency, block(track).depth), (0, 96, 0));
         assert_eq!((block(bus).input_latency, block(bus).depth), (96, 1));
         assert_eq!((block(1).role, block(1).depth, g.latency_samples), ("main", 2, 96));
+        s.strip_mut(track).unwrap().sends[0].level_db = 0.0;
+        let copy = graph(&s).nodes.iter().find(|n| n.id == room).unwrap().remark.clone().unwrap();
+        assert!(copy.contains("only adds level: +6.02 dB of Track"), "{copy}");
         let send = g.edges.iter().find(|a| a.level_db.is_some()).unwrap();
         assert_eq!((send.edge.from, send.edge.to, send.level_db), (track, room, Some(-6.0)));
         assert_eq!(g.edges.len(), 4);

@@ -5,6 +5,7 @@ mod deliver;
 mod edits;
 mod jobs;
 mod listening;
+mod paths;
 mod sessions;
 
 use rocket::Route;
@@ -65,6 +66,14 @@ async fn blocking<T: Send + 'static>(
 
 /// All routes, under `/api`.
 pub fn routes() -> Vec<Route> {
-    [sessions::routes(), edits::routes(), audio::routes(), listening::routes(), deliver::routes(), jobs::routes()]
-        .concat()
+    [
+        sessions::routes(),
+        edits::routes(),
+        audio::routes(),
+        listening::routes(),
+        paths::routes(),
+        deliver::routes(),
+        jobs::routes(),
+    ]
+    .concat()
 }

@@ -239,6 +239,50 @@ mod tests {
         }
     }
 
+    /// Files broken at random: bytes changed, cut, doubled. Runs for two seconds, or for
+    /// as many as `ZINC_FUZZ_SECONDS` says; start files from the folder `ZINC_FUZZ_CORPUS`.
+    #[test]
+    fn broken_files_are_refused_or_read_and_never_crash() {
+        let seconds = std::env::var("ZINC_FUZZ_SECONDS").ok().and_then(|s| s.parse().ok()).unwrap_or(2);
+        let mut corpus = vec![wav(16, hound::SampleFormat::Int, 2, 4000), wav(24, hound::SampleFormat::Int, 1, 4000)];
+        if let Ok(folder) = std::env::var("ZINC_FUZZ_CORPUS") {
+            corpus.extend(std::fs::read_dir(folder).unwrap().flatten().map(|f| std::fs::read(f.path()).unwrap()));
+        }
+        let mut state = 0x9E37_79B9_7F4A_7C15u64;
+        let mut next = move |below: usize| {
+            state ^= state << 13;
+            state ^= state >> 7;
+            state ^= state << 17;
+            (state % below.max(1) as u64) as usize
+        };
+        let file = tempfile::NamedTempFile::new().unwrap();
+        let begun = std::time::Instant::now();
+        let (mut read, mut refused) = (0u32, 0u32);
+        while begun.elapsed().as_secs() < seconds {
+            let mut bytes = corpus[next(corpus.len())].clone();
+            for _ in 0..=next(8) {
+                // Mostly in the head, where sizes and counts are.
+                let at = if next(3) > 0 { next(bytes.len().min(200)) } else { next(bytes.len()) };
+                match next(5) {
+                    0 => bytes[at] ^= 1 << next(8),
+                    1 => bytes[at] = [0, 0x7F, 0x80, 0xFF][next(4)],
+                    2 => bytes.truncate(at + 1),
+                    3 => bytes.extend_from_within(at..),
+                    _ => bytes[at] = next(256) as u8,
+                }
+                bytes.truncate(1 << 20);
+            }
+            std::fs::write(file.path(), &bytes).unwrap();
+            let _ = crate::sound::riff::riff_notes(file.path());
+            match decode(file.path()) {
+                Ok(_) => read += 1,
+                Err(_) => refused += 1,
+            }
+        }
+        println!("{read} read, {refused} refused");
+        assert!(read > 10 && refused > 10, "both happened: {read} read, {refused} refused");
+    }
+
     #[test]
     fn what_cannot_be_used_is_told_apart() {
         assert_eq!(refused(b""), DecodeError::NoBytes);

@@ -4,16 +4,16 @@
 const NS = 'http://www.w3.org/2000/svg';
 
 /**
- * An SVG element with attributes.
+ * An SVG element with attributes and children.
  * @param {string} name
  * @param {Record<string, string | number>} [attributes]
- * @param {string} [text]
+ * @param {...(Node | string)} children
  * @returns {SVGElement}
  */
-export function svg(name, attributes = {}, text = '') {
+export function svg(name, attributes = {}, ...children) {
   const element = document.createElementNS(NS, name);
   for (const [key, value] of Object.entries(attributes)) element.setAttribute(key, String(value));
-  if (text) element.textContent = text;
+  element.append(...children);
   return element;
 }
 

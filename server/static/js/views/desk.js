@@ -9,8 +9,11 @@ import { Ballistic, drawMeter } from '../draw/meter.js';
 import { html, level } from '../draw/svg.js';
 import { thumb } from '../draw/thumb.js';
 import { drawTrack } from '../draw/wave.js';
-import { longWork } from '../session/api.js';
+import { longWork, request } from '../session/api.js';
 import { note } from './notes.js';
+import { ruler, sessionTools, tempoTools } from './desk/frame-tools.js';
+import { openSignalPath } from './desk/signal-path.js';
+import { openSheet, refreshSheet } from './desk/strip-sheet.js';
 
 const rows = /** @type {HTMLElement[]} */ ([...document.querySelectorAll('[data-strip]')]);
 /** @type {Map<string, Rule>} by "strip:control" */
@@ -21,6 +24,8 @@ const meters = new Map();
 const waves = new Map();
 /** @type {Set<number>} */
 const soloed = new Set(JSON.parse(sessionStorage.getItem(`solo-${doc.id}`) ?? '[]').filter((/** @type {number} */ id) => doc.session.strips.some((s) => s.id === id)));
+/** What the import check found, by strip. @type {Map<number, any[]>} */
+const findings = new Map();
 /** Units shown as thumbnails in a row; more are counted. */
 const MOST_THUMBS = 5;
 
@@ -41,6 +46,7 @@ for (const row of rows) {
   row.querySelector('[data-mute]')?.addEventListener('click', () => {
     void doc.edit({ edit: 'set-control', strip: id, control: 'muted', value: !doc.find(id).controls.muted });
   });
+  row.querySelector('[data-sends]')?.addEventListener('click', () => openSheet(id, findings.get(id) ?? []));
   row.querySelector('[data-solo]')?.addEventListener('click', () => {
     if (!soloed.delete(id)) soloed.add(id);
     sessionStorage.setItem(`solo-${doc.id}`, JSON.stringify([...soloed]));
@@ -98,9 +104,12 @@ doc.addEventListener('change', (event) => {
     rules.get(`${strip}:${edit.control}`)?.set(doc.find(strip).controls[edit.control]);
     showMute(strip);
     if (PRINTED_CONTROLS.includes(edit.control)) prepareSoon();
+    refreshSheet(strip, findings.get(strip) ?? []);
   } else {
     drawWire(strip);
     showSends(strip);
+    if (edit.edit !== 'set-sends' || doc.find(strip).sends.length !== sendsShown.get(strip)) refreshSheet(strip, findings.get(strip) ?? []);
+    sendsShown.set(strip, doc.find(strip).sends.length);
     // The track's print is another now; it is made while playing goes on.
     if (!AFTER_RACK.includes(edit.edit)) prepareSoon();
   }
@@ -117,6 +126,9 @@ function whenKept(then) {
   if (doc.queue.length === 0 && !doc.sending) then();
   else doc.addEventListener('kept', (event) => { if (!(/** @type {CustomEvent} */ (event).detail.waiting)) then(); });
 }
+
+/** Number of sends the open sheet shows, by strip: moving one's level draws nothing anew. @type {Map<number, number>} */
+const sendsShown = new Map(doc.session.strips.map((s) => [s.id, s.sends.length]));
 
 /** @param {number} id */
 function showSends(id) {
@@ -153,6 +165,39 @@ host.addEventListener('report', (event) => {
   }
 });
 
+/** Marks the rows whose recording has faults, and says how many there are in all. */
+async function showFindings() {
+  const all = await request(`/api/sessions/${doc.id}/findings`, undefined, 'GET');
+  findings.clear();
+  for (const { strip, findings: found } of all) findings.set(strip, found);
+  for (const row of rows) {
+    const found = findings.get(Number(row.dataset.strip)) ?? [];
+    const badge = /** @type {HTMLElement | null} */ (row.querySelector('[data-findings]'));
+    if (!badge) continue;
+    badge.hidden = found.length === 0;
+    badge.textContent = String(found.length);
+    badge.title = found.map((f) => f.sentence).join(' ');
+  }
+  const edits = [...findings.values()].flat().flatMap((f) => f.edits);
+  const place = /** @type {HTMLElement | null} */ (document.getElementById('check-all'));
+  if (!place) return;
+  place.hidden = edits.length === 0;
+  if (edits.length === 0) return;
+  const count = [...findings.values()].flat().length;
+  const mend = html('button', { type: 'button', className: 'plain-button' }, 'mend all');
+  mend.addEventListener('click', () => void doc.edit({ edit: 'several', edits }));
+  place.replaceChildren(`The import check found ${count} ${count === 1 ? 'thing' : 'things'}. `, mend);
+}
+
+for (const badge of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll('[data-findings]'))) {
+  badge.addEventListener('click', () => openSheet(Number(badge.dataset.findings), findings.get(Number(badge.dataset.findings)) ?? []));
+}
+
+const tools = /** @type {HTMLElement} */ (document.getElementById('desk-tools'));
+sessionTools(tools, () => void openSignalPath());
+tempoTools(tools);
+ruler(/** @type {HTMLElement} */ (document.getElementById('ruler')), frames);
+
 function drawWaves() {
   for (const [id, wave] of waves) {
     const canvas = /** @type {HTMLCanvasElement} */ (document.querySelector(`[data-wave="${id}"]`));
@@ -181,4 +226,5 @@ if (doc.session.strips.some((s) => s.role === 'track')) {
   await prepare();
   showSolo();
   await showOverviews();
+  await showFindings();
 }

@@ -1,0 +1,151 @@
+// @ts-check
+/** Tempo (typed, tapped, from a MIDI file), sections dragged on the ruler, bulk changes, new buses and returns. */
+import { html, svg } from '../../draw/svg.js';
+import { newGesture } from '../../session/document.js';
+import { note } from '../notes.js';
+import { doc } from '../session-frame.js';
+
+/** Taps further apart than this begin a new count. */
+const TAP_PAUSE_MS = 2500;
+
+/** @param {number} tempo_bpm */
+const setTempo = (tempo_bpm) => void doc.edit({ edit: 'set-tempo', tempo_bpm, beats_per_bar: doc.session.beats_per_bar }, newGesture());
+
+/** @param {HTMLElement} place */
+export function tempoTools(place) {
+  const box = html('input', { className: 'rule-value tempo-value', value: doc.session.tempo_bpm.toFixed(1), 'aria-label': 'Tempo in quarter notes a minute' });
+  box.addEventListener('change', () => {
+    const typed = Number(box.value.replace(',', '.'));
+    if (typed > 0) setTempo(typed);
+    else note(`"${box.value}" is not a tempo; type for example 96 or 118.5.`);
+  });
+  /** @type {number[]} */
+  let taps = [];
+  const tap = html('button', { type: 'button', className: 'plain-button', title: 'Tap along; four taps or more' }, 'tap');
+  tap.addEventListener('click', () => {
+    const now = performance.now();
+    if (now - (taps.at(-1) ?? 0) > TAP_PAUSE_MS) taps = [];
+    taps.push(now);
+    if (taps.length < 4) return;
+    const tempo = Math.round((600_000 * (taps.length - 1)) / (now - taps[0])) / 10;
+    box.value = tempo.toFixed(1);
+    setTempo(tempo);
+  });
+  const file = html('input', { type: 'file', accept: '.mid,.midi', className: 'visually-hidden', id: 'tempo-file', 'aria-label': 'Tempo from a MIDI file' });
+  file.addEventListener('change', async () => {
+    if (!file.files?.[0]) return;
+    const response = await fetch(`/api/sessions/${doc.id}/tempo-file`, { method: 'POST', body: file.files[0] });
+    const answer = await response.json();
+    if (!response.ok) note(answer.error);
+    else void doc.edit({ edit: 'set-tempo', tempo_bpm: answer.tempo_bpm, beats_per_bar: answer.beats_per_bar }, newGesture());
+    file.value = '';
+  });
+  place.append(html('label', {}, 'tempo ', box), tap, html('label', { className: 'plain-button', htmlFor: 'tempo-file' }, 'from MIDI'), file);
+}
+
+/** @param {HTMLElement} place @param {() => void} openPath */
+export function sessionTools(place, openPath) {
+  const button = (/** @type {string} */ words, /** @type {() => void} */ act, title = '') => {
+    const b = html('button', { type: 'button', className: 'plain-button', title }, words);
+    b.addEventListener('click', act);
+    place.append(b);
+  };
+  const main = doc.session.strips.find((s) => s.role === 'main')?.id ?? 0;
+  const add = (/** @type {'bus' | 'return'} */ role) => {
+    const taken = doc.session.strips.filter((s) => s.role === role).length;
+    const strip = { id: 0, name: `${role === 'bus' ? 'Bus' : 'Return'} ${taken + 1}`, family: 'Fx', role, feeds: main, controls: {}, rack: { zinc_rack: 1, units: [] } };
+    void doc.edit({ edit: 'add-strip', at: doc.session.strips.length, strip });
+  };
+  button('+ bus', () => add('bus'), 'A new bus into the main');
+  button('+ return', () => add('return'), 'A new parallel path into the main');
+  button('signal path', openPath, 'Every block and path of the session');
+  button('faders to 0', () => {
+    const edits = doc.session.strips.filter((s) => s.role !== 'main').map((s) => ({ edit: 'set-control', strip: s.id, control: 'level_db', value: 0 }));
+    void doc.edit({ edit: 'several', edits });
+  }, 'Every fader to 0 dB, as one change');
+}
+
+/**
+ * The ruler over the waveforms: bars, sections; drag makes a section, a click on one renames or removes it.
+ * @param {HTMLElement} place
+ * @param {number} frames length of the song
+ */
+export function ruler(place, frames) {
+  const box = svg('svg', { class: 'desk-ruler', role: 'group', 'aria-label': 'Sections: drag to make one, click one to rename or remove it' });
+  place.replaceChildren(box);
+  const barFrames = () => (doc.session.rate * 60 * doc.session.beats_per_bar) / doc.session.tempo_bpm;
+  const width = () => box.clientWidth || 1;
+  const frameAt = (/** @type {number} */ x) => {
+    const bar = barFrames();
+    return Math.max(0, Math.min(frames, Math.round(Math.round(((x / width()) * frames) / bar) * bar)));
+  };
+  const xOf = (/** @type {number} */ frame) => (frame / frames) * width();
+  /** @type {[number, number] | null} */
+  let drawn = null;
+  const draw = () => {
+    /** @type {SVGElement[]} */
+    const parts = [];
+    const every = Math.max(1, Math.round(frames / barFrames() / 16));
+    for (let n = 0; n * barFrames() < frames; n += every) parts.push(svg('line', { x1: xOf(n * barFrames()), x2: xOf(n * barFrames()), y1: 12, y2: 16 }));
+    doc.session.sections.forEach((s, i) => {
+      const [x, w] = [xOf(s.start), xOf(s.end) - xOf(s.start)];
+      const block = svg('g', { class: 'ruler-section', tabindex: 0, role: 'button', 'aria-label': `Section ${s.name}: rename or remove`, 'data-i': i }, svg('rect', { x: x + 1, y: 0, width: Math.max(2, w - 2), height: 12 }), svg('text', { x: x + 4, y: 9 }, w > 8 * s.name.length ? s.name : s.name.slice(0, Math.max(1, Math.floor(w / 8)))));
+      block.addEventListener('dblclick', () => void change(i));
+      block.addEventListener('keydown', (event) => { if (event.key === 'Enter') void change(i); });
+      parts.push(block);
+    });
+    if (drawn) parts.push(svg('rect', { x: Math.min(...drawn), y: 0, width: Math.abs(drawn[1] - drawn[0]), height: 16, class: 'ruler-new' }));
+    box.replaceChildren(...parts);
+  };
+  const change = async (/** @type {number} */ i) => {
+    const { sections } = doc.session;
+    const name = await askName('Section', sections[i].name, true);
+    if (name === null) return;
+    void doc.edit({ edit: 'set-sections', sections: name ? sections.map((s, k) => (k === i ? { ...s, name } : s)) : sections.filter((_, k) => k !== i) });
+  };
+  box.addEventListener('pointerdown', (event) => {
+    if (event.button !== 0) return;
+    box.setPointerCapture(event.pointerId);
+    const x = event.clientX - box.getBoundingClientRect().left;
+    drawn = [x, x];
+  });
+  box.addEventListener('pointermove', (event) => {
+    if (!drawn) return;
+    drawn[1] = event.clientX - box.getBoundingClientRect().left;
+    draw();
+  });
+  box.addEventListener('pointerup', async () => {
+    if (!drawn) return;
+    const [from, to] = drawn.map(frameAt).sort((a, b) => a - b);
+    const wide = Math.abs(drawn[1] - drawn[0]) > 4;
+    drawn = null;
+    draw();
+    if (!wide || from === to) return;
+    const name = await askName('New section', `Section ${doc.session.sections.length + 1}`, false);
+    if (name) void doc.edit({ edit: 'set-sections', sections: [...doc.session.sections, { name, start: from, end: to }].sort((a, b) => a.start - b.start) });
+  });
+  new ResizeObserver(draw).observe(box);
+  draw();
+}
+
+/**
+ * Asks for a name; null when left, empty to remove.
+ * @param {string} title @param {string} value @param {boolean} removable
+ * @returns {Promise<string | null>}
+ */
+function askName(title, value, removable) {
+  return new Promise((resolve) => {
+    const input = html('input', { className: 'form-control', value, maxLength: 80, 'aria-label': `${title}: name` });
+    const keep = html('button', { type: 'submit', className: 'strong-button', value: 'keep' }, 'keep');
+    const remove = html('button', { type: 'submit', className: 'plain-button', value: 'remove' }, 'remove');
+    const form = html('form', { method: 'dialog', className: 'name-form' }, html('h2', {}, title), input, html('div', { className: 'name-buttons' }, keep, ...(removable ? [remove] : [])));
+    const dialog = html('dialog', { className: 'sheet-dialog', 'aria-label': title }, form);
+    dialog.addEventListener('close', () => {
+      resolve(dialog.returnValue === 'keep' ? input.value.trim() || null : dialog.returnValue === 'remove' ? '' : null);
+      dialog.remove();
+    });
+    document.body.append(dialog);
+    dialog.showModal();
+    input.select();
+  });
+}

@@ -1,0 +1,183 @@
+// @ts-check
+/** One strip's paths and origin: what it is, what it feeds, sends, polarity, delay, what the import check found. */
+import { Rule } from '../../controls/rule.js';
+import { lamp, tabs } from '../../controls/tabs.js';
+import { catalogue, parameter } from '../../engine/ask.js';
+import { html, signed } from '../../draw/svg.js';
+import { longWork, request } from '../../session/api.js';
+import { newGesture } from '../../session/document.js';
+import { note } from '../notes.js';
+import { doc } from '../session-frame.js';
+
+/** @typedef {import('../../session/document.js').Strip} Strip */
+/** @typedef {{ fault: string, sentence: string, mend: string, edits: any[] }} Finding */
+
+/** @type {HTMLElement | null} */
+let sheet = null;
+let shown = 0;
+
+/** @param {any} edit @param {string} [gesture] */
+const make = (edit, gesture) => void doc.edit({ strip: shown, ...edit }, gesture ?? newGesture());
+
+/**
+ * Opens the sheet of a strip, or closes it when it is open.
+ * @param {number} id
+ * @param {Finding[]} findings
+ */
+export function openSheet(id, findings) {
+  const again = sheet && shown === id;
+  sheet?.remove();
+  sheet = null;
+  if (again) return;
+  shown = id;
+  const strip = doc.find(id);
+  const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
+  const opened = html('aside', { className: 'strip-sheet panel', 'aria-label': `Paths of ${strip.name}` },
+    html('header', {}, html('span', { className: 'mark', data: { family: strip.family } }, strip.family), html('h2', {}, strip.name), close));
+  close.addEventListener('click', () => openSheet(id, []));
+  opened.append(...(strip.role === 'main' ? [] : [...what(strip), ...found(findings), ...paths(strip), ...origin(strip), ...actions(strip)]));
+  document.body.append(opened);
+  sheet = opened;
+  if (strip.role === 'return') void remark(opened, id);
+  close.focus();
+}
+
+/** What the core has to say about a parallel path. @param {HTMLElement} place @param {number} id */
+async function remark(place, id) {
+  const graph = await request(`/api/sessions/${doc.id}/graph`, undefined, 'GET');
+  const words = graph.nodes.find((/** @type {any} */ n) => n.id === id)?.remark;
+  if (words) place.append(html('section', {}, html('p', { className: 'caution' }, words)));
+}
+
+/** Draws the sheet again after a change of its strip. @param {number} id @param {Finding[]} findings */
+export function refreshSheet(id, findings) {
+  if (!sheet || shown !== id) return;
+  openSheet(id, []);
+  openSheet(id, findings);
+}
+
+/** @param {string} title @param {...(Node | string)} parts */
+const group = (title, ...parts) => html('section', {}, html('h3', {}, title), ...parts);
+
+/** @param {string} label @param {[string, string][]} options @param {string} value @param {(value: string) => void} onChange */
+function select(label, options, value, onChange) {
+  const list = html('select', { className: 'form-select', 'aria-label': label }, ...options.map(([id, text]) => new Option(text, id, false, id === value)));
+  list.addEventListener('change', () => onChange(list.value));
+  return html('label', { className: 'sheet-line' }, html('span', {}, label), list);
+}
+
+/** @param {Strip} strip */
+function what(strip) {
+  const name = html('input', { className: 'form-control', value: strip.name, maxLength: 80, 'aria-label': 'Name' });
+  name.addEventListener('change', () => make({ edit: 'rename', name: name.value }));
+  const parts = [html('label', { className: 'sheet-line' }, html('span', {}, 'name'), name)];
+  if (strip.role === 'track') {
+    const says = (/** @type {string} */ part, /** @type {string} */ family) => make({ edit: 'set-part', part, family, guessed: false });
+    parts.push(select('is a', catalogue.parts.map((/** @type {any} */ p) => [p.id, p.label]), strip.part, (part) => {
+      says(part, catalogue.parts.find((/** @type {any} */ p) => p.id === part).family);
+    }));
+    parts.push(select('family', catalogue.families.map((/** @type {any} */ f) => [f.id, f.label]), strip.family, (family) => says(strip.part, family)));
+    if (strip.guessed) {
+      const right = html('button', { type: 'button', className: 'plain-button' }, 'that is right');
+      right.addEventListener('click', () => says(strip.part, strip.family));
+      parts.push(html('p', { className: 'caution' }, 'A guess from its name or its sound. ', right));
+    }
+  }
+  return [group('What it is', ...parts)];
+}
+
+/** @param {Finding[]} findings */
+function found(findings) {
+  if (findings.length === 0) return [];
+  return [group('Import check', ...findings.map((finding) => {
+    const mend = html('button', { type: 'button', className: 'plain-button' }, finding.mend);
+    mend.addEventListener('click', () => void doc.edit({ edit: 'several', edits: finding.edits }));
+    return html('p', { className: 'finding' }, finding.sentence, ' ', mend);
+  }))];
+}
+
+/** Strips that can take sound in from this one. @param {Strip} strip @param {string[]} roles @returns {[string, string][]} */
+const takers = (strip, roles) => doc.session.strips.filter((s) => roles.includes(s.role) && s.id !== strip.id).map((s) => [String(s.id), `${s.name} (${s.role})`]);
+
+/** @param {Strip} strip */
+function paths(strip) {
+  const feeds = select('feeds', takers(strip, ['bus', 'return', 'main']), String(strip.feeds), (to) => make({ edit: 'set-feeds', to: Number(to) }));
+  const rows = strip.sends.map((send, i) => sendRow(strip, send, i));
+  const more = takers(strip, ['bus', 'return']).filter(([id]) => !strip.sends.some((s) => String(s.to) === id));
+  const add = select('send to', [['', 'choose …'], ...more], '', (to) => {
+    if (to) make({ edit: 'set-sends', sends: [...strip.sends, { to: Number(to), level_db: -12, before_fader: false }] });
+  });
+  return [group('Where it goes', feeds, ...rows, add)];
+}
+
+/** @param {Strip} strip @param {import('../../session/document.js').Send} send @param {number} i */
+function sendRow(strip, send, i) {
+  /** @param {Partial<typeof send>} part @param {string} gesture */
+  const change = (part, gesture) => {
+    const sends = doc.find(strip.id).sends.map((s, k) => (k === i ? { ...s, ...part } : s));
+    make({ edit: 'set-sends', sends }, gesture);
+  };
+  const rule = new Rule({ table: 'strip', param: 'level_db', compact: true, of: `send to ${doc.find(send.to).name}`, value: send.level_db, onChange: (value, gesture) => change({ level_db: Number(value) }, gesture) });
+  const where = tabs([{ id: 'after', label: 'after fader' }, { id: 'before', label: 'before' }], send.before_fader ? 'before' : 'after', 'Where the send is taken', (id) => change({ before_fader: id === 'before' }, newGesture()));
+  const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `Remove the send to ${doc.find(send.to).name}` }, 'remove');
+  remove.addEventListener('click', () => make({ edit: 'set-sends', sends: doc.find(strip.id).sends.filter((_, k) => k !== i) }));
+  return html('div', { className: 'send-row' }, html('b', {}, doc.find(send.to).name), rule.element, html('span', { className: 'send-foot' }, where, remove));
+}
+
+/** @param {Strip} strip */
+function origin(strip) {
+  const rule = (/** @type {string} */ param) => new Rule({ table: 'strip', param, of: strip.name, value: strip.controls[param], tempo: doc.session.tempo_bpm, onChange: (value, gesture) => make({ edit: 'set-control', control: param, value }, gesture) }).element;
+  const flip = lamp(strip.controls.inverted, 'upside down', (inverted) => {
+    flip.setAttribute('aria-pressed', String(inverted));
+    make({ edit: 'set-control', control: 'inverted', value: inverted });
+  }, 'Polarity turned over');
+  const image = parameter('strip', 'image').domain.options;
+  const sides = select('image', image.map((/** @type {any} */ o) => [o.id, o.label]), strip.controls.image, (value) => make({ edit: 'set-control', control: 'image', value }));
+  const parts = [html('div', { className: 'sheet-line' }, html('span', {}, 'polarity'), flip), rule('delay_ms'), rule('input_db'), sides];
+  if (strip.role === 'track') parts.push(...together(strip));
+  return [group('How it comes in', ...parts)];
+}
+
+/** Sets: recordings of one performance. @param {Strip} strip */
+function together(strip) {
+  const others = doc.session.strips.filter((s) => s.role === 'track' && s.id !== strip.id);
+  const partner = others.find((s) => strip.take_set && s.take_set === strip.take_set);
+  const choose = select('same take as', [['', 'no other'], ...others.map((s) => /** @type {[string, string]} */ ([String(s.id), s.name]))], String(partner?.id ?? ''), (id) => {
+    const other = others.find((s) => String(s.id) === id);
+    const set = other ? other.take_set || 1 + Math.max(0, ...doc.session.strips.map((s) => s.take_set)) : 0;
+    const edits = [{ edit: 'set-take-set', strip: strip.id, set }];
+    if (other) edits.push({ edit: 'set-take-set', strip: other.id, set });
+    void doc.edit({ edit: 'several', edits });
+  });
+  if (!partner) return [choose];
+  const measure = html('button', { type: 'button', className: 'plain-button' }, `measure against ${partner.name}`);
+  const said = html('p', { className: 'quiet', role: 'status' });
+  measure.addEventListener('click', async () => {
+    said.textContent = 'measuring …';
+    try {
+      const result = await longWork(`/api/sessions/${doc.id}/align`, { first: strip.id, second: partner.id }, () => {});
+      if (!result?.edit) {
+        said.textContent = result?.sentence ?? '';
+        return;
+      }
+      const apply = html('button', { type: 'button', className: 'plain-button' }, `align: ${signed(result.gain_db)} dB`);
+      apply.addEventListener('click', () => void doc.edit(result.edit));
+      said.replaceChildren(`${result.sentence} `, apply);
+    } catch (error) {
+      note(error instanceof Error ? error.message : String(error));
+    }
+  });
+  return [choose, measure, said];
+}
+
+/** @param {Strip} strip */
+function actions(strip) {
+  const copy = html('button', { type: 'button', className: 'plain-button' }, strip.role === 'track' ? 'duplicate with its rack' : 'duplicate');
+  copy.addEventListener('click', () => {
+    const at = doc.session.strips.findIndex((s) => s.id === strip.id) + 1;
+    void doc.edit({ edit: 'add-strip', at, strip: { ...strip, id: 0, name: `${strip.name} 2`.slice(0, 80) } });
+  });
+  const remove = html('button', { type: 'button', className: 'plain-button' }, 'remove');
+  remove.addEventListener('click', () => void doc.edit({ edit: 'remove-strip', strip: strip.id }));
+  return [html('section', { className: 'sheet-actions' }, copy, remove)];
+}
