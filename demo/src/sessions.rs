@@ -209,10 +209,13 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
         (
             "Overheads",
             "cymbals good, too much drum in them",
-            vec![eq(
-                "cymbals only",
-                json!([high_pass(240.0, 18), bell(3900.0, -2.0, 1.5), shelf("high-shelf", 11_000.0, 1.5)]),
-            )],
+            vec![
+                eq(
+                    "cymbals only",
+                    json!([high_pass(240.0, 18), bell(3900.0, -2.0, 1.5), shelf("high-shelf", 11_000.0, 1.5)]),
+                ),
+                json!({ "kind": "width", "why": "a little closer together", "params": { "width": 0.85, "centre_below_hz": 10 } }),
+            ],
         ),
         (
             "Bass DI",
@@ -290,6 +293,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "hold the boomy strums",
                     json!({ "threshold_db": -20.0, "ratio": 3.0, "attack_ms": 25.0, "release_ms": 140.0, "knee_db": 6.0, "key_low_cut_hz": 70.0, "makeup_db": 1.5 }),
                 ),
+                json!({ "kind": "width", "why": "wider strings, steady lows", "params": { "width": 1.3, "centre_below_hz": 180 } }),
             ],
         ),
         (
@@ -459,7 +463,7 @@ mod tests {
             assert_eq!(strip.map(|s| s.rack.units.len()), Some(units.len()), "{name}");
         }
         assert_eq!(session.strips.len(), 14 + 5 + 2 + 1);
-        assert!(session.strips.iter().map(|s| s.rack.units.len()).sum::<usize>() >= 38);
+        assert!(session.strips.iter().map(|s| s.rack.units.len()).sum::<usize>() >= 40);
         assert!(zinc_core::session::routing::order(&session).is_ok());
         assert!(session.strips.iter().flat_map(|s| &s.sends).all(|s| session.strip(s.to).is_some()));
         assert_eq!(session.strips.iter().flat_map(|s| &s.rack.units).filter(|u| u.key.is_some()).count(), 1);

@@ -46,7 +46,7 @@ export async function start({ data, demo = true, port }) {
     child.on('exit', (code) => reject(new Error(`the server ended with ${code}`)));
   });
   const ended = new Promise((resolve) => child.on('exit', resolve));
-  return { url, port: chosen, kill: async (/** @type {NodeJS.Signals} */ signal = 'SIGTERM') => { child.kill(signal); await ended; } };
+  return { url, pid: child.pid, port: chosen, kill: async (/** @type {NodeJS.Signals} */ signal = 'SIGTERM') => { child.kill(signal); await ended; } };
 }
 
 /** A headless browser that may play without a click. */

@@ -9,10 +9,13 @@ use serde_json::{Value as Json, json};
 use zinc_core::live::meters::SCOPE;
 use zinc_core::live::monitor::Check;
 use zinc_core::live::store::CHUNK;
+use zinc_core::measure::collision::{collisions, worst};
+use zinc_core::measure::cycle::cycles;
 use zinc_core::measure::overview::FRAMES_PER_PAIR;
 use zinc_core::measure::probe::rack_response;
 use zinc_core::measure::third_octave::{BANDS, ThirdOctaves, centre_hz};
 use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
+use zinc_core::measure::width::MONO_DB;
 use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
 use zinc_core::session::{Family, Part, STRIP};
 use zinc_core::signal::BLOCK;
@@ -47,6 +50,8 @@ enum Question {
     Response { rack: Json, rate: f64, freqs: Vec<f64> },
     /// Output level for each whole dB of input from `from` to 0.
     Bend { unit: Json, from: i32 },
+    /// How much two parts collide by third octave, and where most.
+    Collisions { first: Vec<f64>, second: Vec<f64> },
     /// A fresh unit.
     Fresh { kind: String },
 }
@@ -73,13 +78,26 @@ pub unsafe extern "C" fn zr_third_octaves(samples: *mut f32, count: usize, rate:
     BANDS
 }
 
+/// Cycles of `count` samples: start and Hz of each replace the first samples. Returns
+/// how many there are.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zr_cycles(samples: *mut f32, count: usize, rate: f64) -> usize {
+    // SAFETY: see the crate's contract.
+    let samples = unsafe { std::slice::from_raw_parts_mut(samples, count) };
+    let found = cycles(samples, rate);
+    for (pair, cycle) in samples.chunks_exact_mut(2).zip(&found) {
+        (pair[0], pair[1]) = (cycle.start as f32, cycle.hz as f32);
+    }
+    found.len().min(count / 2)
+}
+
 fn reply(question: Question) -> Result<Json, String> {
     Ok(match question {
         Question::Catalogue => json!({
             "kinds": KINDS, "common": COMMON, "strip": STRIP,
             "third_octaves": (0..BANDS).map(centre_hz).collect::<Vec<_>>(),
             "frames": { "block": BLOCK, "chunk": CHUNK, "scope": SCOPE, "overview": FRAMES_PER_PAIR },
-            "histogram_floor_db": HISTOGRAM_FLOOR_DB,
+            "histogram_floor_db": HISTOGRAM_FLOOR_DB, "mono_db": MONO_DB,
             "checks": Check::ALL.map(|(_, id, label)| json!({ "id": id, "label": label })),
             "parts": Part::all().map(|p| json!({ "id": p.id(), "label": p.label(), "family": p.family().mark() })).collect::<Vec<_>>(),
             "families": Family::ALL.map(|f| json!({ "id": f.mark(), "label": f.name() })),
@@ -110,6 +128,11 @@ fn reply(question: Question) -> Result<Json, String> {
             let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
             let bend = unit.kind.bend.ok_or("this unit has no bend")?;
             json!((from..=0).map(|db| bend(&unit.settings, f64::from(db))).collect::<Vec<_>>())
+        }
+        Question::Collisions { first, second } => {
+            let bands = |levels: Vec<f64>| <[f64; BANDS]>::try_from(levels).map_err(|_| "31 levels are needed");
+            let by_band = collisions(&bands(first)?, &bands(second)?);
+            json!({ "bands": by_band, "worst": worst(&by_band) })
         }
         Question::Fresh { kind: id } => {
             UnitSpec::new(kind(&id).ok_or_else(|| format!("there is no unit {id}"))?).to_json()

@@ -172,6 +172,13 @@ pub unsafe extern "C" fn zr_player_check(live: *mut Live, check: usize) {
     unsafe { &mut *live }.player.check_on(check);
 }
 
+/// Starts the maxima of the output's meters anew.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zr_player_reset_maxima(live: *mut Live) {
+    // SAFETY: see the crate's contract.
+    unsafe { &mut *live }.player.reset_maxima();
+}
+
 /// Shows this station on the scope.
 #[unsafe(no_mangle)]
 pub unsafe extern "C" fn zr_player_watch(live: *mut Live, station: usize) {

@@ -24,7 +24,7 @@ use crate::sound::{Bits, WavWriter};
 /// Goes into every key: a change of the core's sound makes new prints.
 pub(crate) const VERSION: &str = concat!("zinc-rack ", env!("CARGO_PKG_VERSION"), " sound 1");
 /// Most bytes of prints kept.
-const CACHE_LIMIT: u64 = 4 << 30;
+const CACHE_LIMIT: u64 = 16 << 30;
 
 /// A source that can be read and streamed.
 #[derive(Clone, Debug, Serialize)]
@@ -101,7 +101,8 @@ impl Prints {
         for source in sources {
             self.make_with_needs(session, source, job)?;
         }
-        self.shelf.trim_prints(CACHE_LIMIT)?;
+        let wanted: Vec<PathBuf> = sources.iter().filter_map(|s| self.stream(session, s)).map(|s| s.file).collect();
+        self.shelf.trim_prints(CACHE_LIMIT, &wanted)?;
         let missing = || Stopped::Failed("A print vanished while the page was being prepared; try again.".into());
         sources.iter().map(|s| self.stream(session, s).ok_or_else(missing)).collect()
     }

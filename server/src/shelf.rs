@@ -105,11 +105,12 @@ impl Shelf {
         Ok(fs::read_dir(&self.temporary)?.flatten().count())
     }
 
-    /// Removes the least recently written prints until at most `limit` bytes remain.
+    /// Removes the least recently written prints until at most `limit` bytes remain, but
+    /// none of those that are `wanted` now, however much they are.
     ///
     /// # Errors
     /// When the folder cannot be read.
-    pub fn trim_prints(&self, limit: u64) -> io::Result<()> {
+    pub fn trim_prints(&self, limit: u64, wanted: &[PathBuf]) -> io::Result<()> {
         let mut files: Vec<_> = fs::read_dir(&self.prints)?
             .flatten()
             .filter_map(|e| e.metadata().ok().map(|m| (m.modified().ok(), m.len(), e.path())))
@@ -119,6 +120,9 @@ impl Shelf {
         for (_, size, path) in files {
             if total <= limit {
                 break;
+            }
+            if wanted.contains(&path) {
+                continue;
             }
             fs::remove_file(path)?;
             total -= size;
@@ -304,4 +308,63 @@ pub fn read_range(path: &Path, from: u64, to: u64) -> io::Result<Vec<u8>> {
     let mut bytes = vec![0u8; (to - from + 1) as usize];
     file.read_exact(&mut bytes)?;
     Ok(bytes)
+}
+
+#[cfg(test)]
+#[allow(clippy::unwrap_used)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_payload_is_read_as_it_was_written_from_any_place_and_after_its_silence() {
+        let folder = tempfile::tempdir().unwrap();
+        let shelf = Shelf::open(folder.path()).unwrap();
+        let temporary = shelf.temporary_file();
+        let mut writer = SampleWriter::create(&temporary).unwrap();
+        let samples: Vec<f32> = (0..600).map(|i| i as f32).collect();
+        writer.write(&samples).unwrap();
+        writer.finish().unwrap();
+        for (start, skip) in [(0u64, 0u64), (5, 0), (200, 0), (0, 7), (5, 3), (5, 20), (200, 150)] {
+            let mut reader = PayloadReader::open(&temporary, 2, 300, start).unwrap();
+            reader.skip_to(skip).unwrap();
+            let mut block = StereoBlock::SILENT;
+            for n in 0..5 {
+                reader.next_block(&mut block).unwrap();
+                for i in 0..BLOCK {
+                    let at = (skip + (n * BLOCK + i) as u64).checked_sub(start).filter(|f| *f < 300);
+                    let want = at.map_or([0.0; 2], |f| [2.0 * f as f64, 2.0 * f as f64 + 1.0]);
+                    assert_eq!(block.frame(i), want, "start {start}, skip {skip}, frame {}", n * BLOCK + i);
+                }
+            }
+        }
+        assert!(PayloadReader::open(&temporary, 1, 300, 0).is_err(), "a wrong length is noticed");
+    }
+
+    #[test]
+    fn prints_give_way_oldest_first_but_never_those_that_are_wanted() {
+        let folder = tempfile::tempdir().unwrap();
+        let shelf = Shelf::open(folder.path()).unwrap();
+        let files: Vec<PathBuf> = (0..4).map(|n| shelf.print_file(&format!("{n}"))).collect();
+        for file in &files {
+            fs::write(file, [0; 100]).unwrap();
+            std::thread::sleep(std::time::Duration::from_millis(15));
+        }
+        shelf.trim_prints(250, std::slice::from_ref(&files[0])).unwrap();
+        let there: Vec<bool> = files.iter().map(|f| f.exists()).collect();
+        assert_eq!(there, [true, false, false, true]);
+    }
+
+    #[test]
+    fn what_is_half_written_is_gone_with_its_value_and_what_is_settled_stays() {
+        let folder = tempfile::tempdir().unwrap();
+        let shelf = Shelf::open(folder.path()).unwrap();
+        let kept = shelf.audio_file("kept");
+        let (first, second) = (shelf.temporary_file(), shelf.temporary_file());
+        for file in [&first, &second] {
+            fs::write(&**file, b"sound").unwrap();
+        }
+        settle(&first, &kept).unwrap();
+        drop((first, second));
+        assert_eq!((shelf.leftovers().unwrap(), fs::read(kept).unwrap()), (0, b"sound".to_vec()));
+    }
 }

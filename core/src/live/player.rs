@@ -371,6 +371,11 @@ impl Player {
         &mut self.transport
     }
 
+    /// Starts the maxima of the output's meters anew.
+    pub fn reset_maxima(&mut self) {
+        self.meters.reset();
+    }
+
     /// Which station's input and output the scope shows.
     pub fn watch_station(&mut self, station: usize) {
         self.watched = station;

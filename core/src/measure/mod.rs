@@ -5,6 +5,8 @@
 //! peak minus RMS.
 
 pub mod alignment;
+pub mod collision;
+pub mod cycle;
 pub mod difference;
 pub mod features;
 pub mod file;

@@ -18,6 +18,7 @@ export function thumb(unit, rate) {
   if (!unit.on) box.dataset.off = '';
   const kind = catalogue.kinds.find((/** @type {any} */ k) => k.id === unit.kind);
   if (kind.picture === 'bend') drawBend(box, unit);
+  else if (kind.picture === 'width') drawWidth(box, unit);
   else drawResponse(box, unit, rate);
   return box;
 }
@@ -28,6 +29,13 @@ function drawResponse(box, unit, rate) {
   const y = (/** @type {number} */ db) => 24 - (Math.max(-RANGE_DB, Math.min(RANGE_DB, db)) / RANGE_DB) * 20;
   box.append(svg('path', { d: 'M2 24H98', class: 'zero' }));
   box.append(svg('path', { d: path(gains.map((/** @type {number} */ db, /** @type {number} */ i) => [2 + (96 * i) / (POINTS - 1), y(db)])) }));
+}
+
+/** The sides as two legs: together for mono, straight up for as it came. @param {SVGElement} box @param {any} unit */
+function drawWidth(box, unit) {
+  box.append(svg('path', { d: 'M50 44L25 6M50 44L75 6', class: 'zero' }));
+  const reach = 25 * unit.params.width;
+  box.append(svg('path', { d: `M50 44V30L${50 - reach} 6M50 30L${50 + reach} 6` }));
 }
 
 /** @param {SVGElement} box @param {any} unit */

@@ -47,3 +47,17 @@ export function thirdOctaves(samples, rate) {
     return new Float32Array(engine.memory.buffer, at, bands).slice();
   });
 }
+
+/**
+ * The cycles of a hit: where each begins, in frames, and its frequency in Hz.
+ * @param {Float32Array} samples
+ * @param {number} rate
+ * @returns {{ start: number, hz: number }[]}
+ */
+export function cycles(samples, rate) {
+  return lend(engine, samples, (at, length) => {
+    const count = engine.zr_cycles(at, length, rate);
+    const pairs = new Float32Array(engine.memory.buffer, at, 2 * count);
+    return Array.from({ length: count }, (_, i) => ({ start: pairs[2 * i], hz: pairs[2 * i + 1] }));
+  });
+}

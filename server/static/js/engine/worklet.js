@@ -52,6 +52,7 @@ class ZincProcessor extends AudioWorkletProcessor {
       case 'alternate': engine.zr_player_alternate(player, message.passes); break;
       case 'hear': lend(engine, Uint32Array.from(message.strips), (at, count) => engine.zr_player_hear(player, at, count)); break;
       case 'check': engine.zr_player_check(player, message.check); break;
+      case 'reset-maxima': engine.zr_player_reset_maxima(player); break;
       case 'watch': engine.zr_player_watch(player, message.station); break;
     }
   }

@@ -78,6 +78,19 @@ export class SessionDocument extends EventTarget {
     }
   }
 
+  /** Resolves once the server has every change. @returns {Promise<void>} */
+  idle() {
+    if (this.queue.length === 0 && !this.sending) return Promise.resolve();
+    return new Promise((resolve) => {
+      const look = () => {
+        if (this.queue.length > 0 || this.sending) return;
+        this.removeEventListener('kept', look);
+        resolve();
+      };
+      this.addEventListener('kept', look);
+    });
+  }
+
   async send() {
     if (this.sending) return;
     this.sending = true;

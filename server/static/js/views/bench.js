@@ -2,12 +2,13 @@
 /** Bench: one strip's rack, shaped while it plays. */
 import { doc } from './session-frame.js';
 import { choose } from './choose.js';
-import { compareOn, matchSoon, offer } from './compare.js';
+import { INSPECT, compareOn, hearWithout, listen, matchSoon, offer } from './compare.js';
 import { host, loopRange, mark, prepare, prepareSoon, view } from './listen-bar.js';
 import { ask } from '../engine/ask.js';
 import { html, signed } from '../draw/svg.js';
 import { longWork } from '../session/api.js';
 import { newGesture } from '../session/document.js';
+import { Candidates } from './bench/candidates.js';
 import { drawEvidence } from './bench/evidence.js';
 import { unitPanel } from './bench/unit-panel.js';
 import { drawWire, kindOf } from './bench/wire.js';
@@ -85,8 +86,20 @@ function showAll() {
   offerSides();
 }
 
+const candidates = new Candidates({
+  key: `zinc-candidates-${doc.id}-${doc.strip}`,
+  rack: () => strip().rack,
+  hear: (slot) => {
+    offerSides();
+    hearWithout(`candidate-${slot}`);
+  },
+  stop: () => listen('worked'),
+  use: (rack) => void doc.edit({ edit: 'replace-rack', strip: doc.strip, rack }),
+});
+
 function showEvidence() {
   drawEvidence(places.evidence, treatment, selected, units()[selected], older);
+  places.evidence.append(candidates.element);
 }
 
 doc.addEventListener('change', (event) => {
@@ -154,6 +167,7 @@ function rackMatch() {
 function offerSides() {
   const unit = units()[selected];
   const strip = doc.strip;
+  /** @type {import('./compare.js').Against[]} */
   const sides = [{ id: 'rack', label: 'without the rack', changes: () => [{ change: 'rack-off', strip }] }];
   if (unit) {
     const name = kindOf(unit.kind).name.toLowerCase();
@@ -163,7 +177,8 @@ function offerSides() {
       sides.push({ id: 'band', label: 'without the selected band', changes: () => [{ change: 'row-off', strip, unit: unit.id, row: panel?.selected ?? 0 }] });
     }
   }
-  offer(sides);
+  if (doc.find(strip).role === 'return') sides.push({ id: INSPECT, label: 'raised by 12 dB, to inspect it', changes: () => [{ change: 'level', strip, db: 12 }] });
+  offer([...sides, ...candidates.sides(strip)]);
 }
 
 // ---- listening ------------------------------------------------------------

@@ -31,6 +31,9 @@ const measured = new Map();
 /** A match known sooner, from the figures of the rack. @type {() => number | null} */
 let guess = () => null;
 
+/** The other side that is louder on purpose: a return looked at closely, apart from its level in the mix. */
+export const INSPECT = 'inspect';
+
 /** What is taken away on the other side, without the matching level. */
 const changes = () => choices.find((c) => c.id === against.value)?.changes() ?? [];
 
@@ -46,7 +49,7 @@ const key = () => `${doc.version}:${JSON.stringify(changes())}:${heardFrames()}`
 
 /** dB that bring the other side to the session's loudness, over what is heard. */
 function matchDb() {
-  if (!matching.checked) return 0;
+  if (!matching.checked || against.value === INSPECT) return 0;
   return measured.get(key()) ?? (against.value === choices[0]?.id ? guess() : null) ?? 0;
 }
 
@@ -60,7 +63,7 @@ function send() {
 
 async function measure() {
   const mine = key();
-  if (measured.has(mine) || changes().length === 0 || doc.queue.length > 0) return;
+  if (against.value === INSPECT || measured.has(mine) || changes().length === 0 || doc.queue.length > 0) return;
   const [from, to] = heardFrames();
   try {
     const result = await longWork(`/api/sessions/${doc.id}/match`, { strip: levelled, reference: changes(), from, to }, () => {});
@@ -83,8 +86,14 @@ export function matchSoon() {
   timer = window.setTimeout(() => void measure(), side === 'worked' && alternate.value === '0' ? IDLE_MS : 0);
 }
 
-/** @param {string} name */
-function listen(name) {
+/** Chooses what the other side is without, and hears it. @param {string} id */
+export function hearWithout(id) {
+  against.value = id;
+  listen('untouched');
+}
+
+/** Hears one side. @param {string} name */
+export function listen(name) {
   side = name;
   mark('listen', name);
   host.send({ do: 'listen', side: SIDES.indexOf(name) });

@@ -11,7 +11,7 @@ import { thumb } from '../draw/thumb.js';
 import { drawTrack } from '../draw/wave.js';
 import { longWork, request } from '../session/api.js';
 import { note } from './notes.js';
-import { ruler, sessionTools, tempoTools } from './desk/frame-tools.js';
+import { orderOfWork, ruler, sessionTools, tempoTools } from './desk/frame-tools.js';
 import { openSignalPath } from './desk/signal-path.js';
 import { openSheet, refreshSheet } from './desk/strip-sheet.js';
 
@@ -97,7 +97,7 @@ doc.addEventListener('change', (event) => {
   matchSoon();
   // Rows came, went or moved: the served page knows how they are grouped.
   if (!strip || ['set-feeds', 'set-part'].includes(edit.edit)) {
-    whenKept(() => window.location.reload());
+    void doc.idle().then(() => window.location.reload());
     return;
   }
   if (edit.edit === 'set-control') {
@@ -120,12 +120,6 @@ doc.addEventListener('newer', () => window.location.reload());
 const PRINTED_CONTROLS = ['input_db', 'image'];
 /** Edits that leave every print as it is. */
 const AFTER_RACK = ['rename', 'set-note', 'set-sends', 'set-take-set'];
-
-/** @param {() => void} then */
-function whenKept(then) {
-  if (doc.queue.length === 0 && !doc.sending) then();
-  else doc.addEventListener('kept', (event) => { if (!(/** @type {CustomEvent} */ (event).detail.waiting)) then(); });
-}
 
 /** Number of sends the open sheet shows, by strip: moving one's level draws nothing anew. @type {Map<number, number>} */
 const sendsShown = new Map(doc.session.strips.map((s) => [s.id, s.sends.length]));
@@ -196,6 +190,7 @@ for (const badge of /** @type {NodeListOf<HTMLElement>} */ (document.querySelect
 const tools = /** @type {HTMLElement} */ (document.getElementById('desk-tools'));
 sessionTools(tools, () => void openSignalPath());
 tempoTools(tools);
+orderOfWork(tools);
 ruler(/** @type {HTMLElement} */ (document.getElementById('ruler')), frames);
 
 function drawWaves() {

@@ -18,5 +18,11 @@ shortcuts({ keys: '?', does: 'this sheet', run: showShortcuts });
 // After a click with the pointer the keys belong to the page again: Space plays
 // instead of pressing the same button once more. Keyboard users keep their focus.
 document.addEventListener('click', (event) => {
-  if (event.detail > 0) /** @type {HTMLElement} */ (event.target).closest('button')?.blur();
+  const { target } = event;
+  if (event.detail > 0) /** @type {HTMLElement | null} */ (/** @type {HTMLElement} */ (target).closest('button, input[type=checkbox]'))?.blur();
+});
+// The same for what was chosen in the listen bar.
+document.querySelector('.listen-more')?.addEventListener('change', (event) => {
+  const { target } = event;
+  if (target instanceof HTMLSelectElement) target.blur();
 });

@@ -53,6 +53,8 @@ export async function prepare() {
   preparing += 1;
   const mine = preparing;
   try {
+    // The server prepares what it has been told.
+    await doc.idle();
     const wanted = { ...view, reference: host.reference };
     const streams = await longWork(`/api/sessions/${doc.id}/streams`, wanted, showBusy);
     if (mine !== preparing) return;
@@ -175,6 +177,7 @@ host.addEventListener('report', (event) => {
 });
 host.addEventListener('trouble', (event) => note(/** @type {CustomEvent} */ (event).detail));
 play.addEventListener('click', toggle);
+document.getElementById('out-reset')?.addEventListener('click', () => host.send({ do: 'reset-maxima' }));
 doc.addEventListener('sound', (event) => host.edit(/** @type {CustomEvent} */ (event).detail.edit));
 doc.addEventListener('newer', prepareSoon);
 host.addEventListener('paths', prepareSoon);

@@ -24,9 +24,9 @@ function nameOf(event) {
 
 document.addEventListener('keydown', (event) => {
   const target = /** @type {HTMLElement} */ (event.target);
-  if (target.matches('input, select, textarea') || event.altKey) return;
-  // A focused button answers to Space itself.
-  if (event.key === ' ' && target.matches('button, summary')) return;
+  if (target.matches('input:not([type=checkbox]), select, textarea') || event.altKey) return;
+  // A focused button or box answers to Space itself.
+  if (event.key === ' ' && target.matches('button, summary, input')) return;
   if (document.querySelector('dialog[open]')) return;
   const found = table.find((s) => s.keys === nameOf(event));
   if (!found) return;

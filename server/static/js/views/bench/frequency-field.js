@@ -47,6 +47,10 @@ export class FrequencyField {
     this.before = null;
     /** @type {ArrayLike<number> | null} */
     this.after = null;
+    /** Third octaves of another part. @type {ArrayLike<number> | null} */
+    this.other = null;
+    /** @type {number[]} */
+    this.collisions = [];
     this.keyGesture = '';
     this.keyedAt = 0;
     this.svg.addEventListener('dblclick', (event) => this.addAt(event));
@@ -313,8 +317,32 @@ export class FrequencyField {
     return bottom - ((level - SOUND[0]) / (SOUND[1] - SOUND[0])) * (bottom - MARGIN.top);
   }
 
+  /**
+   * Shows another part beside this one, and where the two collide.
+   * @param {ArrayLike<number> | null} levels its third octaves
+   * @param {number[]} collisions by third octave, 0 to 1
+   */
+  showOther(levels, collisions) {
+    this.other = levels;
+    this.collisions = collisions;
+    this.drawSound();
+  }
+
   drawSound() {
     const { ink } = fresh(this.canvas);
+    if (this.other) {
+      const half = 10 ** 0.05;
+      const bottom = this.height - MARGIN.bottom;
+      ink.fillStyle = colour('caution');
+      catalogue.third_octaves.forEach((/** @type {number} */ hz, /** @type {number} */ i) => {
+        ink.globalAlpha = 0.5 * this.collisions[i];
+        ink.fillRect(this.x(hz / half), MARGIN.top, this.x(hz * half) - this.x(hz / half), bottom - MARGIN.top);
+      });
+      ink.globalAlpha = 1;
+      ink.setLineDash([3, 3]);
+      this.steps(ink, this.other, false);
+      ink.setLineDash([]);
+    }
     if (this.before) this.steps(ink, this.before, true);
     if (this.after) this.steps(ink, this.after, false);
   }

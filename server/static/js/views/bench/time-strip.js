@@ -1,6 +1,6 @@
 // @ts-check
 /** The time strip: waveform, result, reduction as teeth from the top edge, threshold. */
-import { catalogue } from '../../engine/ask.js';
+import { catalogue, cycles } from '../../engine/ask.js';
 import { columnsOf } from '../../draw/wave.js';
 import { colour, fresh } from '../../draw/svg.js';
 
@@ -26,6 +26,8 @@ export class TimeStrip {
     this.thresholdDb = 0;
     /** The unit stands between this point of the wire and the next. */
     this.station = 0;
+    /** @type {{ before: Float32Array, after: Float32Array } | null} */
+    this.hit = null;
     /** @type {any} */
     this.treatment = null;
     /** @type {any} */
@@ -58,15 +60,68 @@ export class TimeStrip {
   stretch() {
     const whole = (this.treatment?.points[0].overview.length ?? 1) * PAIR;
     if (this.zoom === 'song') return [0, whole];
-    if (this.zoom === 'hit') {
-      const length = this.session.rate * 1.2;
-      return [Math.max(0, Math.floor(this.position / length) * length), length];
-    }
     const here = this.session.sections.find((s) => this.position >= s.start && this.position < s.end);
     return here ? [here.start, here.end - here.start] : [0, whole];
   }
 
+  /** The last hit heard, before and after the unit: sample by sample, with the frequency of its cycles. */
+  drawHit() {
+    const { ink, width, height } = fresh(this.canvas);
+    const floor = height - RULER;
+    ink.font = '10px Figures';
+    if (!this.hit) {
+      ink.fillStyle = colour('quiet');
+      ink.fillText('Play: the last hit is held here, sample by sample, with the frequency of each cycle.', 14, floor / 2);
+      return;
+    }
+    const { before, after } = this.hit;
+    const peak = before.reduce((m, x) => Math.max(m, Math.abs(x)), after.reduce((m, x) => Math.max(m, Math.abs(x)), 0.001));
+    const [middle, half] = [floor / 2 + 6, floor / 2 - 22];
+    const rate = this.session.rate;
+    ink.fillStyle = colour('quiet');
+    for (let ms = 0; ms < (before.length * 1000) / rate; ms += 10) {
+      const x = ((ms * rate) / 1000 / before.length) * width;
+      ink.fillRect(x, floor, 1, 5);
+      ink.fillText(`${ms} ms`, x + 3, floor + 13);
+    }
+    for (const [samples, name] of /** @type {[Float32Array, string][]} */ ([[before, 'before'], [after, 'ink']])) {
+      ink.strokeStyle = colour(name);
+      ink.lineWidth = name === 'ink' ? 1.4 : 1;
+      ink.beginPath();
+      samples.forEach((x, i) => ink.lineTo((i / samples.length) * width, middle - (x / peak) * half));
+      ink.stroke();
+    }
+    ink.fillStyle = colour('ink');
+    let free = 0;
+    for (const { start, hz } of cycles(after.slice(), rate)) {
+      const x = (start / after.length) * width;
+      ink.fillRect(x, 2, 1, 8);
+      if (x < free) continue;
+      const words = hz < 1000 ? `${hz.toFixed(0)}` : `${(hz / 1000).toFixed(1)}k`;
+      ink.fillText(words, x + 3, 11);
+      free = x + ink.measureText(words).width + 10;
+    }
+    ink.fillStyle = colour('quiet');
+    ink.fillText('Hz, cycle by cycle', Math.max(free + 8, width - 110), 11);
+  }
+
+  /** Holds the loudest hit of the last moments. @param {Float32Array} before @param {Float32Array} after */
+  holdHit(before, after) {
+    if (this.zoom !== 'hit') return;
+    // A hit is there when the sound of the later half towers over what came just before it.
+    const quarter = before.length >> 2;
+    const top = (/** @type {number} */ from, /** @type {number} */ to) => before.subarray(from, to).reduce((m, x) => Math.max(m, Math.abs(x)), 0);
+    const [rest, stroke] = [top(0, quarter), top(quarter, 2 * quarter)];
+    if (stroke < 0.01 || stroke < 2 * rest) return;
+    this.hit = { before, after };
+    this.draw();
+  }
+
   draw() {
+    if (this.zoom === 'hit') {
+      this.drawHit();
+      return;
+    }
     const { ink, width, height } = fresh(this.canvas);
     if (!this.treatment || width === 0) return;
     const [from, length] = this.stretch();
@@ -121,10 +176,8 @@ export class TimeStrip {
       const end = from + (length * (x + 2)) / width;
       let most = 0;
       for (let i = Math.floor(start / PAIR); i <= Math.floor(end / PAIR); i += 1) most = Math.max(most, (this.reduction?.trace[i] ?? 0) / 10);
-      if (this.zoom === 'hit') {
-        const heard = this.live.get(Math.floor(start / BLOCK));
-        if (heard !== undefined) most = heard;
-      }
+      const heard = this.live.get(Math.floor(start / BLOCK));
+      if (heard !== undefined && this.zoom === 'section') most = Math.max(most, heard);
       if (most > 0.05) ink.fillRect(x, 0, 1.4, (most / TEETH_DB) * floor);
     }
     ink.font = '10px Figures';

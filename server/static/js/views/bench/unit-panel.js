@@ -2,8 +2,10 @@
 /** The selected unit: its head, its picture, its controls, all from its table. */
 import { Rule } from '../../controls/rule.js';
 import { lamp, tabs } from '../../controls/tabs.js';
-import { thirdOctaves } from '../../engine/ask.js';
-import { html } from '../../draw/svg.js';
+import { ask, catalogue, thirdOctaves } from '../../engine/ask.js';
+import { longWork } from '../../session/api.js';
+import { doc } from '../session-frame.js';
+import { html, level, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { bandTable } from './band-table.js';
 import { Bend } from './bend.js';
@@ -85,7 +87,16 @@ class Panel {
   end() {}
 }
 
+/** What leaves another strip's rack, by third octave over its whole part. @param {number} strip @returns {Promise<number[] | null>} */
+async function thirdOctavesOf(strip) {
+  const result = await longWork(`/api/sessions/${doc.id}/strips/${strip}/evidence`, {}, () => {});
+  return result?.treatment.points.at(-1).third_octave ?? null;
+}
+
 class EqPanel extends Panel {
+  /** @type {any} */
+  besideSaid;
+
   /** @param {ConstructorParameters<typeof Panel>} args */
   constructor(...args) {
     super(...args);
@@ -94,9 +105,11 @@ class EqPanel extends Panel {
     const stored = localStorage.getItem('zinc-field-range') ?? '12';
     const scale = tabs(ranges, stored, 'dB shown either way', (r) => this.field.setRange(Number(r)));
     this.tablePlace = html('div', { style: 'display: contents' });
-    this.place.replaceChildren(this.head(scale), box, this.tablePlace);
+    this.place.replaceChildren(this.head(this.besideChoice(), scale), box, this.tablePlace);
     /** @type {Float32Array[] | null} */
     this.live = null;
+    /** Third octaves of the part shown beside this one. @type {number[] | null} */
+    this.other = null;
     this.field = new FrequencyField({
       place: box,
       rate: this.session.rate,
@@ -112,6 +125,30 @@ class EqPanel extends Panel {
       },
     });
     this.show();
+  }
+
+  /** Another part shown in the field, with where the two collide. */
+  besideChoice() {
+    const others = this.session.strips.filter((s) => s.role !== 'main' && !s.rack.units.some((u) => u.id === this.unit.id));
+    const list = html('select', { className: 'key-choice', 'aria-label': 'Another part shown beside this one' }, new Option('beside: none', ''), ...others.map((s) => new Option(`beside: ${s.name}`, String(s.id))));
+    list.addEventListener('change', async () => {
+      this.other = list.value ? await thirdOctavesOf(Number(list.value)) : null;
+      this.showBeside();
+    });
+    this.besideSaid = html('span', { className: 'caution beside-said', role: 'status' });
+    return html('span', { className: 'beside' }, list, this.besideSaid);
+  }
+
+  showBeside() {
+    const own = this.treatment?.points[this.station + 1]?.third_octave;
+    if (!this.other || !own) {
+      this.field.showOther(null, []);
+      this.besideSaid.textContent = '';
+      return;
+    }
+    const { bands, worst } = ask({ ask: 'collisions', first: [...own], second: this.other });
+    this.field.showOther(this.other, bands);
+    this.besideSaid.textContent = worst ? `most in each other's way at ${Math.round(worst[0])} Hz` : 'they leave each other alone';
   }
 
   show() {
@@ -152,6 +189,7 @@ class EqPanel extends Panel {
     if (!this.live && treatment?.points.length > station + 1) {
       this.field.showSound(treatment.points[station].third_octave, treatment.points[station + 1].third_octave);
     }
+    this.showBeside();
   }
 
   /** @param {import('../../engine/host.js').Report} report */
@@ -174,6 +212,9 @@ class EqPanel extends Panel {
 }
 
 class DynamicsPanel extends Panel {
+  /** Brings the key's choice up to date. @type {(() => void) | undefined} */
+  showKey;
+
   /** @param {ConstructorParameters<typeof Panel>} args */
   constructor(...args) {
     super(...args);
@@ -182,6 +223,7 @@ class DynamicsPanel extends Panel {
     const bendBox = html('div', { className: 'bend-box' });
     const rules = html('div', { className: 'rules' });
     for (const param of kind.params) rules.append(param.domain.type === 'choice' ? this.choice(param) : this.rule(param));
+    if (kind.takes_key) rules.append(this.keyChoice());
     this.place.replaceChildren(this.head(), html('div', { className: 'dynamics' }, stripBox, bendBox), rules);
     this.strip = new TimeStrip(stripBox, this.session);
     this.bend = new Bend(bendBox);
@@ -213,10 +255,31 @@ class DynamicsPanel extends Panel {
     return html('div', { className: 'choice', title: param.hint }, html('span', {}, param.label), html('span', {}, row));
   }
 
+  /** What drives the unit: its own input, or another strip before or after its rack. */
+  keyChoice() {
+    const others = this.session.strips.filter((s) => s.role !== 'main' && !s.rack.units.some((u) => u.id === this.unit.id));
+    const list = html('select', { 'aria-label': 'key: what drives the reduction', className: 'key-choice' }, new Option('its own input', ''), ...others.map((s) => new Option(s.name, String(s.id))));
+    const taps = [{ id: 'before-rack', label: 'before its rack' }, { id: 'after-rack', label: 'after' }];
+    const place = html('span');
+    const show = () => {
+      list.value = String(this.unit.key?.strip ?? '');
+      place.replaceChildren(...(this.unit.key ? [tabs(taps, this.unit.key.tap, 'Where the key listens', (tap) => this.change({ key: { ...this.unit.key, tap } }, newGesture()))] : []));
+    };
+    list.addEventListener('change', () => {
+      this.change({ key: list.value ? { strip: Number(list.value), tap: 'after-rack' } : null }, newGesture());
+      show();
+    });
+    this.showKey = show;
+    show();
+    return html('div', { className: 'choice', title: 'Another part that drives the reduction: a kick that makes room for itself in a bass.' }, html('span', {}, 'key'), html('span', { className: 'key-line' }, list, place));
+  }
+
   show() {
+    this.showKey?.();
     const points = this.treatment?.points;
     this.strip.show(this.treatment, this.station, this.unit.id, this.unit.params.threshold_db);
-    this.bend.show(this.unit, points?.[this.station]?.histogram ?? null);
+    // What drives a keyed unit is another sound than what passes through it.
+    this.bend.show(this.unit, this.unit.key ? null : points?.[this.station]?.histogram ?? null);
   }
 
   /** @param {Unit} unit */
@@ -239,6 +302,7 @@ class DynamicsPanel extends Panel {
   follow(report) {
     if (!report.playing) return;
     this.strip.follow(report.position, report.trace);
+    this.strip.holdHit(report.before, report.after);
     const peak = report.before.slice(-1024).reduce((m, x) => Math.max(m, Math.abs(x)), 0);
     this.bend.follow(20 * Math.log10(Math.max(peak, 1e-6)), report.reduction);
   }
@@ -249,10 +313,55 @@ class DynamicsPanel extends Panel {
   }
 }
 
+/** A unit of a few rules and the figures of its sides. */
+class WidthPanel extends Panel {
+  /** @param {ConstructorParameters<typeof Panel>} args */
+  constructor(...args) {
+    super(...args);
+    const rules = html('div', { className: 'rules' });
+    for (const param of kindOf(this.unit.kind).params) {
+      const rule = new Rule({
+        table: this.unit.kind, param: param.id, of: kindOf(this.unit.kind).name, value: this.unit.params[param.id],
+        onChange: (value, gesture) => this.changeParams({ [param.id]: value }, gesture),
+      });
+      this.rules.push([rule, () => this.unit.params[param.id]]);
+      rules.append(rule.element);
+    }
+    this.drawing = html('div', { className: 'width-box' });
+    this.place.replaceChildren(this.head(), this.drawing, rules);
+  }
+
+  /** @param {any} treatment @param {number} station */
+  evidence(treatment, station) {
+    super.evidence(treatment, station);
+    const pair = [treatment?.points[station], treatment?.points[station + 1]];
+    if (!pair[0] || !pair[1]) return;
+    const bars = pair.map((point, i) => widthBar(i ? 'after' : 'before', point.width_db));
+    const mono = pair[0].width_db < MONO_DB
+      ? html('p', { className: 'caution' }, 'The source is mono: both sides carry the same, so width does nothing here. A double or a second microphone would give it something to work on.')
+      : html('p', { className: 'quiet' }, 'Bars: what differs between the sides against what they share. Check the result in mono (heard on: mono).');
+    this.drawing.replaceChildren(...bars, mono);
+  }
+}
+
+/** Under this many dB of side against mid a sound is mono; the core's `measure::width`. */
+const MONO_DB = catalogue.mono_db;
+
+/** @param {string} name @param {number} db */
+function widthBar(name, db) {
+  const share = Math.max(0, Math.min(1, (db + 40) / 46));
+  const bar = svg('svg', { viewBox: '0 0 400 26', class: 'width-bar', role: 'img', 'aria-label': `${name}: side ${level(db)} dB against mid` },
+    svg('line', { x1: 200, x2: 200, y1: 0, y2: 26, class: 'grid-line strong' }),
+    svg('rect', { x: 200 - 190 * share, y: 6, width: 380 * share, height: 14, class: name === 'before' ? 'width-before' : 'width-after' }));
+  return html('div', { className: 'width-line' }, html('span', {}, name), bar, html('span', { className: 'figure' }, db < MONO_DB ? 'mono' : `${level(db)} dB`));
+}
+
 /**
  * The panel that fits a unit's picture.
  * @param {ConstructorParameters<typeof Panel>} args
  */
 export function unitPanel(...args) {
-  return kindOf(args[1].kind).picture === 'bend' ? new DynamicsPanel(...args) : new EqPanel(...args);
+  const { picture } = kindOf(args[1].kind);
+  if (picture === 'bend') return new DynamicsPanel(...args);
+  return picture === 'width' ? new WidthPanel(...args) : new EqPanel(...args);
 }

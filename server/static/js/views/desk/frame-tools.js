@@ -65,6 +65,29 @@ export function sessionTools(place, openPath) {
   }, 'Every fader to 0 dB, as one change');
 }
 
+/** An order that works: foundation first, each group balanced again, ears rested. */
+const ORDER = ['listen to everything raw, note what you hear', 'drums', 'bass', 'balance again', 'guitars', 'keys', 'orchestral', 'voice', 'balance again', 'take a break', 'check on a small speaker and in mono'];
+
+/** A light checklist, kept in this browser and never in the way. @param {HTMLElement} place */
+export function orderOfWork(place) {
+  const key = `zinc-order-${doc.id}`;
+  /** @type {boolean[]} */
+  const done = JSON.parse(localStorage.getItem(key) ?? '[]');
+  const count = html('summary', { className: 'plain-button' });
+  const show = () => { count.textContent = `order of work ${ORDER.filter((_, i) => done[i]).length}/${ORDER.length}`; };
+  const items = ORDER.map((words, i) => {
+    const box = html('input', { type: 'checkbox', checked: done[i] === true });
+    box.addEventListener('change', () => {
+      done[i] = box.checked;
+      localStorage.setItem(key, JSON.stringify(done));
+      show();
+    });
+    return html('label', { className: 'choose-row' }, box, words);
+  });
+  show();
+  place.append(html('details', { className: 'order-of-work' }, count, html('div', { className: 'panel' }, ...items)));
+}
+
 /**
  * The ruler over the waveforms: bars, sections; drag makes a section, a click on one renames or removes it.
  * @param {HTMLElement} place

@@ -1,0 +1,173 @@
+// Honest listening: sides, candidates, keys, passes.
+import assert from 'node:assert/strict';
+import { join } from 'node:path';
+import { after, before, test } from 'node:test';
+import { api, bringIn, browser, open, ready, scratch, start } from '../tools/program.js';
+import { attachRecorder, heard, rmsDb, wavBytes } from '../tools/sound.js';
+
+const folder = scratch();
+/** @type {Awaited<ReturnType<typeof start>>} */ let server;
+/** @type {import('playwright-core').Browser} */ let b;
+const RATE = 48000;
+
+before(async () => {
+  server = await start({ data: join(folder.path, 'data'), demo: false });
+  b = await browser();
+});
+after(async () => {
+  await b.close();
+  await server.kill();
+  folder.remove();
+});
+
+/** @param {number} id @param {any} edit */
+const change = (id, edit) => api(`${server.url}/api/sessions/${id}/edits`, { version: 0, edit });
+
+/** A session with one track of two tones, each lifted by one band of its own. */
+async function twoTones() {
+  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'tones', rate: RATE });
+  const sound = Float32Array.from({ length: 40 * RATE }, (_, i) => 0.05 * Math.sin((2 * Math.PI * 200 * i) / RATE) + 0.05 * Math.sin((2 * Math.PI * 4000 * i) / RATE));
+  const { strip } = await bringIn(server.url, id, 'tones.wav', wavBytes(RATE, [sound]));
+  const bands = [{ freq_hz: 200, gain_db: 12, q: 4 }, { freq_hz: 4000, gain_db: 12, q: 4 }];
+  await change(id, { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands } }, { kind: 'compressor', params: { ratio: 1, makeup_db: 6 } }] } });
+  return { id, strip };
+}
+
+/** Level of a tone in dB. @param {Float32Array} x @param {number} hz */
+function toneDb(x, hz) {
+  const n = Math.floor(x.length / 4800) * 4800;
+  const [re, im] = [Math.cos, Math.sin].map((f) => x.slice(0, n).reduce((sum, v, i) => sum + v * f((2 * Math.PI * hz * i) / RATE), 0));
+  return 20 * Math.log10((2 * Math.hypot(re, im)) / n + 1e-12);
+}
+
+/** What is heard over the next moments. @param {import('playwright-core').Page} page */
+async function listenNow(page) {
+  await page.waitForTimeout(500);
+  await heard(page);
+  await page.waitForTimeout(800);
+  return (await heard(page))[0];
+}
+
+test('the untouched side may be without the rack, one unit, one band, or all that follows', async () => {
+  const { id, strip } = await twoTones();
+  const { page, faults, close } = await open(b, `${server.url}/sessions/${id}/bench/${strip}`);
+  await ready(page);
+  await page.uncheck('#matching');
+  await attachRecorder(page);
+  await page.keyboard.press('Space');
+  const worked = await listenNow(page);
+  await page.keyboard.press('u');
+  /** @type {Record<string, [number, number]>} dB below the worked side at 200 and at 4000 Hz */
+  const wanted = { rack: [18, 18], unit: [12, 12], 'so-far': [6, 6], band: [12, 0] };
+  for (const [side, [low, high]] of Object.entries(wanted)) {
+    await page.selectOption('#against', side);
+    const other = await listenNow(page);
+    for (const [hz, less] of /** @type {[number, number][]} */ ([[200, low], [4000, high]])) {
+      const found = toneDb(worked, hz) - toneDb(other, hz);
+      assert.ok(Math.abs(found - less) < 0.3, `${side} at ${hz} Hz: ${found.toFixed(2)} dB, wanted ${less}`);
+    }
+  }
+  // With matching, a level change alone is no difference.
+  await page.check('#matching');
+  await page.selectOption('#against', 'unit');
+  await page.selectOption('#against', 'rack');
+  await page.waitForFunction(() => Number(document.querySelector('#matched b')?.textContent?.replace('−', '-').replace(' LU', '')) > 10);
+  assert.ok(Math.abs(rmsDb(await listenNow(page)) - rmsDb(worked)) < 0.3);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('sides change by themselves with the passes of a loop', async () => {
+  const { id, strip } = await twoTones();
+  await change(id, { edit: 'set-sections', sections: [{ name: 'One', start: 0, end: RATE }] });
+  const { page, close } = await open(b, `${server.url}/sessions/${id}/bench/${strip}`);
+  await ready(page);
+  await page.uncheck('#matching');
+  await page.click('.chip[data-section="0"]');
+  await page.selectOption('#alternate', '2');
+  await attachRecorder(page);
+  await page.keyboard.press('Space');
+  await page.waitForTimeout(7500);
+  const [left] = await heard(page);
+  await close();
+  const start = left.findIndex((x) => Math.abs(x) > 1e-6);
+  const passes = Array.from({ length: 5 }, (_, n) => rmsDb(left.slice(start + (n + 0.3) * RATE, start + (n + 0.7) * RATE)));
+  assert.ok(passes[0] - passes[2] > 15 && Math.abs(passes[0] - passes[1]) < 0.5 && Math.abs(passes[2] - passes[3]) < 0.5 && Math.abs(passes[4] - passes[0]) < 0.5, passes.map((p) => p.toFixed(1)).join(' '));
+});
+
+test('candidates are kept, heard against each other, chosen blind and counted', async () => {
+  const { id, strip } = await twoTones();
+  const { page, faults, close } = await open(b, `${server.url}/sessions/${id}/bench/${strip}`);
+  await ready(page);
+  await page.getByRole('button', { name: 'Candidate A: keep the present rack here' }).click();
+  await page.locator('[data-station="0"]').press('Delete');
+  await page.waitForFunction(() => window.zincRack.doc.session.strips[0].rack.units.length === 1);
+  await page.getByRole('button', { name: 'Candidate B: keep the present rack here' }).click();
+  await attachRecorder(page);
+  await page.keyboard.press('Space');
+  const present = await listenNow(page);
+  await page.uncheck('#matching');
+  await page.getByRole('button', { name: 'Candidate A: hear' }).click();
+  assert.ok(toneDb(await listenNow(page), 200) - toneDb(present, 200) > 11, 'A still has its equaliser');
+  await page.getByRole('button', { name: 'blind round' }).click();
+  assert.equal(await page.locator('.candidate:has-text("hidden")').count(), 2);
+  assert.doesNotMatch((await page.textContent('.candidates')) ?? '', /\bA\b|\bB\b/);
+  await page.locator('.candidate button:has-text("the best")').first().click();
+  assert.match((await page.textContent('.candidates')) ?? '', /It was [AB]\./);
+  assert.match((await page.textContent('.candidates')) ?? '', /1 vote/);
+  await page.getByRole('button', { name: 'Candidate A: use' }).click();
+  await page.waitForFunction(() => window.zincRack.doc.session.strips[0].rack.units.length === 2);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('a key is chosen on the Bench and ducks while it plays; another part is shown beside this one', async () => {
+  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'ducked', rate: RATE });
+  const steady = Float32Array.from({ length: 30 * RATE }, (_, i) => 0.05 * Math.sin((2 * Math.PI * 300 * i) / RATE));
+  const beats = Float32Array.from({ length: 30 * RATE }, (_, i) => ((i % RATE) < RATE / 2 ? 0.5 : 0) * Math.sin((2 * Math.PI * 60 * i) / RATE));
+  const bass = (await bringIn(server.url, id, 'bass.wav', wavBytes(RATE, [steady]))).strip;
+  const kick = (await bringIn(server.url, id, 'kick.wav', wavBytes(RATE, [beats]))).strip;
+  await change(id, { edit: 'replace-rack', strip: bass, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { threshold_db: -20, ratio: 'inf', attack_ms: 1, release_ms: 30, knee_db: 0 } }, { kind: 'surgical-eq', params: { bands: [{ freq_hz: 300, gain_db: 0.1 }] } }] } });
+  const { page, faults, close } = await open(b, `${server.url}/sessions/${id}/bench/${bass}`);
+  await ready(page);
+  await page.click('[data-context="alone"]');
+  await attachRecorder(page);
+  await page.keyboard.press('Space');
+  const before = await listenNow(page);
+  await page.getByLabel('key: what drives the reduction').selectOption(String(kick));
+  await page.waitForFunction((k) => window.zincRack.doc.session.strips[0].rack.units[0].key?.strip === k, kick);
+  await page.waitForTimeout(2500);
+  await heard(page);
+  await page.waitForTimeout(2200);
+  const [after] = await heard(page);
+  const slices = Array.from({ length: 18 }, (_, n) => rmsDb(after.slice(n * 4800, (n + 1) * 4800)));
+  // The kick peaks 14 dB over the threshold half of the time; alone, the bass is still ducked by it.
+  assert.ok(Math.abs(Math.max(...slices) - rmsDb(before)) < 0.5, `${Math.max(...slices)} and ${rmsDb(before)}`);
+  assert.ok(Math.abs(Math.min(...slices) - rmsDb(before) + 14) < 1, `${Math.min(...slices) - rmsDb(before)}`);
+  await page.keyboard.press('2');
+  await page.getByLabel('Another part shown beside this one').selectOption(String(kick));
+  await page.waitForFunction(() => /(each other's way at|leave each other alone)/.test(document.querySelector('.beside-said')?.textContent ?? ''));
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('hearing a strip with chosen others leaves the rest out', async () => {
+  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'chosen', rate: RATE });
+  const tone = (/** @type {number} */ hz) => wavBytes(RATE, [Float32Array.from({ length: 30 * RATE }, (_, i) => 0.1 * Math.sin((2 * Math.PI * hz * i) / RATE))]);
+  const one = (await bringIn(server.url, id, 'one.wav', tone(300))).strip;
+  await bringIn(server.url, id, 'two.wav', tone(700));
+  await bringIn(server.url, id, 'three.wav', tone(1500));
+  const { page, faults, close } = await open(b, `${server.url}/sessions/${id}/bench/${one}`);
+  await ready(page);
+  await attachRecorder(page);
+  await page.keyboard.press('Space');
+  assert.ok(toneDb(await listenNow(page), 1500) > -21);
+  await page.click('[data-context="with"]');
+  await page.getByLabel('two').check();
+  await page.click('text=hear them');
+  await page.waitForTimeout(1500);
+  const heardNow = await listenNow(page);
+  assert.ok(toneDb(heardNow, 300) > -21 && toneDb(heardNow, 700) > -21 && toneDb(heardNow, 1500) < -80, [300, 700, 1500].map((hz) => toneDb(heardNow, hz).toFixed(1)).join(' '));
+  assert.deepEqual(faults, []);
+  await close();
+});
