@@ -33,10 +33,10 @@ async function twoTones() {
   return { id, strip };
 }
 
-/** Level of a tone in dB. @param {Float32Array} x @param {number} hz */
-function toneDb(x, hz) {
-  const n = Math.floor(x.length / 4800) * 4800;
-  const [re, im] = [Math.cos, Math.sin].map((f) => x.slice(0, n).reduce((sum, v, i) => sum + v * f((2 * Math.PI * hz * i) / RATE), 0));
+/** Level of one tone in a sound, in dB. @param {Float32Array} sound @param {number} hz */
+function toneDb(sound, hz) {
+  const n = Math.floor(sound.length / 4800) * 4800;
+  const [re, im] = [Math.cos, Math.sin].map((f) => sound.slice(0, n).reduce((sum, v, i) => sum + v * f((2 * Math.PI * hz * i) / RATE), 0));
   return 20 * Math.log10((2 * Math.hypot(re, im)) / n + 1e-12);
 }
 

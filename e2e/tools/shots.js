@@ -23,7 +23,7 @@ const idOf = (/** @type {string} */ name) => session.strips.find((/** @type {any
 
 await shot('desk', '/sessions/2/desk', async (page) => {
   await ready(page);
-  await page.waitForSelector('body[data-drawn]', { timeout: 120_000 });
+  await page.waitForSelector('body[data-drawn]', { state: 'attached', timeout: 120_000 });
   await page.click('.chip[data-section="3"]');
   await page.keyboard.press('Space');
   await page.waitForTimeout(4000);
@@ -31,13 +31,13 @@ await shot('desk', '/sessions/2/desk', async (page) => {
 const bench = (/** @type {string} */ name, station = 1) => `/sessions/2/bench/${idOf(name)}?station=${station}`;
 await shot('bench-eq', bench('Acoustic'), async (page) => {
   await ready(page);
-  await page.waitForSelector('body[data-measured]');
+  await page.waitForSelector('body[data-measured]', { state: 'attached' });
   await page.locator('[data-band="3"]').focus();
   await page.waitForTimeout(300);
 });
 await shot('bench-compressor', bench('Bass DI', 2), async (page) => {
   await ready(page);
-  await page.waitForSelector('body[data-measured]');
+  await page.waitForSelector('body[data-measured]', { state: 'attached' });
   await page.click('.chip[data-section="1"]');
   await page.keyboard.press('Space');
   await page.waitForTimeout(6000);
@@ -45,8 +45,30 @@ await shot('bench-compressor', bench('Bass DI', 2), async (page) => {
 await shot('bench-dim', bench('Violins'), async (page) => {
   await page.click('#dim');
   await ready(page);
-  await page.waitForSelector('body[data-measured]');
+  await page.waitForSelector('body[data-measured]', { state: 'attached' });
   await page.waitForTimeout(300);
+});
+await shot('bench-beside', bench('Kick'), async (page) => {
+  await ready(page);
+  await page.waitForSelector('body[data-measured]', { state: 'attached' });
+  await page.getByLabel('Another part shown beside this one').selectOption(String(idOf('Bass DI')));
+  await page.waitForFunction(() => (document.querySelector('.beside-said')?.textContent ?? '') !== '');
+});
+await shot('bench-width', bench('Acoustic', 3), async (page) => {
+  await ready(page);
+  await page.waitForSelector('body[data-measured]', { state: 'attached' });
+  await page.waitForTimeout(300);
+});
+await shot('strip-sheet', '/sessions/2/desk', async (page) => {
+  await ready(page);
+  await page.waitForSelector('body[data-drawn]', { state: 'attached', timeout: 120_000 });
+  await page.click(`[data-sends="${idOf('Kick')}"]`);
+  await page.waitForTimeout(300);
+});
+await shot('signal-path', '/sessions/2/desk', async (page) => {
+  await ready(page);
+  await page.click('text=signal path');
+  await page.waitForSelector('.path-block');
 });
 await shot('sessions', '/');
 await shot('deliver', '/sessions/2/deliver', async (page) => {

@@ -52,7 +52,7 @@ pub fn shelve(app: &App, name: &str, sound: &Decoded) -> Result<AudioRef, Box<dy
     let mut writer = SampleWriter::create(&temporary)?;
     writer.write(&sound.samples)?;
     writer.finish()?;
-    Ok(put_on_shelf(app, name, &temporary, sound.channels, sound.rate, sound.frames() as u64, None)?)
+    put_on_shelf(app, name, &temporary, sound.channels, sound.rate, sound.frames() as u64, None)
 }
 
 fn put_on_shelf(

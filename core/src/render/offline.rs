@@ -38,7 +38,7 @@ pub fn render<S: BlockSource<Error = E>, E>(
         for (source, input) in sources.iter_mut().zip(&mut inputs) {
             source.next_block(input)?;
         }
-        mixer.process(&mut inputs, &mut out, |_, _| {});
+        mixer.process(&inputs, &mut out, |_, _| {});
         if !trim.pass(&out, &mut sink)? {
             break;
         }

@@ -38,14 +38,23 @@ fn groups(session: &Session) -> Vec<Vec<StripView>> {
     let mut buses: Vec<_> = session.buses().collect();
     // A bus inside another stands before it; others stay as they are.
     buses.sort_by_key(|bus| {
-        let outermost = routing::downstream_sound(session, bus.id).into_iter().filter(|id| *id != main).last();
-        (session.strips.iter().position(|s| Some(s.id) == outermost), place(bus.id))
+        let outermost = outermost(session, bus.id);
+        (session.strips.iter().position(|s| s.id == outermost), place(bus.id))
     });
     let mut groups: Vec<Vec<StripView>> =
         buses.into_iter().map(|bus| fed_by(bus.id).chain([bus]).map(|s| StripView::of(session, s)).collect()).collect();
     let direct: Vec<_> = fed_by(main).chain(session.strip(main)).map(|s| StripView::of(session, s)).collect();
     groups.push(direct);
     groups
+}
+
+/// The last bus before the main on the way of what a bus feeds.
+fn outermost(session: &Session, bus: u32) -> u32 {
+    let mut at = bus;
+    while let Some(next) = session.strip(at).and_then(|s| s.feeds).filter(|id| *id != session.main_id()) {
+        at = next;
+    }
+    at
 }
 
 pub fn routes() -> Vec<Route> {

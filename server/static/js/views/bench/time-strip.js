@@ -102,7 +102,7 @@ export class TimeStrip {
       free = x + ink.measureText(words).width + 10;
     }
     ink.fillStyle = colour('quiet');
-    ink.fillText('Hz, cycle by cycle', Math.max(free + 8, width - 110), 11);
+    ink.fillText('Hz, cycle by cycle', 6, 24);
   }
 
   /** Holds the loudest hit of the last moments. @param {Float32Array} before @param {Float32Array} after */

@@ -105,7 +105,7 @@ class EqPanel extends Panel {
     const stored = localStorage.getItem('zinc-field-range') ?? '12';
     const scale = tabs(ranges, stored, 'dB shown either way', (r) => this.field.setRange(Number(r)));
     this.tablePlace = html('div', { style: 'display: contents' });
-    this.place.replaceChildren(this.head(this.besideChoice(), scale), box, this.tablePlace);
+    this.place.replaceChildren(this.head(scale), box, this.tablePlace);
     /** @type {Float32Array[] | null} */
     this.live = null;
     /** Third octaves of the part shown beside this one. @type {number[] | null} */
@@ -124,6 +124,7 @@ class EqPanel extends Panel {
         this.drawTable();
       },
     });
+    box.append(this.besideChoice());
     this.show();
   }
 
