@@ -5,12 +5,14 @@
  * stretch stays.
  */
 
-/** Stretches fetched ahead of the playhead: 4 s at 48 kHz. */
-const AHEAD = 6;
+/** Stretches fetched ahead of the playhead: 2.7 s at 48 kHz. */
+const AHEAD = 4;
 /** A loop of up to so many stretches (41 s at 48 kHz) is kept whole. */
 const LOOP_KEPT = 60;
 /** Fetches under way at once. */
 const PARALLEL = 6;
+/** Emptied buffers kept. */
+const POOL = 24;
 
 /** @typedef {{ id: number, url: string, channels: number, frames: number, start: number }} Store */
 
@@ -24,6 +26,8 @@ let stores = new Map();
 const held = new Set();
 /** @type {Set<string>} */
 const coming = new Set();
+/** Buffers the audio thread has emptied, used again: else every second of sound is garbage. @type {ArrayBuffer[]} */
+const pool = [];
 let position = 0;
 /** @type {[number, number] | null} */
 let looped = null;
@@ -34,6 +38,10 @@ self.onmessage = (event) => {
   if (message.port) {
     audio = /** @type {MessagePort} */ (message.port);
     audio.onmessage = (e) => {
+      if (e.data.spent) {
+        if (pool.length < POOL) pool.push(e.data.spent);
+        return;
+      }
       position = e.data.position;
       feed();
     };
@@ -108,7 +116,7 @@ async function fetchChunk(id, index, key) {
   try {
     const response = await fetch(url, { headers: { Range: `bytes=${from}-${to}` } });
     if (!response.ok) throw new Error((await response.json()).error);
-    const samples = new Float32Array(await response.arrayBuffer());
+    const samples = await readInto(pool.pop() ?? new ArrayBuffer(chunkFrames * 8), response, to - from + 1);
     coming.delete(key);
     if (!stores.has(id) || !audio) return;
     audio.postMessage({ store: id, index, samples }, [samples.buffer]);
@@ -122,4 +130,26 @@ async function fetchChunk(id, index, key) {
       feed();
     }, 1000);
   }
+}
+
+/**
+ * Reads a body into a buffer that is used again and again.
+ * @param {ArrayBuffer} buffer large enough
+ * @param {Response} response
+ * @param {number} bytes expected
+ */
+async function readInto(buffer, response, bytes) {
+  const reader = /** @type {ReadableStream} */ (response.body).getReader({ mode: 'byob' });
+  let into = buffer;
+  let filled = 0;
+  while (filled < bytes) {
+    const { value, done } = await reader.read(new Uint8Array(into, filled, bytes - filled));
+    if (value) {
+      into = /** @type {ArrayBuffer} */ (value.buffer);
+      filled += value.byteLength;
+    }
+    if (done) break;
+  }
+  if (filled < bytes) throw new Error('A stretch of sound came incomplete; it is fetched again.');
+  return new Float32Array(into, 0, bytes / 4);
 }

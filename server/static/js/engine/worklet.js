@@ -82,8 +82,10 @@ class ZincProcessor extends AudioWorkletProcessor {
   take({ store, index, samples }) {
     if (!this.player) return;
     const { engine, player } = this;
-    if (samples) lend(engine, samples, (at, length) => engine.zr_player_chunk(player, store, index, at, length));
-    else engine.zr_player_drop_chunk(player, store, index);
+    if (samples) {
+      lend(engine, samples, (at, length) => engine.zr_player_chunk(player, store, index, at, length));
+      this.feeder?.postMessage({ spent: samples.buffer }, [samples.buffer]);
+    } else engine.zr_player_drop_chunk(player, store, index);
   }
 
   complain() {

@@ -53,10 +53,16 @@ function matchDb() {
   return measured.get(key()) ?? (against.value === choices[0]?.id ? guess() : null) ?? 0;
 }
 
+/**
+ * Whether the other side is played along. On a Bench it always is: it shares the sound
+ * of the first. On the Desk it needs prints of its own, and waits to be asked for.
+ */
+let played = doc.strip !== 0;
+
 /** Sends the other side to the player. */
 function send() {
   const all = [...changes(), { change: 'level', strip: levelled, db: matchDb() }];
-  host.compare(all);
+  if (played) host.compare(all);
   const figure = document.querySelector('#matched b');
   if (figure) figure.textContent = matching.checked ? `${signed(matchDb())} LU` : 'off';
 }
@@ -83,7 +89,16 @@ let timer = 0;
 export function matchSoon() {
   send();
   window.clearTimeout(timer);
+  if (!played) return;
   timer = window.setTimeout(() => void measure(), side === 'worked' && alternate.value === '0' ? IDLE_MS : 0);
+}
+
+/** Brings the other side in, where it is not yet played along. */
+function playAlong() {
+  if (played || (side === 'worked' && alternate.value === '0')) return;
+  played = true;
+  send();
+  prepareSoon();
 }
 
 /** Chooses what the other side is without, and hears it. @param {string} id */
@@ -96,6 +111,7 @@ export function hearWithout(id) {
 export function listen(name) {
   side = name;
   mark('listen', name);
+  playAlong();
   host.send({ do: 'listen', side: SIDES.indexOf(name) });
   matchSoon();
 }
@@ -131,10 +147,11 @@ for (const tab of /** @type {NodeListOf<HTMLElement>} */ (document.querySelector
 against.addEventListener('change', () => {
   matchSoon();
   // Another track's rack is printed: the other side needs sound of its own.
-  if (doc.strip === 0) prepareSoon();
+  if (doc.strip === 0 && played) prepareSoon();
 });
 matching.addEventListener('change', send);
 alternate.addEventListener('change', () => {
+  playAlong();
   host.send({ do: 'alternate', passes: Number(alternate.value) });
   matchSoon();
 });
