@@ -18,7 +18,8 @@ pub struct StreamResampler {
     trim: usize,
     taken: u64,
     given: u64,
-    ratio: f64,
+    from: u64,
+    to: u64,
 }
 
 impl StreamResampler {
@@ -34,7 +35,8 @@ impl StreamResampler {
             trim: inner.output_delay(),
             taken: 0,
             given: 0,
-            ratio: f64::from(to) / f64::from(from),
+            from: u64::from(from),
+            to: u64::from(to),
             inner,
         })
     }
@@ -55,7 +57,8 @@ impl StreamResampler {
 
     /// Hands out the rest: in all as many frames as the input lasts.
     pub fn finish<E>(mut self, mut sink: impl FnMut(&[f32]) -> Result<(), E>) -> Result<(), E> {
-        let end = (self.taken as f64 * self.ratio).ceil() as u64;
+        // In whole numbers: a ratio of floats would add a frame now and then.
+        let end = (self.taken * self.to).div_ceil(self.from);
         while self.given < end {
             let needed = self.inner.input_frames_next() * self.channels;
             self.waiting.resize(needed.max(self.waiting.len()), 0.0);
