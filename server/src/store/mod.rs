@@ -9,7 +9,7 @@ mod journal;
 mod schema;
 mod sessions;
 
-use diesel::connection::SimpleConnection;
+use diesel::connection::{Connection, SimpleConnection};
 use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
 use diesel::sqlite::SqliteConnection;
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
@@ -58,18 +58,17 @@ impl From<diesel::result::Error> for StoreError {
     }
 }
 
+/// How every connection works. FULL: an acknowledged edit survives a power cut, not
+/// only a crash.
+const PRAGMAS: &str = "PRAGMA busy_timeout = 5000; PRAGMA journal_mode = WAL; \
+                       PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL;";
+
 #[derive(Debug)]
 struct Pragmas;
 
 impl CustomizeConnection<SqliteConnection, diesel::r2d2::Error> for Pragmas {
     fn on_acquire(&self, connection: &mut SqliteConnection) -> Result<(), diesel::r2d2::Error> {
-        // FULL: an acknowledged edit survives a power cut, not only a crash.
-        connection
-            .batch_execute(
-                "PRAGMA busy_timeout = 5000; PRAGMA journal_mode = WAL; \
-                 PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL;",
-            )
-            .map_err(diesel::r2d2::Error::QueryError)
+        connection.batch_execute(PRAGMAS).map_err(diesel::r2d2::Error::QueryError)
     }
 }
 
@@ -86,6 +85,12 @@ impl Store {
     /// When the file cannot be opened, written or migrated.
     pub fn open(file: &Path) -> Result<Self, StoreError> {
         let database = |e: String| StoreError::Database(e);
+        // One connection alone first: several that turn a new file to WAL at once, beside
+        // a migration, can find it locked.
+        let mut first = SqliteConnection::establish(&file.to_string_lossy()).map_err(|e| database(e.to_string()))?;
+        first.batch_execute(PRAGMAS).map_err(|e| database(e.to_string()))?;
+        first.run_pending_migrations(MIGRATIONS).map_err(|e| database(e.to_string()))?;
+        drop(first);
         let manager = ConnectionManager::new(file.to_string_lossy());
         let pool = Pool::builder()
             .max_size(4)
@@ -93,9 +98,7 @@ impl Store {
             .connection_customizer(Box::new(Pragmas))
             .build(manager)
             .map_err(|e| database(e.to_string()))?;
-        let store = Self { pool };
-        store.connection()?.run_pending_migrations(MIGRATIONS).map_err(|e| database(e.to_string()))?;
-        Ok(store)
+        Ok(Self { pool })
     }
 
     fn connection(&self) -> Result<PooledConnection<ConnectionManager<SqliteConnection>>, StoreError> {
