@@ -21,6 +21,8 @@ use crate::jobs::{Job, Stopped, side_by_side};
 use crate::prints::{Prints, VERSION, is_cancelled};
 use crate::shelf::{PayloadReader, hex, settle};
 
+/// Pairs of a track's waveform on the Desk: two for each pixel of a wide screen's row.
+const GLANCE_PAIRS: usize = 1024;
 /// Two sides count as equally loud within this; a third of what is promised.
 const MATCHED_WITHIN_LU: f64 = 0.03;
 /// Runs of the untouched side at most; two are the rule behind a bus compressor.
@@ -87,7 +89,7 @@ impl Prints {
         let sources = [Source::Raw { strip }, Source::Racked { strip }];
         let keys = sources.each_ref().map(|s| Self::key(session, s)).join(" ");
         let start = track.audio().map_or(0, |a| a.start);
-        self.remembered(&format!("glance {keys} {start} {}", session.frames()), || {
+        self.remembered(&format!("glance {GLANCE_PAIRS} {keys} {start} {}", session.frames()), || {
             self.ensure(session, &sources, job)?;
             let mut inputs = self.open_all(session, &sources)?;
             let mut wave = Overview::default();
@@ -99,7 +101,7 @@ impl Prints {
                 loudness.push(&blocks[1], BLOCK, |tenth| tenths.push(tenth));
             })?;
             let lufs = integrated_lufs(&tenths);
-            Ok(json!({ "strip": strip, "wave": wave.finish(), "lufs": lufs, "peak_db": level.peak_db() }))
+            Ok(json!({ "strip": strip, "wave": wave.finish_within(GLANCE_PAIRS), "lufs": lufs, "peak_db": level.peak_db() }))
         })
         .map(|mut known: Json| {
             // The same sound may stand on several strips.

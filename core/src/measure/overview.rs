@@ -5,6 +5,11 @@ use crate::signal::StereoBlock;
 /// Frames summarised by one pair.
 pub const FRAMES_PER_PAIR: usize = 512;
 
+/// As it is handed out: full scale = 1000.
+fn whole(x: f32) -> i16 {
+    (x * 1000.0).round().clamp(-32_000.0, 32_000.0) as i16
+}
+
 /// Collects pairs of extremes over both channels.
 #[derive(Clone, Debug, Default)]
 pub struct Overview {
@@ -36,7 +41,43 @@ impl Overview {
         if self.filled > 0 {
             self.end_pair();
         }
-        let whole = |x: f32| (x * 1000.0).round().clamp(-32_000.0, 32_000.0) as i16;
         self.pairs.iter().map(|p| p.map(whole)).collect()
+    }
+
+    /// The same in at most `most` pairs, neighbours drawn together.
+    #[must_use]
+    pub fn finish_within(self, most: usize) -> Vec<[i16; 2]> {
+        let pairs = self.finish();
+        let together = pairs.len().div_ceil(most.max(1)).max(1);
+        let widest = |group: &[[i16; 2]]| group.iter().fold([0; 2], |w: [i16; 2], p| [w[0].min(p[0]), w[1].max(p[1])]);
+        pairs.chunks(together).map(widest).collect()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// A ramp: block `n` lies between `-n` and `n` hundredths.
+    fn ramp(blocks: usize) -> Overview {
+        let mut overview = Overview::default();
+        for n in 0..blocks {
+            let height = n as f32 / 100.0;
+            overview.push(&StereoBlock { left: [height; 128], right: [-height; 128] }, 128);
+        }
+        overview
+    }
+
+    #[test]
+    fn few_pairs_keep_every_extreme_and_the_order() {
+        // 40 blocks are 10 pairs; within 4 they go together by threes.
+        assert_eq!(ramp(40).finish_within(4), [[-110, 110], [-230, 230], [-350, 350], [-390, 390]]);
+        assert_eq!(ramp(40).finish_within(1), [[-390, 390]]);
+    }
+
+    #[test]
+    fn what_fits_is_left_as_it_is() {
+        assert_eq!(ramp(40).finish_within(10), ramp(40).finish());
+        assert!(Overview::default().finish_within(10).is_empty());
     }
 }

@@ -1,6 +1,6 @@
-//! Stretches of recorded and printed sound, by HTTP range.
+//! Stretches of recorded and printed sound: of one by HTTP range, of many in one answer.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use rocket::http::{ContentType, Header, Status};
 use rocket::request::{FromRequest, Outcome};
@@ -9,8 +9,10 @@ use rocket::{Request, Route, State, get, routes};
 
 use super::{ApiError, blocking};
 use crate::app::App;
-use crate::shelf::{is_key, read_range};
+use crate::shelf::{Shelf, is_key, read_range};
 
+/// Most stretches in one answer.
+const MOST_STRETCHES: usize = 64;
 /// Most bytes given at once.
 const LONGEST_RANGE: u64 = 16 << 20;
 
@@ -56,43 +58,73 @@ impl<'r> Responder<'r, 'static> for Stretch {
     }
 }
 
-async fn stretch(file: PathBuf, range: ByteRange) -> Result<Stretch, ApiError> {
-    blocking(move || {
-        let gone = || ApiError::new(Status::NotFound, "This sound is not there any more; load the page again.");
-        let total = std::fs::metadata(&file).map_err(|_| gone())?.len();
-        if range.from >= total {
-            return Err(ApiError::new(Status::RangeNotSatisfiable, "There is no sound beyond the end."));
-        }
-        let to = range.to.unwrap_or(u64::MAX).min(total - 1).min(range.from + LONGEST_RANGE - 1);
-        if to < range.from {
-            return Err(ApiError::new(Status::RangeNotSatisfiable, "The range ends before it starts."));
-        }
-        let bytes = read_range(&file, range.from, to).map_err(|_| gone())?;
-        Ok(Stretch { bytes, from: range.from, total })
-    })
-    .await
+fn stretch(file: &Path, range: &ByteRange) -> Result<Stretch, ApiError> {
+    let gone = || ApiError::new(Status::NotFound, "This sound is not there any more; load the page again.");
+    let total = std::fs::metadata(file).map_err(|_| gone())?.len();
+    if range.from >= total {
+        return Err(ApiError::new(Status::RangeNotSatisfiable, "There is no sound beyond the end."));
+    }
+    let to = range.to.unwrap_or(u64::MAX).min(total - 1).min(range.from + LONGEST_RANGE - 1);
+    if to < range.from {
+        return Err(ApiError::new(Status::RangeNotSatisfiable, "The range ends before it starts."));
+    }
+    let bytes = read_range(file, range.from, to).map_err(|_| gone())?;
+    Ok(Stretch { bytes, from: range.from, total })
 }
 
-fn unknown() -> ApiError {
-    ApiError::new(Status::NotFound, "There is no such sound.")
+/// The file of `audio/HASH` or `prints/KEY`.
+fn payload(shelf: &Shelf, kind: &str, key: &str) -> Result<PathBuf, ApiError> {
+    match kind {
+        "audio" if is_key(key) => Ok(shelf.audio_file(key)),
+        "prints" if is_key(key) => Ok(shelf.print_file(key)),
+        _ => Err(ApiError::new(Status::NotFound, "There is no such sound.")),
+    }
 }
 
 #[get("/audio/<hash>")]
 async fn recorded(app: &State<App>, hash: &str, range: ByteRange) -> Result<Stretch, ApiError> {
-    if !is_key(hash) {
-        return Err(unknown());
-    }
-    stretch(app.shelf.audio_file(hash), range).await
+    let file = payload(&app.shelf, "audio", hash)?;
+    blocking(move || stretch(&file, &range)).await
 }
 
 #[get("/prints/<key>")]
 async fn printed(app: &State<App>, key: &str, range: ByteRange) -> Result<Stretch, ApiError> {
-    if !is_key(key) {
-        return Err(unknown());
+    let file = payload(&app.shelf, "prints", key)?;
+    blocking(move || stretch(&file, &range)).await
+}
+
+/// Stretches one after another in one body, each as `audio/HASH:FROM:TO` or
+/// `prints/KEY:FROM:TO` in bytes, both ends included. A song of fifty tracks is then a
+/// few requests a second instead of a hundred.
+#[get("/stretches?<of>")]
+async fn stretches(app: &State<App>, of: Vec<&str>) -> Result<(ContentType, Vec<u8>), ApiError> {
+    if of.is_empty() || of.len() > MOST_STRETCHES {
+        let why = format!("Ask for 1 to {MOST_STRETCHES} stretches at once.");
+        return Err(ApiError::new(Status::UnprocessableEntity, why));
     }
-    stretch(app.shelf.print_file(key), range).await
+    let asked: Vec<_> = of.iter().map(|piece| one_of(&app.shelf, piece)).collect::<Result<_, _>>()?;
+    blocking(move || {
+        let mut bytes = Vec::new();
+        for (file, range) in asked {
+            bytes.extend(stretch(&file, &range)?.bytes);
+        }
+        Ok((ContentType::Binary, bytes))
+    })
+    .await
+}
+
+fn one_of(shelf: &Shelf, piece: &str) -> Result<(PathBuf, ByteRange), ApiError> {
+    let unreadable =
+        || ApiError::new(Status::UnprocessableEntity, "A stretch is written audio/HASH:FROM:TO or prints/KEY:FROM:TO.");
+    let mut parts = piece.split(':');
+    let (Some(name), Some(from), Some(to), None) = (parts.next(), parts.next(), parts.next(), parts.next()) else {
+        return Err(unreadable());
+    };
+    let (kind, key) = name.split_once('/').ok_or_else(unreadable)?;
+    let number = |text: &str| text.parse::<u64>().map_err(|_| unreadable());
+    Ok((payload(shelf, kind, key)?, ByteRange { from: number(from)?, to: Some(number(to)?) }))
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![recorded, printed]
+    routes![recorded, printed, stretches]
 }

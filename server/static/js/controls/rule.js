@@ -27,6 +27,13 @@ const toWire = (v) => (v === Infinity ? 'inf' : v);
 /** @param {number | string} v */
 const fromWire = (v) => (v === 'inf' ? Infinity : Number(v));
 
+/** Rules by their scale. @type {WeakMap<Element, Rule>} */
+const drawn = new WeakMap();
+/** One observer for all: asking each scale for its width between drawings would lay the page out once for each. */
+const sizes = new ResizeObserver((entries) => {
+  for (const { target, contentRect } of entries) drawn.get(target)?.drawScale(contentRect.width);
+});
+
 export class Rule {
   /**
    * @param {object} options
@@ -70,14 +77,15 @@ export class Rule {
       class: 'rule-scale', tabindex: 0, role: 'slider',
       'aria-label': name, 'aria-valuemin': domain.min, 'aria-valuemax': domain.max ?? 1e9,
     });
-    // Drawn in pixels of its own width, so that figures keep their shape.
-    new ResizeObserver(() => this.drawScale()).observe(scale);
+    drawn.set(scale, this);
+    sizes.observe(scale);
     return scale;
   }
 
-  drawScale() {
+  /** In pixels of its own width, so that figures keep their shape. @param {number} width */
+  drawScale(width) {
     const { domain } = this.spec;
-    const length = this.scale.clientWidth - 2 * MARGIN;
+    const length = width - 2 * MARGIN;
     if (length <= 0 || length === this.length) return;
     this.length = length;
     const pieces = [svg('line', { x1: MARGIN, x2: MARGIN + length, y1: 16, y2: 16 })];

@@ -1,30 +1,14 @@
 // @ts-check
 /** Level meters: thin ruled bars from -60 to 0 dBFS. */
-import { colour, fresh } from './svg.js';
+import { html } from './svg.js';
 
 const FLOOR = -60;
 
 /** @param {number} gain */
 export const toDb = (gain) => (gain > 1e-6 ? 20 * Math.log10(gain) : -120);
 
-/**
- * @param {HTMLCanvasElement} canvas
- * @param {number} db the level now
- * @param {number} held the highest lately
- */
-export function drawMeter(canvas, db, held) {
-  const { ink, width, height } = fresh(canvas);
-  const x = (/** @type {number} */ v) => (Math.max(0, v - FLOOR) / -FLOOR) * width;
-  ink.fillStyle = colour('rule');
-  for (const mark of [-48, -36, -24, -12, -0.3]) ink.fillRect(Math.round(x(mark)), 0, 1, height);
-  ink.fillStyle = colour('ink');
-  ink.fillRect(0, height * 0.25, x(db), height * 0.5);
-  ink.fillStyle = colour('taken');
-  if (held > FLOOR) ink.fillRect(Math.min(width - 2, x(held)), 0, 2, height);
-}
-
 /** Lets a level fall 20 dB a second and holds its highest for a moment. */
-export class Ballistic {
+class Ballistic {
   constructor() {
     this.db = -120;
     this.held = -120;
@@ -39,6 +23,31 @@ export class Ballistic {
       this.held = db;
       this.heldAt = now;
     }
-    return this;
+  }
+}
+
+/**
+ * A meter in an element of class `meter`. Two elements that move, not a canvas: fifty
+ * canvases drawn thirty times a second cost a hundred megabytes of drawing records.
+ */
+export class Meter {
+  /** @param {HTMLElement} element */
+  constructor(element) {
+    this.level = html('i', { className: 'meter-level' });
+    this.held = html('i', { className: 'meter-held' });
+    this.ballistic = new Ballistic();
+    /** Both places as drawn. */
+    this.drawn = '';
+    element.replaceChildren(this.level, this.held);
+  }
+
+  /** @param {number} gain largest magnitude since the last call @param {number} now ms */
+  take(gain, now) {
+    this.ballistic.take(gain, now);
+    const [level, held] = [this.ballistic.db, this.ballistic.held].map((db) => Math.min(1, Math.max(0, 1 - db / FLOOR)).toFixed(3));
+    if (this.drawn === level + held) return;
+    this.drawn = level + held;
+    this.level.style.transform = `scaleX(${level})`;
+    this.held.style.transform = `translateX(${100 * (Number(held) - 1)}%)`;
   }
 }

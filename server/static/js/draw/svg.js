@@ -46,10 +46,11 @@ export function path(points) {
 /**
  * A canvas sized to its box at the screen's resolution, cleared.
  * @param {HTMLCanvasElement} canvas
+ * @param {number} [width] of its box, where known: asking lays the page out
+ * @param {number} [height]
  */
-export function fresh(canvas) {
+export function fresh(canvas, width = canvas.clientWidth, height = canvas.clientHeight) {
   const scale = window.devicePixelRatio || 1;
-  const { clientWidth: width, clientHeight: height } = canvas;
   if (canvas.width !== Math.round(width * scale) || canvas.height !== Math.round(height * scale)) {
     canvas.width = Math.round(width * scale);
     canvas.height = Math.round(height * scale);

@@ -1,10 +1,6 @@
 // @ts-check
 /** Waveforms from overviews (pairs of extremes of a few hundred frames, full scale 1000). */
-import { catalogue } from '../engine/ask.js';
 import { colour, fresh } from './svg.js';
-
-/** Frames summarised by one pair. */
-const PAIR = catalogue.frames.overview;
 
 /**
  * Extremes for each column of a stretch.
@@ -35,19 +31,22 @@ export function columnsOf(wave, from, to, columns) {
  * A whole track, with the sections' borders.
  * @param {HTMLCanvasElement} canvas
  * @param {[number, number][]} wave
- * @param {{ start: number }[]} sections
- * @param {number} frames length of the song
+ * @param {number[]} borders where sections begin, as shares of the song
+ * @param {{ width?: number, height?: number }} [box] the canvas's, where known
  */
-export function drawTrack(canvas, wave, sections, frames) {
-  const { ink, width, height } = fresh(canvas);
+export function drawTrack(canvas, wave, borders, box = {}) {
+  const { ink, width, height } = fresh(canvas, box.width, box.height);
   const peak = Math.max(0.05, ...wave.map(([a, b]) => Math.max(-a, b) / 1000));
   ink.fillStyle = colour('rule');
-  for (const section of sections) ink.fillRect(Math.round((section.start / frames) * width), 0, 1, height);
+  for (const border of borders) ink.fillRect(Math.round(border * width), 0, 1, height);
   ink.fillStyle = colour('before');
   const middle = height / 2;
-  columnsOf(wave, 0, frames / PAIR, Math.round(width)).forEach(([low, high], x) => {
+  // One path, filled once: fifty tracks are fifty fills, not twenty thousand.
+  ink.beginPath();
+  columnsOf(wave, 0, wave.length, Math.round(width)).forEach(([low, high], x) => {
     const top = middle - (high / peak) * middle * 0.95;
     const bottom = middle - (low / peak) * middle * 0.95;
-    if (high - low > 0.0005) ink.fillRect(x, top, 1, Math.max(1, bottom - top));
+    if (high - low > 0.0005) ink.rect(x, top, 1, Math.max(1, bottom - top));
   });
+  ink.fill();
 }

@@ -2,9 +2,8 @@
 /** Questions to the core from the page: curves, typed values, tapers, spectra. */
 import { answerBytes, instantiate, lend } from './module.js';
 
-const response = await fetch('/static/engine/zinc_engine.wasm');
 /** The compiled module, also for the audio thread. */
-export const module = await WebAssembly.compile(await response.arrayBuffer());
+export const module = await WebAssembly.compileStreaming(fetch('/static/engine/zinc_engine.wasm'));
 const engine = instantiate(module);
 const encoder = new TextEncoder();
 const decoder = new TextDecoder();

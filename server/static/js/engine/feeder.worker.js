@@ -9,8 +9,10 @@
 const AHEAD = 4;
 /** A loop of up to so many stretches (41 s at 48 kHz) is kept whole. */
 const LOOP_KEPT = 60;
-/** Fetches under way at once. */
-const PARALLEL = 6;
+/** Requests under way at once. */
+const PARALLEL = 3;
+/** Stretches in one request. */
+const TOGETHER = 16;
 /** Emptied buffers kept. */
 const POOL = 24;
 
@@ -26,6 +28,9 @@ let stores = new Map();
 const held = new Set();
 /** @type {Set<string>} */
 const coming = new Set();
+/** Those that did not come are asked for alone, so that one lost print silences no other. @type {Set<string>} */
+const failed = new Set();
+let requests = 0;
 /** Buffers the audio thread has emptied, used again: else every second of sound is garbage. @type {ArrayBuffer[]} */
 const pool = [];
 let position = 0;
@@ -93,53 +98,75 @@ function feed() {
   }
   // By urgency, all stores side by side: playing goes on when each has its next stretch.
   const longest = Math.max(0, ...[...want.values()].map((list) => list.length));
+  /** @type {Piece[]} */
+  const missing = [];
   for (let rank = 0; rank < longest; rank += 1) {
     for (const [id, list] of want) {
       const key = `${id}:${list[rank]}`;
-      if (rank >= list.length || held.has(key) || coming.has(key)) continue;
-      if (coming.size >= PARALLEL) return;
-      coming.add(key);
-      void fetchChunk(id, list[rank], key);
+      if (rank < list.length && !held.has(key) && !coming.has(key)) missing.push(pieceOf(id, list[rank], key));
     }
   }
+  while (missing.length > 0 && requests < PARALLEL) {
+    const alone = failed.has(missing[0].key);
+    const others = missing.findIndex(({ key }) => failed.has(key));
+    void fetchPieces(missing.splice(0, alone ? 1 : Math.min(TOGETHER, others < 0 ? TOGETHER : others)));
+  }
 }
+
+/** @typedef {{ id: number, index: number, key: string, of: string, bytes: number }} Piece a stretch to fetch */
 
 /**
  * @param {number} id
  * @param {number} index
  * @param {string} key
+ * @returns {Piece}
  */
-async function fetchChunk(id, index, key) {
+function pieceOf(id, index, key) {
   const { url, channels, frames } = /** @type {Store} */ (stores.get(id));
   const from = index * chunkFrames * channels * 4;
   const to = Math.min((index + 1) * chunkFrames, frames) * channels * 4 - 1;
+  return { id, index, key, of: `${url.replace('/api/', '')}:${from}:${to}`, bytes: to - from + 1 };
+}
+
+/** @param {Piece[]} pieces */
+async function fetchPieces(pieces) {
+  requests += 1;
+  pieces.forEach(({ key }) => coming.add(key));
   try {
-    const response = await fetch(url, { headers: { Range: `bytes=${from}-${to}` } });
+    const response = await fetch(`/api/stretches?${pieces.map(({ of }) => `of=${of}`).join('&')}`);
     if (!response.ok) throw new Error((await response.json()).error);
-    const samples = await readInto(pool.pop() ?? new ArrayBuffer(chunkFrames * 8), response, to - from + 1);
-    coming.delete(key);
-    if (!stores.has(id) || !audio) return;
-    audio.postMessage({ store: id, index, samples }, [samples.buffer]);
-    held.add(key);
-    feed();
-  } catch (error) {
-    if (stores.has(id)) self.postMessage({ error: error instanceof Error ? error.message : String(error) });
-    // Try again, not at once: the server may be starting again.
-    setTimeout(() => {
+    const reader = /** @type {ReadableStream} */ (response.body).getReader({ mode: 'byob' });
+    for (const { id, index, key, bytes } of pieces) {
+      const samples = await readInto(pool.pop() ?? new ArrayBuffer(chunkFrames * 8), reader, bytes);
       coming.delete(key);
+      failed.delete(key);
+      if (!stores.has(id) || !audio) continue;
+      audio.postMessage({ store: id, index, samples }, [samples.buffer]);
+      held.add(key);
+    }
+  } catch (error) {
+    const lost = pieces.filter(({ key }) => coming.has(key));
+    if (lost.some(({ id }) => stores.has(id))) self.postMessage({ error: error instanceof Error ? error.message : String(error) });
+    // Again, each alone, and not at once: the server may be starting again.
+    setTimeout(() => {
+      for (const { key } of lost) {
+        failed.add(key);
+        coming.delete(key);
+      }
       feed();
     }, 1000);
   }
+  requests -= 1;
+  feed();
 }
 
 /**
- * Reads a body into a buffer that is used again and again.
+ * Reads the next bytes of a body into a buffer that is used again and again.
  * @param {ArrayBuffer} buffer large enough
- * @param {Response} response
+ * @param {ReadableStreamBYOBReader} reader
  * @param {number} bytes expected
  */
-async function readInto(buffer, response, bytes) {
-  const reader = /** @type {ReadableStream} */ (response.body).getReader({ mode: 'byob' });
+async function readInto(buffer, reader, bytes) {
   let into = buffer;
   let filled = 0;
   while (filled < bytes) {

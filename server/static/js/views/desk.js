@@ -5,7 +5,7 @@ import { catalogue } from '../engine/ask.js';
 import { compareOn, matchSoon, offer } from './compare.js';
 import { host, prepare, prepareSoon, showBusy, showIdle } from './listen-bar.js';
 import { Rule } from '../controls/rule.js';
-import { Ballistic, drawMeter } from '../draw/meter.js';
+import { Meter } from '../draw/meter.js';
 import { html, level } from '../draw/svg.js';
 import { thumb } from '../draw/thumb.js';
 import { drawTrack } from '../draw/wave.js';
@@ -18,7 +18,7 @@ import { openSheet, refreshSheet } from './desk/strip-sheet.js';
 const rows = /** @type {HTMLElement[]} */ ([...document.querySelectorAll('[data-strip]')]);
 /** @type {Map<string, Rule>} by "strip:control" */
 const rules = new Map();
-/** @type {Map<number, Ballistic>} */
+/** @type {Map<number, Meter>} */
 const meters = new Map();
 /** @type {Map<number, [number, number][]>} */
 const waves = new Map();
@@ -28,6 +28,9 @@ const soloed = new Set(JSON.parse(sessionStorage.getItem(`solo-${doc.id}`) ?? '[
 const findings = new Map();
 /** Units shown as thumbnails in a row; more are counted. */
 const MOST_THUMBS = 5;
+
+// Before anything is drawn: the server works while the page does.
+const prepared = doc.session.strips.some((s) => s.role === 'track') ? prepare() : null;
 
 const frames = Math.max(1, ...doc.session.strips.map((s) => s.audio?.frames ?? 0));
 
@@ -52,7 +55,8 @@ for (const row of rows) {
     sessionStorage.setItem(`solo-${doc.id}`, JSON.stringify([...soloed]));
     showSolo();
   });
-  meters.set(id, new Ballistic());
+  const meter = /** @type {HTMLElement | null} */ (row.querySelector('[data-meter]'));
+  if (meter) meters.set(id, new Meter(meter));
   drawWire(id);
   showMute(id);
   showSends(id);
@@ -151,11 +155,8 @@ host.addEventListener('report', (event) => {
   const report = /** @type {CustomEvent<import('../engine/host.js').Report>} */ (event).detail;
   const now = performance.now();
   for (const [id, meter] of meters) {
-    const canvas = /** @type {HTMLCanvasElement | null} */ (document.querySelector(`[data-meter="${id}"]`));
-    if (!canvas) continue;
     const peak = doc.find(id).role === 'main' ? 10 ** (report.peak / 20) : (report.peaks.get(id) ?? 0);
     meter.take(peak, now);
-    drawMeter(canvas, meter.db, meter.held);
   }
 });
 
@@ -194,10 +195,11 @@ orderOfWork(tools);
 ruler(/** @type {HTMLElement} */ (document.getElementById('ruler')), frames);
 
 function drawWaves() {
-  for (const [id, wave] of waves) {
-    const canvas = /** @type {HTMLCanvasElement} */ (document.querySelector(`[data-wave="${id}"]`));
-    drawTrack(canvas, wave, doc.session.sections, frames);
-  }
+  const canvases = /** @type {HTMLCanvasElement[]} */ ([...document.querySelectorAll('[data-wave]')]);
+  // All sizes first: a drawn canvas makes the page lay itself out again.
+  const boxes = canvases.map((canvas) => ({ width: canvas.clientWidth, height: canvas.clientHeight }));
+  const borders = doc.session.sections.map((s) => s.start / frames);
+  canvases.forEach((canvas, i) => drawTrack(canvas, waves.get(Number(canvas.dataset.wave)) ?? [], borders, boxes[i]));
 }
 window.addEventListener('resize', drawWaves);
 
@@ -217,8 +219,8 @@ async function showOverviews() {
   showIdle();
 }
 
-if (doc.session.strips.some((s) => s.role === 'track')) {
-  await prepare();
+if (prepared) {
+  await prepared;
   showSolo();
   await showOverviews();
   await showFindings();

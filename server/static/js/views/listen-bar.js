@@ -3,7 +3,7 @@
 import { Host } from '../engine/host.js';
 import { catalogue } from '../engine/ask.js';
 import { longWork } from '../session/api.js';
-import { Ballistic, drawMeter, toDb } from '../draw/meter.js';
+import { Meter } from '../draw/meter.js';
 import { level } from '../draw/svg.js';
 import { note } from './notes.js';
 import { doc } from './session-frame.js';
@@ -18,7 +18,7 @@ Object.assign(window, { zincRack: { host, doc } });
 
 const play = /** @type {HTMLButtonElement} */ (document.getElementById('play'));
 const chips = /** @type {HTMLButtonElement[]} */ ([...document.querySelectorAll('[data-section]')]);
-const out = new Ballistic();
+const out = new Meter(/** @type {HTMLElement} */ (document.getElementById('out-meter')));
 /** First and last section of the loop. @type {[number, number] | null} */
 let range = null;
 /** @type {(() => void) | null} */
@@ -163,8 +163,7 @@ host.addEventListener('report', (event) => {
   if (place) place.textContent = placeText(report.position);
   const here = sectionAt(report.position);
   chips.forEach((chip, i) => chip.toggleAttribute('data-here', i === here));
-  const meter = out.take(10 ** (report.peak / 20), performance.now());
-  drawMeter(/** @type {HTMLCanvasElement} */ (document.getElementById('out-meter')), meter.db, meter.held);
+  out.take(10 ** (report.peak / 20), performance.now());
   const figures = /** @type {HTMLElement} */ (document.getElementById('out-figures'));
   figures.textContent = `${level(report.momentary)} LUFS  ${level(report.truePeak)} dBTP  room ${report.truePeak > -120 ? level(-report.truePeak) : '–'} dB`;
   figures.classList.toggle('caution', report.truePeak > 0);
@@ -195,7 +194,6 @@ check.addEventListener('change', () => {
   check.closest('label')?.toggleAttribute('data-away', check.selectedIndex > 0);
   host.send({ do: 'check', check: check.selectedIndex });
 });
-drawMeter(/** @type {HTMLCanvasElement} */ (document.getElementById('out-meter')), toDb(0), toDb(0));
 
 shortcuts(
   { keys: 'Space', does: 'play or stop', run: toggle },

@@ -41,7 +41,7 @@ export function drawWire(place, strip, rate, selected, treatment, feeds, actions
   if (focused !== undefined) /** @type {HTMLElement | null} */ (place.querySelector(`[data-station="${focused}"]`))?.focus();
   const wave = /** @type {HTMLCanvasElement} */ (place.querySelector('canvas'));
   const overview = treatment?.points[0].overview;
-  if (overview) drawTrack(wave, overview, [], overview.length * catalogue.frames.overview);
+  if (overview) drawTrack(wave, overview, []);
 }
 
 /** @param {any} treatment */

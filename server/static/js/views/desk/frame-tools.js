@@ -97,12 +97,12 @@ export function ruler(place, frames) {
   const box = svg('svg', { class: 'desk-ruler', role: 'group', 'aria-label': 'Sections: drag to make one, click one to rename or remove it' });
   place.replaceChildren(box);
   const barFrames = () => (doc.session.rate * 60 * doc.session.beats_per_bar) / doc.session.tempo_bpm;
-  const width = () => box.clientWidth || 1;
+  let width = 1;
   const frameAt = (/** @type {number} */ x) => {
     const bar = barFrames();
-    return Math.max(0, Math.min(frames, Math.round(Math.round(((x / width()) * frames) / bar) * bar)));
+    return Math.max(0, Math.min(frames, Math.round(Math.round(((x / width) * frames) / bar) * bar)));
   };
-  const xOf = (/** @type {number} */ frame) => (frame / frames) * width();
+  const xOf = (/** @type {number} */ frame) => (frame / frames) * width;
   /** @type {[number, number] | null} */
   let drawn = null;
   const draw = () => {
@@ -147,8 +147,10 @@ export function ruler(place, frames) {
     const name = await askName('New section', `Section ${doc.session.sections.length + 1}`, false);
     if (name) void doc.edit({ edit: 'set-sections', sections: [...doc.session.sections, { name, start: from, end: to }].sort((a, b) => a.start - b.start) });
   });
-  new ResizeObserver(draw).observe(box);
-  draw();
+  new ResizeObserver(([entry]) => {
+    width = entry.contentRect.width || 1;
+    draw();
+  }).observe(box);
 }
 
 /**
