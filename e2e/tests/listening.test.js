@@ -1,43 +1,21 @@
 // Honest listening: sides, candidates, keys, passes.
 import assert from 'node:assert/strict';
-import { join } from 'node:path';
-import { after, before, test } from 'node:test';
-import { api, bringIn, browser, open, ready, scratch, start } from '../tools/program.js';
-import { attachRecorder, heard, rmsDb, wavBytes } from '../tools/sound.js';
+import { test } from 'node:test';
+import { house } from '../tools/house.js';
+import { api, bringIn, open, ready } from '../tools/program.js';
+import { attachRecorder, heard, rmsDb, toneDb, wavBytes } from '../tools/sound.js';
 
-const folder = scratch();
-/** @type {Awaited<ReturnType<typeof start>>} */ let server;
-/** @type {import('playwright-core').Browser} */ let b;
+const at = house({ demo: false });
 const RATE = 48000;
-
-before(async () => {
-  server = await start({ data: join(folder.path, 'data'), demo: false });
-  b = await browser();
-});
-after(async () => {
-  await b.close();
-  await server.kill();
-  folder.remove();
-});
-
-/** @param {number} id @param {any} edit */
-const change = (id, edit) => api(`${server.url}/api/sessions/${id}/edits`, { version: 0, edit });
 
 /** A session with one track of two tones, each lifted by one band of its own. */
 async function twoTones() {
-  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'tones', rate: RATE });
+  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'tones', rate: RATE });
   const sound = Float32Array.from({ length: 40 * RATE }, (_, i) => 0.05 * Math.sin((2 * Math.PI * 200 * i) / RATE) + 0.05 * Math.sin((2 * Math.PI * 4000 * i) / RATE));
-  const { strip } = await bringIn(server.url, id, 'tones.wav', wavBytes(RATE, [sound]));
+  const { strip } = await bringIn(at.server.url, id, 'tones.wav', wavBytes(RATE, [sound]));
   const bands = [{ freq_hz: 200, gain_db: 12, q: 4 }, { freq_hz: 4000, gain_db: 12, q: 4 }];
-  await change(id, { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands } }, { kind: 'compressor', params: { ratio: 1, makeup_db: 6 } }] } });
+  await at.change(id, { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands } }, { kind: 'compressor', params: { ratio: 1, makeup_db: 6 } }] } });
   return { id, strip };
-}
-
-/** Level of one tone in a sound, in dB. @param {Float32Array} sound @param {number} hz */
-function toneDb(sound, hz) {
-  const n = Math.floor(sound.length / 4800) * 4800;
-  const [re, im] = [Math.cos, Math.sin].map((f) => sound.slice(0, n).reduce((sum, v, i) => sum + v * f((2 * Math.PI * hz * i) / RATE), 0));
-  return 20 * Math.log10((2 * Math.hypot(re, im)) / n + 1e-12);
 }
 
 /** What is heard over the next moments. @param {import('playwright-core').Page} page */
@@ -50,7 +28,7 @@ async function listenNow(page) {
 
 test('the untouched side may be without the rack, one unit, one band, or all that follows', async () => {
   const { id, strip } = await twoTones();
-  const { page, faults, close } = await open(b, `${server.url}/sessions/${id}/bench/${strip}`);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await page.uncheck('#matching');
   await attachRecorder(page);
@@ -63,7 +41,7 @@ test('the untouched side may be without the rack, one unit, one band, or all tha
     await page.selectOption('#against', side);
     const other = await listenNow(page);
     for (const [hz, less] of /** @type {[number, number][]} */ ([[200, low], [4000, high]])) {
-      const found = toneDb(worked, hz) - toneDb(other, hz);
+      const found = toneDb(worked, RATE, hz) - toneDb(other, RATE, hz);
       assert.ok(Math.abs(found - less) < 0.3, `${side} at ${hz} Hz: ${found.toFixed(2)} dB, wanted ${less}`);
     }
   }
@@ -79,8 +57,8 @@ test('the untouched side may be without the rack, one unit, one band, or all tha
 
 test('sides change by themselves with the passes of a loop', async () => {
   const { id, strip } = await twoTones();
-  await change(id, { edit: 'set-sections', sections: [{ name: 'One', start: 0, end: RATE }] });
-  const { page, close } = await open(b, `${server.url}/sessions/${id}/bench/${strip}`);
+  await at.change(id, { edit: 'set-sections', sections: [{ name: 'One', start: 0, end: RATE }] });
+  const { page, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await page.uncheck('#matching');
   await page.click('.chip[data-section="0"]');
@@ -97,7 +75,7 @@ test('sides change by themselves with the passes of a loop', async () => {
 
 test('candidates are kept, heard against each other, chosen blind and counted', async () => {
   const { id, strip } = await twoTones();
-  const { page, faults, close } = await open(b, `${server.url}/sessions/${id}/bench/${strip}`);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await page.getByRole('button', { name: 'Candidate A: keep the present rack here' }).click();
   await page.locator('[data-station="0"]').press('Delete');
@@ -108,7 +86,7 @@ test('candidates are kept, heard against each other, chosen blind and counted', 
   const present = await listenNow(page);
   await page.uncheck('#matching');
   await page.getByRole('button', { name: 'Candidate A: hear' }).click();
-  assert.ok(toneDb(await listenNow(page), 200) - toneDb(present, 200) > 11, 'A still has its equaliser');
+  assert.ok(toneDb(await listenNow(page), RATE, 200) - toneDb(present, RATE, 200) > 11, 'A still has its equaliser');
   await page.getByRole('button', { name: 'blind round' }).click();
   assert.equal(await page.locator('.candidate:has-text("hidden")').count(), 2);
   assert.doesNotMatch((await page.textContent('.candidates')) ?? '', /\bA\b|\bB\b/);
@@ -122,13 +100,13 @@ test('candidates are kept, heard against each other, chosen blind and counted', 
 });
 
 test('a key is chosen on the Bench and ducks while it plays; another part is shown beside this one', async () => {
-  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'ducked', rate: RATE });
+  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'ducked', rate: RATE });
   const steady = Float32Array.from({ length: 30 * RATE }, (_, i) => 0.05 * Math.sin((2 * Math.PI * 300 * i) / RATE));
   const beats = Float32Array.from({ length: 30 * RATE }, (_, i) => ((i % RATE) < RATE / 2 ? 0.5 : 0) * Math.sin((2 * Math.PI * 60 * i) / RATE));
-  const bass = (await bringIn(server.url, id, 'bass.wav', wavBytes(RATE, [steady]))).strip;
-  const kick = (await bringIn(server.url, id, 'kick.wav', wavBytes(RATE, [beats]))).strip;
-  await change(id, { edit: 'replace-rack', strip: bass, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { threshold_db: -20, ratio: 'inf', attack_ms: 1, release_ms: 30, knee_db: 0 } }, { kind: 'surgical-eq', params: { bands: [{ freq_hz: 300, gain_db: 0.1 }] } }] } });
-  const { page, faults, close } = await open(b, `${server.url}/sessions/${id}/bench/${bass}`);
+  const bass = (await bringIn(at.server.url, id, 'bass.wav', wavBytes(RATE, [steady]))).strip;
+  const kick = (await bringIn(at.server.url, id, 'kick.wav', wavBytes(RATE, [beats]))).strip;
+  await at.change(id, { edit: 'replace-rack', strip: bass, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { threshold_db: -20, ratio: 'inf', attack_ms: 1, release_ms: 30, knee_db: 0 } }, { kind: 'surgical-eq', params: { bands: [{ freq_hz: 300, gain_db: 0.1 }] } }] } });
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${bass}`);
   await ready(page);
   await page.click('[data-context="alone"]');
   await attachRecorder(page);
@@ -152,22 +130,22 @@ test('a key is chosen on the Bench and ducks while it plays; another part is sho
 });
 
 test('hearing a strip with chosen others leaves the rest out', async () => {
-  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'chosen', rate: RATE });
+  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'chosen', rate: RATE });
   const tone = (/** @type {number} */ hz) => wavBytes(RATE, [Float32Array.from({ length: 30 * RATE }, (_, i) => 0.1 * Math.sin((2 * Math.PI * hz * i) / RATE))]);
-  const one = (await bringIn(server.url, id, 'one.wav', tone(300))).strip;
-  await bringIn(server.url, id, 'two.wav', tone(700));
-  await bringIn(server.url, id, 'three.wav', tone(1500));
-  const { page, faults, close } = await open(b, `${server.url}/sessions/${id}/bench/${one}`);
+  const one = (await bringIn(at.server.url, id, 'one.wav', tone(300))).strip;
+  await bringIn(at.server.url, id, 'two.wav', tone(700));
+  await bringIn(at.server.url, id, 'three.wav', tone(1500));
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${one}`);
   await ready(page);
   await attachRecorder(page);
   await page.keyboard.press('Space');
-  assert.ok(toneDb(await listenNow(page), 1500) > -21);
+  assert.ok(toneDb(await listenNow(page), RATE, 1500) > -21);
   await page.click('[data-context="with"]');
   await page.getByLabel('two').check();
   await page.click('text=hear them');
   await page.waitForTimeout(1500);
   const heardNow = await listenNow(page);
-  assert.ok(toneDb(heardNow, 300) > -21 && toneDb(heardNow, 700) > -21 && toneDb(heardNow, 1500) < -80, [300, 700, 1500].map((hz) => toneDb(heardNow, hz).toFixed(1)).join(' '));
+  assert.ok(toneDb(heardNow, RATE, 300) > -21 && toneDb(heardNow, RATE, 700) > -21 && toneDb(heardNow, RATE, 1500) < -80, [300, 700, 1500].map((hz) => toneDb(heardNow, RATE, hz).toFixed(1)).join(' '));
   assert.deepEqual(faults, []);
   await close();
 });

@@ -3,19 +3,18 @@ import assert from 'node:assert/strict';
 import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
-import { after, before, test } from 'node:test';
-import { api, bringIn, browser, open, ready, run, scratch, start } from '../tools/program.js';
+import { test } from 'node:test';
+import { house } from '../tools/house.js';
+import { api, bringIn, open, ready, run } from '../tools/program.js';
 import { attachRecorder, heard, readWav, rmsDb, wavBytes } from '../tools/sound.js';
 
-const folder = scratch();
-/** @type {Awaited<ReturnType<typeof start>>} */ let server;
-/** @type {import('playwright-core').Browser} */ let b;
+const at = house({ demo: false });
 
 /** Recorded instruments (FLAC, given to the public domain) of a Debian package, unpacked without installing it. */
 const WANTED = ['bass_woodsy_c.flac', 'drum_heavy_kick.flac', 'guit_em9.flac'];
 
 function recordings() {
-  const place = join(folder.path, 'package');
+  const place = join(at.folder.path, 'package');
   mkdirSync(place);
   execFileSync('apt-get', ['download', '-qq', 'sonic-pi-samples'], { cwd: place, stdio: 'pipe' });
   const deb = readdirSync(place).find((f) => f.endsWith('.deb'));
@@ -24,25 +23,16 @@ function recordings() {
   return WANTED.map((name) => join(place, String(all.find((f) => f.endsWith(`/${name}`)))));
 }
 
-before(async () => {
-  server = await start({ data: join(folder.path, 'data'), demo: false });
-  b = await browser();
-});
-after(async () => {
-  await b.close();
-  await server.kill();
-  folder.remove();
-});
 
 test('files no one here wrote are brought in, played, shaped and printed; bad ones are named and the rest kept', async () => {
   const [bass, kick, guitar] = recordings();
-  const wav = join(folder.path, 'bass take 1.wav');
+  const wav = join(at.folder.path, 'bass take 1.wav');
   execFileSync('flac', ['--silent', '-d', '-f', '-o', wav, bass]);
-  const text = join(folder.path, 'notes.wav');
+  const text = join(at.folder.path, 'notes.wav');
   writeFileSync(text, 'this is not audio at all, only words');
-  const cut = join(folder.path, 'cut.wav');
+  const cut = join(at.folder.path, 'cut.wav');
   writeFileSync(cut, execFileSync('head', ['-c', '9000', wav]));
-  const { page, faults, close } = await open(b, server.url);
+  const { page, faults, close } = await open(at.b, at.server.url);
   await page.fill('#new-name', 'Three recordings');
   await page.setInputFiles('#new-files', [wav, kick, text, cut, guitar]);
   await page.click('#new-start');
@@ -76,7 +66,7 @@ test('files no one here wrote are brought in, played, shaped and printed; bad on
   const link = page.locator('#prints a');
   await link.waitFor({ timeout: 60_000 });
   const [download] = await Promise.all([page.waitForEvent('download'), link.click()]);
-  const file = join(folder.path, 'mix.wav');
+  const file = join(at.folder.path, 'mix.wav');
   await download.saveAs(file);
   assert.ok(existsSync(file) && statSync(file).size > 10_000);
   assert.equal(readWav(file).channels.length, 2);
@@ -86,18 +76,18 @@ test('files no one here wrote are brought in, played, shaped and printed; bad on
 });
 
 test('files of 88.2 and 96 kHz keep their pitch and level in a session of another rate', async () => {
-  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'high rates', rate: 48000 });
+  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'high rates', rate: 48000 });
   for (const rate of [88200, 96000]) {
     // 1 kHz at -6.02 dBFS for three seconds.
     const tone = Float32Array.from({ length: 3 * rate }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 1000 * i) / rate));
-    assert.match((await bringIn(server.url, id, `tone${rate}.wav`, wavBytes(rate, [tone]))).sentence, new RegExp(`resampled from ${rate / 1000} to 48 kHz`));
+    assert.match((await bringIn(at.server.url, id, `tone${rate}.wav`, wavBytes(rate, [tone]))).sentence, new RegExp(`resampled from ${rate / 1000} to 48 kHz`));
   }
-  const { json: { session } } = await api(`${server.url}/api/sessions/${id}`, undefined, 'GET');
+  const { json: { session } } = await api(`${at.server.url}/api/sessions/${id}`, undefined, 'GET');
   const tracks = session.strips.filter((/** @type {any} */ s) => s.role === 'track');
   assert.equal(tracks.length, 2);
   for (const { audio } of tracks) {
     assert.ok(Math.abs(audio.frames - 144_000) <= 2, `${audio.frames} frames`);
-    const samples = new Float32Array(await (await fetch(`${server.url}/api/audio/${audio.hash}`)).arrayBuffer());
+    const samples = new Float32Array(await (await fetch(`${at.server.url}/api/audio/${audio.hash}`)).arrayBuffer());
     const [re, im] = [Math.cos, Math.sin].map((f) => samples.slice(24_000, 120_000).reduce((sum, x, i) => sum + x * f((2 * Math.PI * 1000 * i) / 48000), 0));
     const amplitude = (2 * Math.hypot(re, im)) / 96_000;
     assert.ok(Math.abs(20 * Math.log10(amplitude / 0.5)) < 0.02, `amplitude ${amplitude}`);
@@ -105,31 +95,30 @@ test('files of 88.2 and 96 kHz keep their pitch and level in a session of anothe
 });
 
 test('a print reports its progress, and one that is cancelled leaves nothing behind', async () => {
-  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'long', rate: 48000 });
+  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'long', rate: 48000 });
   const noise = Float32Array.from({ length: 48000 * 240 }, (_, i) => ((i * 7919) % 1000) / 2000 - 0.25);
-  const { strip } = await bringIn(server.url, id, 'noise.wav', wavBytes(48000, [noise]));
+  const { strip } = await bringIn(at.server.url, id, 'noise.wav', wavBytes(48000, [noise]));
   const bands = Array.from({ length: 24 }, (_, i) => ({ freq_hz: 40 * 1.3 ** i, gain_db: i % 2 ? 3 : -3 }));
   const units = Array.from({ length: 8 }, () => ({ kind: 'surgical-eq', params: { bands } }));
-  await api(`${server.url}/api/sessions/${id}/edits`, { version: 1, edit: { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units } } });
-  const data = join(folder.path, 'data');
-  const before = readdirSync(join(data, 'delivered'));
-  const { json: { job } } = await api(`${server.url}/api/sessions/${id}/deliver`, { strip, bits: '24' });
+  await api(`${at.server.url}/api/sessions/${id}/edits`, { version: 1, edit: { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units } } });
+  const before = readdirSync(join(at.data, 'delivered'));
+  const { json: { job } } = await api(`${at.server.url}/api/sessions/${id}/deliver`, { strip, bits: '24' });
   const shares = new Set();
-  const state = async () => (await api(`${server.url}/api/jobs/${job}`, undefined, 'GET')).json;
+  const state = async () => (await api(`${at.server.url}/api/jobs/${job}`, undefined, 'GET')).json;
   while (shares.size < 2) {
     const now = await state();
     assert.equal(now.state, 'running', JSON.stringify(now));
     shares.add(now.share);
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
-  await api(`${server.url}/api/jobs/${job}/cancel`, {});
+  await api(`${at.server.url}/api/jobs/${job}/cancel`, {});
   let ended = await state();
   for (let i = 0; i < 100 && ended.state === 'running'; i += 1) {
     await new Promise((resolve) => setTimeout(resolve, 50));
     ended = await state();
   }
   assert.equal(ended.state, 'cancelled');
-  assert.deepEqual(readdirSync(join(data, 'delivered')), before);
-  assert.deepEqual(readdirSync(join(data, 'temporary')), []);
-  assert.equal(run('check', '--data', data, '--json').status, 0);
+  assert.deepEqual(readdirSync(join(at.data, 'delivered')), before);
+  assert.deepEqual(readdirSync(join(at.data, 'temporary')), []);
+  assert.equal(run('check', '--data', at.data, '--json').status, 0);
 });

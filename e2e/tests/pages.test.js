@@ -2,29 +2,17 @@
 import assert from 'node:assert/strict';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { after, before, test } from 'node:test';
-import { api, bringIn, browser, open, ready, run, scratch, start } from '../tools/program.js';
+import { test } from 'node:test';
+import { house } from '../tools/house.js';
+import { api, bringIn, open, ready, run, start } from '../tools/program.js';
 import { attachRecorder, heard, largestStep, onset, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
 
-const folder = scratch();
-const data = join(folder.path, 'data');
-/** @type {Awaited<ReturnType<typeof start>>} */ let server;
-/** @type {import('playwright-core').Browser} */ let b;
+const at = house();
 const RATE = 48000;
-
-before(async () => {
-  server = await start({ data });
-  b = await browser();
-});
-after(async () => {
-  await b.close();
-  await server.kill();
-  folder.remove();
-});
 
 /** The worked session's strip of this name. @param {string} name */
 async function strip(name) {
-  const { json } = await api(`${server.url}/api/sessions/2`, undefined, 'GET');
+  const { json } = await api(`${at.server.url}/api/sessions/2`, undefined, 'GET');
   return json.session.strips.find((/** @type {any} */ s) => s.name === name);
 }
 
@@ -42,7 +30,7 @@ async function undoOnce(page) {
 }
 
 test('the shelf shows both demo sessions', async () => {
-  const { page, faults, close } = await open(b, server.url);
+  const { page, faults, close } = await open(at.b, at.server.url);
   const names = await page.locator('.shelf-item h2').allTextContents();
   assert.equal(names.length, 2);
   assert.ok(names.some((n) => n.includes('as recorded')) && names.some((n) => n.includes('worked')));
@@ -51,7 +39,7 @@ test('the shelf shows both demo sessions', async () => {
 });
 
 test('the mix played from bar 1 is the printed mix within -120 dBFS', async () => {
-  const { page, faults, close } = await open(b, `${server.url}/sessions/2/desk`);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/desk`);
   await ready(page);
   await attachRecorder(page);
   await page.keyboard.press('Space');
@@ -74,13 +62,13 @@ test('the mix played from bar 1 is the printed mix within -120 dBFS', async () =
 
 /** Prints a strip through the API and returns the file. @param {number} id @param {string} bits */
 async function printed(id, bits) {
-  const { json } = await api(`${server.url}/api/sessions/2/deliver`, { strip: id, bits });
+  const { json } = await api(`${at.server.url}/api/sessions/2/deliver`, { strip: id, bits });
   for (;;) {
-    const state = (await api(`${server.url}/api/jobs/${json.job}`, undefined, 'GET')).json;
+    const state = (await api(`${at.server.url}/api/jobs/${json.job}`, undefined, 'GET')).json;
     assert.notEqual(state.state, 'failed', state.error);
     if (state.state === 'done') {
-      const file = join(folder.path, `${state.result.key}.wav`);
-      const bytes = await (await fetch(`${server.url}/api/delivered/${state.result.key}?name=x.wav`)).arrayBuffer();
+      const file = join(at.folder.path, `${state.result.key}.wav`);
+      const bytes = await (await fetch(`${at.server.url}/api/delivered/${state.result.key}?name=x.wav`)).arrayBuffer();
       writeFileSync(file, Buffer.from(bytes));
       return file;
     }
@@ -90,7 +78,7 @@ async function printed(id, bits) {
 
 test('the Bench plays the same mix as the Desk prints, the rack live', async () => {
   const { id } = await strip('Cellos');
-  const { page, close } = await open(b, `${server.url}/sessions/2/bench/${id}`);
+  const { page, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${id}`);
   await ready(page);
   await attachRecorder(page);
   await page.keyboard.press('Space');
@@ -105,7 +93,7 @@ test('the Bench plays the same mix as the Desk prints, the rack live', async () 
 
 test('a peg is moved by pointer and by keyboard, a frequency typed; it is heard, kept, undone after a restart', async () => {
   const { id } = await strip('Electric piano');
-  const { page, faults, close } = await open(b, `${server.url}/sessions/2/bench/${id}`);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${id}`);
   await ready(page);
   await attachRecorder(page);
   await page.click('[data-context="alone"]');
@@ -143,9 +131,9 @@ test('a peg is moved by pointer and by keyboard, a frequency typed; it is heard,
   await page.reload();
   await ready(page);
   assert.equal(await page.getByLabel('band 2 where').inputValue(), '2 kHz');
-  await server.kill('SIGKILL');
-  server = await start({ data });
-  await page.goto(`${server.url}/sessions/2/bench/${id}`);
+  await at.server.kill('SIGKILL');
+  at.server = await start({ data: at.data });
+  await page.goto(`${at.server.url}/sessions/2/bench/${id}`);
   await ready(page);
   await undoOnce(page);
   assert.notEqual((await strip('Electric piano')).rack.units[0].params.bands[1].freq_hz, 2000);
@@ -158,7 +146,7 @@ test('a peg is moved by pointer and by keyboard, a frequency typed; it is heard,
 test('worked and untouched are equally loud within 0.1 LU behind bus and main, and the difference is their difference', async () => {
   // The bass feeds a bus with an equaliser and a compressor, and the main compresses too.
   const { id } = await strip('Bass DI');
-  const { page, close } = await open(b, `${server.url}/sessions/2/bench/${id}`);
+  const { page, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${id}`);
   await ready(page);
   await page.waitForSelector('body[data-measured]');
   await page.click('[data-context="alone"]');
@@ -182,7 +170,7 @@ test('worked and untouched are equally loud within 0.1 LU behind bus and main, a
   }
   const loud = Object.fromEntries(Object.entries(sides).map(([mode, channels]) => {
     const start = onset(channels[0]);
-    const file = join(folder.path, `${mode}.wav`);
+    const file = join(at.folder.path, `${mode}.wav`);
     writeFileSync(file, wavBytes(RATE, channels.map((c) => c.slice(start, start + to - from - 4800))));
     assert.ok(channels[0].length - start >= to - from - 4800, `${mode}: captured ${channels[0].length - start} frames`);
     return [mode, JSON.parse(run('measure', file, '--json').stdout).lufs_integrated];
@@ -197,14 +185,14 @@ test('worked and untouched are equally loud within 0.1 LU behind bus and main, a
 });
 
 test('toggling, reordering and replacing units while playing makes no click', async () => {
-  const session = (await api(`${server.url}/api/sessions`, { name: 'steps', rate: RATE })).json.id;
+  const session = (await api(`${at.server.url}/api/sessions`, { name: 'steps', rate: RATE })).json.id;
   // A pure tone: any click stands out of its own largest step.
   const tone = new Float32Array(RATE * 20).map((_, i) => 0.25 * Math.sin((2 * Math.PI * 220 * i) / RATE));
-  const id = (await bringIn(server.url, session, 'tone.wav', wavBytes(RATE, [tone]))).strip;
+  const id = (await bringIn(at.server.url, session, 'tone.wav', wavBytes(RATE, [tone]))).strip;
   const eq = { kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 220, gain_db: 6, q: 2 }, { shape: 'high-pass', freq_hz: 60, slope_db_oct: 48 }] } };
   const comp = { kind: 'compressor', params: { threshold_db: -24, ratio: 4, attack_ms: 5, release_ms: 100, lookahead_ms: 2 } };
-  await api(`${server.url}/api/sessions/${session}/edits`, { version: 1, edit: { edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [eq, comp] } } });
-  const { page, faults, close } = await open(b, `${server.url}/sessions/${session}/bench/${id}`);
+  await api(`${at.server.url}/api/sessions/${session}/edits`, { version: 1, edit: { edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [eq, comp] } } });
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${session}/bench/${id}`);
   await ready(page);
   await attachRecorder(page);
   await page.keyboard.press('Space');
@@ -231,11 +219,11 @@ test('toggling, reordering and replacing units while playing makes no click', as
 });
 
 test('a control moved on the page is heard within 50 ms', async () => {
-  const session = (await api(`${server.url}/api/sessions`, { name: 'quick', rate: RATE })).json.id;
+  const session = (await api(`${at.server.url}/api/sessions`, { name: 'quick', rate: RATE })).json.id;
   const tone = new Float32Array(RATE * 30).map((_, i) => 0.1 * Math.sin((2 * Math.PI * 1000 * i) / RATE));
-  const id = (await bringIn(server.url, session, 'tone.wav', wavBytes(RATE, [tone]))).strip;
-  await api(`${server.url}/api/sessions/${session}/edits`, { version: 1, edit: { edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 1000, gain_db: 0, q: 1 }] } }] } } });
-  const { page, close } = await open(b, `${server.url}/sessions/${session}/bench/${id}`);
+  const id = (await bringIn(at.server.url, session, 'tone.wav', wavBytes(RATE, [tone]))).strip;
+  await api(`${at.server.url}/api/sessions/${session}/edits`, { version: 1, edit: { edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 1000, gain_db: 0, q: 1 }] } }] } } });
+  const { page, close } = await open(at.b, `${at.server.url}/sessions/${session}/bench/${id}`);
   await ready(page);
   await page.keyboard.press('Space');
   await wait(page, 1500);
@@ -272,7 +260,7 @@ test('a control moved on the page is heard within 50 ms', async () => {
 });
 
 test('a section loops without a gap, and soloing hears one track', async () => {
-  const { page, faults, close } = await open(b, `${server.url}/sessions/2/desk`);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/desk`);
   await ready(page);
   await attachRecorder(page);
   await page.click('.chip[data-section="4"]');
@@ -303,7 +291,7 @@ test('a section loops without a gap, and soloing hears one track', async () => {
 });
 
 test('levels, mutes and undo work from the Desk', async () => {
-  const { page, faults, close } = await open(b, `${server.url}/sessions/2/desk`);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/desk`);
   await ready(page);
   const kick = await strip('Kick');
   const level = page.locator(`[data-strip="${kick.id}"]`).getByRole('slider', { name: 'Kick: level' });
@@ -328,7 +316,7 @@ test('levels, mutes and undo work from the Desk', async () => {
 
 test('a track is printed and downloaded, and is what was heard of it', async () => {
   const voice = await strip('Voice');
-  const { page, faults, close } = await open(b, `${server.url}/sessions/2/deliver`);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/deliver`);
   await page.selectOption('#what', String(voice.id));
   await page.selectOption('#bits', '24');
   await page.click('#print');
@@ -336,12 +324,12 @@ test('a track is printed and downloaded, and is what was heard of it', async () 
   await link.waitFor({ timeout: 60_000 });
   const [download] = await Promise.all([page.waitForEvent('download'), link.click()]);
   assert.match(download.suggestedFilename(), /worked - Voice\.wav$/);
-  const file = join(folder.path, 'voice.wav');
+  const file = join(at.folder.path, 'voice.wav');
   await download.saveAs(file);
   const wav = readWav(file);
   assert.equal(wav.bits, 24);
   assert.deepEqual(faults, []);
-  await page.goto(`${server.url}/sessions/2/bench/${voice.id}`);
+  await page.goto(`${at.server.url}/sessions/2/bench/${voice.id}`);
   await ready(page);
   // Fader, bus and main at rest, so that only the rack is between track and ear.
   await page.evaluate((id) => window.zincRack.doc.edit({ edit: 'set-control', strip: id, control: 'level_db', value: 0 }), voice.id);
@@ -368,7 +356,7 @@ test('a track is printed and downloaded, and is what was heard of it', async () 
 
 test('every control has a name, the ? sheet lists the keys, the dim room is remembered', async () => {
   const { id } = await strip('Acoustic');
-  const { page, close } = await open(b, `${server.url}/sessions/2/bench/${id}?station=2`);
+  const { page, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${id}?station=2`);
   await page.waitForSelector('.rules .rule');
   const nameless = await page.evaluate(() => [...document.querySelectorAll('button, input, select, [role="slider"]')]
     .filter((e) => !(e.getAttribute('aria-label') || e.textContent?.trim() || e.getAttribute('title') || /** @type {HTMLInputElement} */ (e).labels?.length)).map((e) => e.outerHTML.slice(0, 80)));

@@ -1,42 +1,30 @@
 // Paths: buses in buses, returns, keys and sends play as they print; circles are refused.
 import assert from 'node:assert/strict';
 import { join } from 'node:path';
-import { after, before, test } from 'node:test';
-import { api, bringIn, browser, follow, open, ready, run, scratch, start } from '../tools/program.js';
+import { test } from 'node:test';
+import { house } from '../tools/house.js';
+import { api, bringIn, follow, open, ready, run } from '../tools/program.js';
 import { attachRecorder, heard, largestStep, onset, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
 
-const folder = scratch();
-const data = join(folder.path, 'data');
-/** @type {Awaited<ReturnType<typeof start>>} */ let server;
-/** @type {import('playwright-core').Browser} */ let b;
+const at = house();
 const RATE = 48000;
 
-before(async () => {
-  server = await start({ data });
-  b = await browser();
-});
-after(async () => {
-  await b.close();
-  await server.kill();
-  folder.remove();
-});
-
 /** @param {number} id */
-const document = async (id) => (await api(`${server.url}/api/sessions/${id}`, undefined, 'GET')).json;
+const document = async (id) => (await api(`${at.server.url}/api/sessions/${id}`, undefined, 'GET')).json;
 /** @param {number} id @param {any} edit */
-const change = (id, edit) => api(`${server.url}/api/sessions/${id}/edits`, { version: 0, edit });
+const change = (id, edit) => api(`${at.server.url}/api/sessions/${id}/edits`, { version: 0, edit });
 
 /** Prints through the API, so that the running server keeps its data to itself. @param {number} id @param {number} strip */
 async function printed(id, strip) {
-  const { json } = await api(`${server.url}/api/sessions/${id}/deliver`, { strip, bits: '32f' });
-  const done = await follow(server.url, json.job);
+  const { json } = await api(`${at.server.url}/api/sessions/${id}/deliver`, { strip, bits: '32f' });
+  const done = await follow(at.server.url, json.job);
   assert.ok(done.key, done.error);
-  return readWav(join(data, 'delivered', `${done.key}.wav`));
+  return readWav(join(at.data, 'delivered', `${done.key}.wav`));
 }
 
 /** Adds four buses, three returns, sends of both kinds, keys, polarity and delays to the raw demo. */
 async function richSession() {
-  const { session } = await document(1);
+  const { session } = await at.document(1);
   const named = (/** @type {string} */ name) => session.strips.find((/** @type {any} */ s) => s.name === name).id;
   const add = async (/** @type {string} */ name, /** @type {string} */ role, /** @type {number} */ feeds) => {
     const strip = { id: 0, name, family: 'Fx', role, feeds, controls: { level_db: -6 }, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { threshold_db: -30, ratio: 4, lookahead_ms: 2 } }] } };
@@ -57,7 +45,7 @@ async function richSession() {
   ];
   const made = await change(1, { edit: 'several', edits });
   assert.equal(made.status, 200, JSON.stringify(made.json));
-  return (await document(1)).session;
+  return (await at.document(1)).session;
 }
 
 test('a session of buses in buses, returns, keys and sends plays as it prints, within -120 dBFS', async () => {
@@ -66,7 +54,7 @@ test('a session of buses in buses, returns, keys and sends plays as it prints, w
   const print = await printed(1, main);
   const bass = session.strips.find((/** @type {any} */ s) => s.name === 'Kick').id;
   for (const path of ['desk', `bench/${bass}`]) {
-    const { page, faults, close } = await open(b, `${server.url}/sessions/1/${path}`);
+    const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/1/${path}`);
     await ready(page);
     await attachRecorder(page);
     await page.keyboard.press('Space');
@@ -83,18 +71,18 @@ test('a session of buses in buses, returns, keys and sends plays as it prints, w
 });
 
 test('a parallel return with an identical copy measures +6.02 dB, and the program says that it only adds level', async () => {
-  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'copy', rate: RATE });
+  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'copy', rate: RATE });
   const tone = Float32Array.from({ length: 3 * RATE }, (_, i) => 0.2 * Math.sin((2 * Math.PI * 440 * i) / RATE));
-  const { strip } = await bringIn(server.url, id, 'tone.wav', wavBytes(RATE, [tone]));
+  const { strip } = await bringIn(at.server.url, id, 'tone.wav', wavBytes(RATE, [tone]));
   const main = 1;
   const before = rmsDb((await printed(id, main)).channels[0]);
   const back = (await change(id, { edit: 'add-strip', at: 9, strip: { id: 0, name: 'Copy', family: 'Fx', role: 'return', feeds: main, controls: {}, rack: { zinc_rack: 1, units: [] } } })).json.edit.strip.id;
   await change(id, { edit: 'set-sends', strip, sends: [{ to: back, level_db: 0, before_fader: false }] });
   const after = rmsDb((await printed(id, main)).channels[0]);
   assert.ok(Math.abs(after - before - 6.0206) < 0.001, `${after - before} dB`);
-  const { json: graph } = await api(`${server.url}/api/sessions/${id}/graph`, undefined, 'GET');
+  const { json: graph } = await api(`${at.server.url}/api/sessions/${id}/graph`, undefined, 'GET');
   assert.match(graph.nodes.find((/** @type {any} */ n) => n.id === back).remark, /identical copy and only adds level: \+6\.02 dB of tone/);
-  const { page, close } = await open(b, `${server.url}/sessions/${id}/desk`);
+  const { page, close } = await open(at.b, `${at.server.url}/sessions/${id}/desk`);
   await ready(page);
   await page.click(`[data-sends="${back}"]`);
   await page.waitForFunction(() => /only adds level/.test(document.querySelector('.strip-sheet')?.textContent ?? ''));
@@ -102,23 +90,23 @@ test('a parallel return with an identical copy measures +6.02 dB, and the progra
 });
 
 test('a path in a circle is refused with the path shown, and nothing changes', async () => {
-  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'circle', rate: RATE });
+  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'circle', rate: RATE });
   const add = async (/** @type {string} */ name) => (await change(id, { edit: 'add-strip', at: 9, strip: { id: 0, name, family: 'Fx', role: 'bus', feeds: 1, controls: {}, rack: { zinc_rack: 1, units: [] } } })).json.edit.strip.id;
   const [a, c] = [await add('Alpha'), await add('Beta')];
   await change(id, { edit: 'set-feeds', strip: a, to: c });
-  const before = await document(id);
+  const before = await at.document(id);
   const refused = await change(id, { edit: 'set-sends', strip: c, sends: [{ to: a, level_db: 0, before_fader: false }] });
   assert.equal(refused.status, 422);
   assert.match(refused.json.error, /would run in a circle: (Alpha > Beta > Alpha|Beta > Alpha > Beta)/);
-  assert.deepEqual((await document(id)).session, before.session);
+  assert.deepEqual((await at.document(id)).session, before.session);
 });
 
 test('paths are changed on the Desk while it plays, without a gap or a click', async () => {
-  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'while playing', rate: RATE });
+  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'while playing', rate: RATE });
   const tone = Float32Array.from({ length: 40 * RATE }, (_, i) => 0.2 * Math.sin((2 * Math.PI * 220 * i) / RATE));
-  const { strip } = await bringIn(server.url, id, 'tone.wav', wavBytes(RATE, [tone]));
+  const { strip } = await bringIn(at.server.url, id, 'tone.wav', wavBytes(RATE, [tone]));
   const back = (await change(id, { edit: 'add-strip', at: 9, strip: { id: 0, name: 'Side', family: 'Fx', role: 'return', feeds: 1, controls: {}, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { lookahead_ms: 3 } }] } } })).json.edit.strip.id;
-  const { page, faults, close } = await open(b, `${server.url}/sessions/${id}/desk`);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/desk`);
   await ready(page);
   await attachRecorder(page);
   await page.keyboard.press('Space');
@@ -149,11 +137,11 @@ test('paths are changed on the Desk while it plays, without a gap or a click', a
 });
 
 test('delay and polarity of the demo bass are measured and mended on the Desk', async () => {
-  const { session } = await document(1);
+  const { session } = await at.document(1);
   const [direct, cabinet] = ['Bass DI', 'Bass cabinet'].map((name) => session.strips.find((/** @type {any} */ s) => s.name === name).id);
   await change(1, { edit: 'set-control', strip: direct, control: 'delay_ms', value: 0 });
   await change(1, { edit: 'set-control', strip: cabinet, control: 'inverted', value: false });
-  const { page, faults, close } = await open(b, `${server.url}/sessions/1/desk`);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/1/desk`);
   await ready(page);
   await page.click(`[data-sends="${direct}"]`);
   await page.getByLabel('same take as').selectOption(String(cabinet));
@@ -165,17 +153,17 @@ test('delay and polarity of the demo bass are measured and mended on the Desk', 
   assert.match((await page.textContent('.strip-sheet')) ?? '', /Bass cabinet hears it 0\.(89|9|91) ms later than Bass DI and upside down/);
   await page.click('text=/align: \\+/');
   await page.waitForFunction((n) => window.zincRack?.doc.find(n).controls.delay_ms > 0.85, direct);
-  const after = (await document(1)).session.strips.find((/** @type {any} */ s) => s.id === cabinet);
+  const after = (await at.document(1)).session.strips.find((/** @type {any} */ s) => s.id === cabinet);
   assert.equal(after.controls.inverted, true);
   assert.deepEqual(faults, []);
   await close();
 });
 
 test('monitor checks are heard and never printed', async () => {
-  const { json: { id } } = await api(`${server.url}/api/sessions`, { name: 'checks', rate: RATE });
+  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'checks', rate: RATE });
   const low = Float32Array.from({ length: 10 * RATE }, (_, i) => 0.3 * Math.sin((2 * Math.PI * 60 * i) / RATE));
-  await bringIn(server.url, id, 'low.wav', wavBytes(RATE, [low]));
-  const { page, close } = await open(b, `${server.url}/sessions/${id}/desk`);
+  await bringIn(at.server.url, id, 'low.wav', wavBytes(RATE, [low]));
+  const { page, close } = await open(at.b, `${at.server.url}/sessions/${id}/desk`);
   await ready(page);
   await attachRecorder(page);
   await page.keyboard.press('Space');
@@ -190,5 +178,5 @@ test('monitor checks are heard and never printed', async () => {
   assert.ok(rmsDb((await heard(page))[0]) < studio - 30, 'a small speaker does not play 60 Hz');
   await close();
   assert.ok(Math.abs(rmsDb((await printed(id, 1)).channels[0]) - rmsDb(low)) < 0.01);
-  assert.equal(run('check', '--data', data, '--json').status, 0);
+  assert.equal(run('check', '--data', at.data, '--json').status, 0);
 });

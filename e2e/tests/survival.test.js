@@ -3,27 +3,20 @@ import assert from 'node:assert/strict';
 import { appendFileSync, readdirSync, renameSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { createServer, connect } from 'node:net';
 import { join } from 'node:path';
-import { after, before, test } from 'node:test';
-import { api, bringIn, freePort, run, scratch, start } from '../tools/program.js';
+import { test } from 'node:test';
+import { house } from '../tools/house.js';
+import { api, bringIn, freePort, run, start } from '../tools/program.js';
 import { wavBytes } from '../tools/sound.js';
 
-const folder = scratch();
-const data = join(folder.path, 'data');
-/** @type {Awaited<ReturnType<typeof start>>} */ let server;
+const at = house({ pages: false });
 
-before(async () => { server = await start({ data }); });
-after(async () => {
-  await server.kill();
-  folder.remove();
-});
-
-const document = async () => (await api(`${server.url}/api/sessions/2`, undefined, 'GET')).json;
+const document = async () => (await api(`${at.server.url}/api/sessions/2`, undefined, 'GET')).json;
 
 test('SIGKILL during a storm of edits and a print loses no acknowledged edit and leaves no half file', async () => {
   for (let round = 0; round < 3; round += 1) {
     const { session } = await document();
     const [kick, bass] = session.strips;
-    await api(`${server.url}/api/sessions/2/deliver`, { strip: session.strips.at(-1).id, bits: '24' });
+    await api(`${at.server.url}/api/sessions/2/deliver`, { strip: session.strips.at(-1).id, bits: '24' });
     let acknowledged = -100;
     let sent = 0;
     const storm = (async () => {
@@ -31,50 +24,50 @@ test('SIGKILL during a storm of edits and a print loses no acknowledged edit and
         const value = -20 + (sent % 200) / 10 - round * 0.01;
         sent += 1;
         try {
-          const answer = await api(`${server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'set-control', strip: kick.id, control: 'level_db', value } });
+          const answer = await api(`${at.server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'set-control', strip: kick.id, control: 'level_db', value } });
           assert.equal(answer.status, 200);
           acknowledged = value;
         } catch { return value; }
       }
     })();
     const unit = { ...bass.rack.units[0], why: `round ${round}` };
-    await api(`${server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'set-unit', strip: bass.id, unit } });
+    await api(`${at.server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'set-unit', strip: bass.id, unit } });
     await new Promise((resolve) => setTimeout(resolve, 250 + 150 * round));
-    await server.kill('SIGKILL');
+    await at.server.kill('SIGKILL');
     const inFlight = await storm;
     assert.ok(sent >= 3, `${sent} edits sent`);
-    const checked = run('check', '--data', data, '--json');
+    const checked = run('check', '--data', at.data, '--json');
     assert.equal(checked.status, 0, checked.stdout + checked.stderr);
     const report = JSON.parse(checked.stdout);
     assert.deepEqual([report.missing, report.damaged, report.orphaned, report.database_faults], [[], [], [], []]);
-    server = await start({ data });
+    at.server = await start({ data: at.data });
     const now = (await document()).session;
     const level = now.strips[0].controls.level_db;
     assert.ok(level === acknowledged || level === inFlight, `${level}, acknowledged ${acknowledged}, in flight ${inFlight}`);
     assert.equal(now.strips[1].rack.units[0].why, `round ${round}`);
-    for (const file of readdirSync(join(data, 'prints'))) assert.match(file, /^[0-9a-f]{64}\.(f32|json)$/);
-    assert.equal(readdirSync(join(data, 'temporary')).length, 0, 'cleared at the start');
+    for (const file of readdirSync(join(at.data, 'prints'))) assert.match(file, /^[0-9a-f]{64}\.(f32|json)$/);
+    assert.equal(readdirSync(join(at.data, 'temporary')).length, 0, 'cleared at the start');
   }
 });
 
 test('undo and redo survive a restart', async () => {
   const before = (await document()).session.strips[2].controls.level_db;
   const id = (await document()).session.strips[2].id;
-  await api(`${server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'set-control', strip: id, control: 'level_db', value: -33 } });
-  await server.kill('SIGKILL');
-  server = await start({ data });
-  assert.equal((await api(`${server.url}/api/sessions/2/undo`, { version: 0 })).status, 200);
+  await api(`${at.server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'set-control', strip: id, control: 'level_db', value: -33 } });
+  await at.server.kill('SIGKILL');
+  at.server = await start({ data: at.data });
+  assert.equal((await api(`${at.server.url}/api/sessions/2/undo`, { version: 0 })).status, 200);
   assert.equal((await document()).session.strips[2].controls.level_db, before);
-  await server.kill('SIGKILL');
-  server = await start({ data });
-  await api(`${server.url}/api/sessions/2/redo`, { version: 0 });
+  await at.server.kill('SIGKILL');
+  at.server = await start({ data: at.data });
+  await api(`${at.server.url}/api/sessions/2/redo`, { version: 0 });
   assert.equal((await document()).session.strips[2].controls.level_db, -33);
 });
 
 test('the second of two pages gets the newer document and its own change is kept', async () => {
   const { version, session } = await document();
   const [a, b] = session.strips;
-  const edit = (/** @type {number} */ strip, /** @type {number} */ value) => api(`${server.url}/api/sessions/2/edits`, { version, edit: { edit: 'set-control', strip, control: 'pan', value } });
+  const edit = (/** @type {number} */ strip, /** @type {number} */ value) => api(`${at.server.url}/api/sessions/2/edits`, { version, edit: { edit: 'set-control', strip, control: 'pan', value } });
   assert.equal((await edit(a.id, 0.1)).json.newer, false);
   const second = (await edit(b.id, 0.2)).json;
   assert.equal(second.newer, true);
@@ -92,7 +85,7 @@ test('refused edits say why and change nothing', async () => {
     [{ edit: 'add-unit', strip: id, at: 0, unit: { kind: 'compressor', params: { ratio: 0 } } }, /ratio is 0; it must be 1 to inf/],
   ];
   for (const [edit, pattern] of cases) {
-    const answer = await api(`${server.url}/api/sessions/2/edits`, { version: 0, edit });
+    const answer = await api(`${at.server.url}/api/sessions/2/edits`, { version: 0, edit });
     assert.equal(answer.status, 422);
     assert.match(answer.json.error, /** @type {RegExp} */ (pattern));
     assert.match(answer.json.error, /Everything is as it was/);
@@ -103,7 +96,7 @@ test('refused edits say why and change nothing', async () => {
 /** A raw request, for headers a client would not send. @param {string} text @returns {Promise<string>} */
 function raw(text) {
   return new Promise((resolve, reject) => {
-    const socket = connect(server.port, '127.0.0.1', () => socket.write(text));
+    const socket = connect(at.server.port, '127.0.0.1', () => socket.write(text));
     let answer = '';
     socket.on('data', (d) => { answer += d; });
     socket.on('end', () => resolve(answer));
@@ -113,53 +106,53 @@ function raw(text) {
 
 test('foreign hosts and origins are refused, file names never reach the file system, bodies have limits', async () => {
   assert.match(await raw('GET / HTTP/1.1\r\nHost: elsewhere.example\r\nConnection: close\r\n\r\n'), /^HTTP\/1.1 403/);
-  assert.match(await raw(`GET / HTTP/1.1\r\nHost: 127.0.0.1:${server.port}\r\nOrigin: http://elsewhere.example\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 403/);
-  assert.match(await raw(`GET / HTTP/1.1\r\nHost: 127.0.0.1:${server.port}\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 200/);
+  assert.match(await raw(`GET / HTTP/1.1\r\nHost: 127.0.0.1:${at.server.port}\r\nOrigin: http://elsewhere.example\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 403/);
+  assert.match(await raw(`GET / HTTP/1.1\r\nHost: 127.0.0.1:${at.server.port}\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 200/);
   for (const path of ['/api/audio/..%2f..%2fzinc.sqlite', '/api/prints/%2e%2e%2fzinc', '/static/../Cargo.toml', `/api/delivered/${'../'.repeat(5)}etc?name=x`]) {
-    assert.match(await raw(`GET ${path} HTTP/1.1\r\nHost: localhost:${server.port}\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 40[04]/, path);
+    assert.match(await raw(`GET ${path} HTTP/1.1\r\nHost: localhost:${at.server.port}\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 40[04]/, path);
   }
-  const answer = await bringIn(server.url, 1, '../../../evil\u0000name.wav', wavBytes(48000, [new Float32Array(4800).fill(0.1)]));
+  const answer = await bringIn(at.server.url, 1, '../../../evil\u0000name.wav', wavBytes(48000, [new Float32Array(4800).fill(0.1)]));
   assert.match(answer.sentence, /mono/);
-  for (const file of readdirSync(join(data, 'audio'))) assert.match(file, /^[0-9a-f]{64}\.f32$/);
-  const large = await fetch(`${server.url}/api/sessions/2/edits`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: `{"version":0,"edit":${' '.repeat(2 << 20)}` });
+  for (const file of readdirSync(join(at.data, 'audio'))) assert.match(file, /^[0-9a-f]{64}\.f32$/);
+  const large = await fetch(`${at.server.url}/api/sessions/2/edits`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: `{"version":0,"edit":${' '.repeat(2 << 20)}` });
   assert.ok([400, 413, 422].includes(large.status), `${large.status}`);
 });
 
 test('a missing and a damaged stem are named by the page and by check', async () => {
   const { session } = await document();
   const [kick, snare] = session.strips;
-  const file = (/** @type {any} */ strip) => join(data, 'audio', `${strip.audio.hash}.f32`);
+  const file = (/** @type {any} */ strip) => join(at.data, 'audio', `${strip.audio.hash}.f32`);
   // A rack of its own, so that no print of it is in the cache.
   for (const strip of [kick, snare]) {
-    await api(`${server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'replace-rack', strip: strip.id, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { attack_ms: 77 } }] } } });
+    await api(`${at.server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'replace-rack', strip: strip.id, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { attack_ms: 77 } }] } } });
   }
   renameSync(file(kick), `${file(kick)}.away`);
-  const { json } = await api(`${server.url}/api/sessions/2/streams`, { strip: 0 });
+  const { json } = await api(`${at.server.url}/api/sessions/2/streams`, { strip: 0 });
   let state;
   do {
     await new Promise((resolve) => setTimeout(resolve, 50));
-    state = (await api(`${server.url}/api/jobs/${json.job}`, undefined, 'GET')).json;
+    state = (await api(`${at.server.url}/api/jobs/${json.job}`, undefined, 'GET')).json;
   } while (state.state === 'running');
   assert.equal(state.state, 'failed');
   assert.match(state.error, /The audio of "Kick" is missing or damaged.*Everything else is as it was/);
   appendFileSync(file(snare), 'x');
-  const checked = run('check', '--data', data);
+  const checked = run('check', '--data', at.data);
   assert.equal(checked.status, 3);
   assert.match(checked.stdout, /missing: Kick/);
   assert.match(checked.stdout, /damaged: Snare/);
   renameSync(`${file(kick)}.away`, file(kick));
   truncateSync(file(snare), session.frames ?? snare.audio.frames * snare.audio.channels * 4);
-  assert.equal(run('check', '--data', data).status, 0);
+  assert.equal(run('check', '--data', at.data).status, 0);
 });
 
 test('the command line refuses bad input with a sentence, an exit code, and nothing written', async () => {
-  const at = (/** @type {string} */ name) => join(folder.path, name);
-  writeFileSync(at('in.wav'), wavBytes(48000, [new Float32Array(48000).map((_, i) => 0.3 * Math.sin(i / 20))]));
-  writeFileSync(at('words.json'), 'these are words');
-  writeFileSync(at('kind.json'), '{"zinc_rack":1,"units":[{"kind":"flanger"}]}');
-  writeFileSync(at('range.json'), '{"zinc_rack":1,"units":[{"kind":"surgical-eq","params":{"bands":[{"freq_hz":5}]}}]}');
-  writeFileSync(at('good.json'), '{"zinc_rack":1,"units":[{"kind":"surgical-eq","params":{"bands":[{"shape":"high-pass","freq_hz":200,"slope_db_oct":24}]}}]}');
-  const process = (/** @type {string} */ input, /** @type {string} */ rack) => run('process', at(input), at('out.wav'), '--rack', at(rack));
+  const inside = (/** @type {string} */ name) => join(at.folder.path, name);
+  writeFileSync(inside('in.wav'), wavBytes(48000, [new Float32Array(48000).map((_, i) => 0.3 * Math.sin(i / 20))]));
+  writeFileSync(inside('words.json'), 'these are words');
+  writeFileSync(inside('kind.json'), '{"zinc_rack":1,"units":[{"kind":"flanger"}]}');
+  writeFileSync(inside('range.json'), '{"zinc_rack":1,"units":[{"kind":"surgical-eq","params":{"bands":[{"freq_hz":5}]}}]}');
+  writeFileSync(inside('good.json'), '{"zinc_rack":1,"units":[{"kind":"surgical-eq","params":{"bands":[{"shape":"high-pass","freq_hz":200,"slope_db_oct":24}]}}]}');
+  const process = (/** @type {string} */ input, /** @type {string} */ rack) => run('process', inside(input), inside('out.wav'), '--rack', inside(rack));
   const cases = [
     [process('in.wav', 'words.json'), /is not JSON/],
     [process('in.wav', 'kind.json'), /unknown kind "flanger"/],
@@ -167,17 +160,17 @@ test('the command line refuses bad input with a sentence, an exit code, and noth
     [process('in.wav', 'gone.json'), /cannot be read/],
     [process('gone.wav', 'good.json'), /cannot be read/],
     [process('words.json', 'good.json'), /is not audio this program can read/],
-    [run('check', '--data', at('nowhere')), /There is no Zinc Rack data/],
+    [run('check', '--data', inside('nowhere')), /There is no Zinc Rack data/],
   ];
   for (const [result, pattern] of cases) {
     assert.notEqual(result.status, 0);
     assert.match(result.stderr, /** @type {RegExp} */ (pattern));
   }
-  assert.ok(!readdirSync(folder.path).some((f) => f.startsWith('out.wav')));
+  assert.ok(!readdirSync(at.folder.path).some((f) => f.startsWith('out.wav')));
   assert.equal(process('in.wav', 'good.json').status, 0);
-  const report = JSON.parse(run('measure', at('out.wav'), '--against', at('in.wav'), '--json').stdout);
+  const report = JSON.parse(run('measure', inside('out.wav'), '--against', inside('in.wav'), '--json').stdout);
   for (const key of ['lufs_integrated', 'true_peak_dbtp', 'sample_peak_dbfs', 'rms_dbfs', 'crest_db', 'difference_rms_dbfs', 'difference_peak_dbfs']) assert.equal(typeof report[key], 'number', key);
-  const probed = JSON.parse(run('probe', '--rack', at('good.json'), '--rate', '44100', '--json').stdout);
+  const probed = JSON.parse(run('probe', '--rack', inside('good.json'), '--rate', '44100', '--json').stdout);
   assert.deepEqual(Object.keys(probed).sort(), ['harmonics', 'latency_samples', 'rate', 'response', 'static_curve']);
 });
 
@@ -185,12 +178,12 @@ test('a port in use and a data folder that cannot be used are said plainly', asy
   const port = await freePort();
   const taken = createServer().listen(port, '127.0.0.1');
   await new Promise((resolve) => taken.once('listening', resolve));
-  const result = run('serve', '--port', String(port), '--data', join(folder.path, 'never'));
+  const result = run('serve', '--port', String(port), '--data', join(at.folder.path, 'never'));
   assert.equal(result.status, 1);
   assert.match(result.stderr, /Port \d+ .* cannot be used .* Nothing was started or changed; choose another with --port/);
-  assert.ok(!readdirSync(folder.path).includes('never'));
+  assert.ok(!readdirSync(at.folder.path).includes('never'));
   await new Promise((resolve) => taken.close(resolve));
-  const blocked = join(folder.path, 'blocked');
+  const blocked = join(at.folder.path, 'blocked');
   writeFileSync(blocked, 'a file where a folder should be');
   const refused = run('serve', '--port', String(port), '--data', blocked);
   assert.equal(refused.status, 1);

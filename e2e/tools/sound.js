@@ -110,3 +110,10 @@ export function peakDifferenceDb(a, b, frames) {
   for (let i = 0; i < frames; i += 1) most = Math.max(most, Math.abs(a[i] - b[i]));
   return 20 * Math.log10(most + 1e-12);
 }
+
+/** Level of one tone in a sound, in dB of its amplitude. @param {Float32Array} sound @param {number} rate @param {number} hz */
+export function toneDb(sound, rate, hz) {
+  const n = Math.floor(sound.length / (rate / 10)) * (rate / 10);
+  const [re, im] = [Math.cos, Math.sin].map((f) => sound.slice(0, n).reduce((sum, v, i) => sum + v * f((2 * Math.PI * hz * i) / rate), 0));
+  return 20 * Math.log10((2 * Math.hypot(re, im)) / n + 1e-12);
+}

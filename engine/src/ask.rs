@@ -13,10 +13,11 @@ use zinc_core::measure::collision::{collisions, worst};
 use zinc_core::measure::cycle::cycles;
 use zinc_core::measure::overview::FRAMES_PER_PAIR;
 use zinc_core::measure::probe::rack_response;
-use zinc_core::measure::third_octave::{BANDS, ThirdOctaves, centre_hz};
+use zinc_core::measure::third_octave::{BANDS, THIRDS, TWELFTHS, ThirdOctaves, bands_of, centre_of};
 use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
 use zinc_core::measure::width::MONO_DB;
 use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
+use zinc_core::session::take::{self, TAKE};
 use zinc_core::session::{Family, Part, STRIP};
 use zinc_core::signal::BLOCK;
 use zinc_core::signal::decibel::gain_to_db;
@@ -52,6 +53,8 @@ enum Question {
     Bend { unit: Json, from: i32 },
     /// How much two parts collide by third octave, and where most.
     Collisions { first: Vec<f64>, second: Vec<f64> },
+    /// Faders of two recordings of one performance: how they are shared, or levels for a share.
+    Take { first_db: f64, second_db: f64, share: Option<f64> },
     /// A fresh unit.
     Fresh { kind: String },
 }
@@ -65,17 +68,19 @@ pub unsafe extern "C" fn zr_ask(at: *const u8, len: usize) {
     answer(&reply.to_string());
 }
 
-/// Third-octave levels in dBFS of `count` samples; 31 numbers replace the first samples.
+/// Levels in dBFS of `count` samples (a power of two, more than there are bands) in
+/// `per_decade` bands per decade; they replace the first samples. Returns their number.
 #[unsafe(no_mangle)]
-pub unsafe extern "C" fn zr_third_octaves(samples: *mut f32, count: usize, rate: f64) -> usize {
+pub unsafe extern "C" fn zr_spectrum(samples: *mut f32, count: usize, rate: f64, per_decade: usize) -> usize {
     // SAFETY: see the crate's contract.
     let samples = unsafe { std::slice::from_raw_parts_mut(samples, count) };
     let mut meter = ThirdOctaves::new(rate, count);
     meter.push_slices(samples, samples);
-    for (out, level) in samples.iter_mut().zip(meter.levels_db()) {
-        *out = level as f32;
+    let levels = meter.fine_levels_db(per_decade);
+    for (out, level) in samples.iter_mut().zip(&levels) {
+        *out = *level as f32;
     }
-    BANDS
+    levels.len().min(count)
 }
 
 /// Cycles of `count` samples: start and Hz of each replace the first samples. Returns
@@ -94,8 +99,8 @@ pub unsafe extern "C" fn zr_cycles(samples: *mut f32, count: usize, rate: f64) -
 fn reply(question: Question) -> Result<Json, String> {
     Ok(match question {
         Question::Catalogue => json!({
-            "kinds": KINDS, "common": COMMON, "strip": STRIP,
-            "third_octaves": (0..BANDS).map(centre_hz).collect::<Vec<_>>(),
+            "kinds": KINDS, "common": COMMON, "strip": STRIP, "take": TAKE,
+            "spectra": [spectrum(THIRDS), spectrum(TWELFTHS)],
             "frames": { "block": BLOCK, "chunk": CHUNK, "scope": SCOPE, "overview": FRAMES_PER_PAIR },
             "histogram_floor_db": HISTOGRAM_FLOOR_DB, "mono_db": MONO_DB,
             "checks": Check::ALL.map(|(_, id, label)| json!({ "id": id, "label": label })),
@@ -134,10 +139,20 @@ fn reply(question: Question) -> Result<Json, String> {
             let by_band = collisions(&bands(first)?, &bands(second)?);
             json!({ "bands": by_band, "worst": worst(&by_band) })
         }
+        Question::Take { first_db, second_db, share: None } => json!({ "share": take::share(first_db, second_db) }),
+        Question::Take { first_db, second_db, share: Some(share) } => {
+            let [first_db, second_db] = take::levels(first_db, second_db, share);
+            json!({ "first_db": first_db, "second_db": second_db })
+        }
         Question::Fresh { kind: id } => {
             UnitSpec::new(kind(&id).ok_or_else(|| format!("there is no unit {id}"))?).to_json()
         }
     })
+}
+
+/// The bands of one fineness.
+fn spectrum(per_decade: usize) -> Json {
+    json!({ "per_decade": per_decade, "hz": (0..bands_of(per_decade)).map(|i| centre_of(i, per_decade)).collect::<Vec<_>>() })
 }
 
 /// JSON has no infinity: an infinite ratio travels as null.
@@ -174,12 +189,13 @@ fn number(table: &str, param: &str) -> Result<Number, String> {
     }
 }
 
-/// Tables: a unit kind, a unit kind's rows as `kind/rows`, `common` or `strip`.
+/// Tables: a unit kind, a unit kind's rows as `kind/rows`, `common`, `strip` or `take`.
 fn find(table: &str, param: &str) -> Result<&'static Param, String> {
     let params = match table.split_once('/') {
         Some((id, _)) => kind(id).and_then(|k| k.rows).map(|r| r.params),
         None if table == "common" => Some(COMMON),
         None if table == "strip" => Some(STRIP),
+        None if table == "take" => Some(TAKE),
         None => kind(table).map(|k| k.params),
     };
     let found = params.and_then(|p| p.iter().find(|p| p.id == param));

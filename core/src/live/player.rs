@@ -146,7 +146,7 @@ impl Sides {
                     self.worked.mixer.update(&self.worked.session, strip.id);
                 }
             }
-            Touch::Frame => {}
+            Touch::Frame | Touch::Notebook => {}
         }
         self.follow();
         Ok(same)

@@ -15,10 +15,29 @@ use crate::signal::math::{TAU, cos, pow};
 /// Number of bands.
 pub const BANDS: usize = 31;
 
+/// Bands per decade of third octaves.
+pub const THIRDS: usize = 10;
+/// Bands per decade of twelfth octaves, the fine view.
+pub const TWELFTHS: usize = 40;
+
 /// Exact centre frequency in Hz of band `i`; band 17 is 1 kHz.
 #[must_use]
 pub fn centre_hz(i: usize) -> f64 {
-    1000.0 * pow(10.0, (i as f64 - 17.0) / 10.0)
+    centre_of(i, THIRDS)
+}
+
+/// Centre frequency in Hz of band `i` where a decade holds `per_decade` bands (a
+/// multiple of ten); the first is the lowest third octave's.
+#[must_use]
+pub fn centre_of(i: usize, per_decade: usize) -> f64 {
+    let step = 1.0 / per_decade as f64;
+    1000.0 * pow(10.0, i as f64 * step - 1.7)
+}
+
+/// Number of bands where a decade holds `per_decade`.
+#[must_use]
+pub fn bands_of(per_decade: usize) -> usize {
+    (BANDS - 1) * per_decade / THIRDS + 1
 }
 
 /// Accumulates spectra of the channels' mean power.
@@ -101,6 +120,21 @@ impl ThirdOctaves {
     /// padded with silence and its levels raised accordingly.
     #[must_use]
     pub fn levels_db(&mut self) -> [f64; BANDS] {
+        let scale = self.scale();
+        core::array::from_fn(|i| power_to_db(scale * self.band_power(centre_hz(i), THIRDS)))
+    }
+
+    /// The same in finer bands, each at the level its third octave would have if all of it
+    /// were so: pink noise reads the same at every fineness.
+    #[must_use]
+    pub fn fine_levels_db(&mut self, per_decade: usize) -> Vec<f64> {
+        let scale = self.scale() * per_decade as f64 / THIRDS as f64;
+        let level = |i| power_to_db(scale * self.band_power(centre_of(i, per_decade), per_decade));
+        (0..bands_of(per_decade)).map(level).collect()
+    }
+
+    /// From summed power to mean power, what waits taken in where there was too little.
+    fn scale(&mut self) -> f64 {
         let mut correction = 1.0;
         if self.spectra == 0 && !self.waiting[0].is_empty() {
             correction = self.size as f64 / self.waiting[0].len() as f64;
@@ -110,14 +144,13 @@ impl ThirdOctaves {
             self.take_spectrum();
             self.waiting.iter_mut().for_each(Vec::clear);
         }
-        let scale = correction / f64::from(self.spectra.max(1));
-        core::array::from_fn(|i| power_to_db(scale * self.band_power(i)))
+        correction / f64::from(self.spectra.max(1))
     }
 
-    fn band_power(&self, band: usize) -> f64 {
+    fn band_power(&self, centre_hz: f64, per_decade: usize) -> f64 {
         let bin_hz = self.rate / self.size as f64;
-        let half = pow(10.0, 0.05);
-        let (low, high) = (centre_hz(band) / half / bin_hz, centre_hz(band) * half / bin_hz);
+        let half = pow(10.0, 0.5 / per_decade as f64);
+        let (low, high) = (centre_hz / half / bin_hz, centre_hz * half / bin_hz);
         let first = (low + 0.5).floor() as usize;
         let last = ((high + 0.5).floor() as usize).min(self.power.len() - 1);
         (first..=last)

@@ -15,10 +15,12 @@ use super::width::WidthMeter;
 use crate::render::{Mixer, Plan, Source};
 use crate::session::{Session, Strip};
 use crate::signal::decibel::gain_to_db;
-use crate::signal::{BLOCK, StereoBlock};
+use crate::signal::{BLOCK, Frame, StereoBlock};
 
 /// Lowest level of the histogram in dBFS; its bins are 1 dB wide, up to 0.
 pub const HISTOGRAM_FLOOR_DB: i32 = -72;
+/// Its bins, of one dB each.
+const HISTOGRAM_BINS: usize = HISTOGRAM_FLOOR_DB.unsigned_abs() as usize + 1;
 
 /// Figures at one point of the wire.
 #[derive(Clone, Debug, Serialize, Deserialize)]
@@ -55,6 +57,8 @@ pub struct ReductionFigures {
     pub mean_db: f64,
     /// Share of time in which more than 0.5 dB was taken away.
     pub share: f64,
+    /// Levels of what drives it, as [`PointFigures::histogram`].
+    pub histogram: Vec<u16>,
 }
 
 /// Everything measured in one run.
@@ -72,15 +76,43 @@ pub struct Treatment {
     pub latency: usize,
 }
 
+/// Shares of time by peak level.
+struct Histogram {
+    counts: Vec<u32>,
+    blocks: u32,
+}
+
+impl Default for Histogram {
+    fn default() -> Self {
+        Self { counts: vec![0; HISTOGRAM_BINS], blocks: 0 }
+    }
+}
+
+impl Histogram {
+    /// Takes in the largest magnitude of a block.
+    fn push(&mut self, peak: f64) {
+        let bin = gain_to_db(peak).floor() as i32 - HISTOGRAM_FLOOR_DB;
+        if bin >= 0 {
+            self.counts[(bin as usize).min(HISTOGRAM_BINS - 1)] += 1;
+        }
+        self.blocks += 1;
+    }
+
+    /// In thousandths.
+    fn finish(&self) -> Vec<u16> {
+        let share = |n: &u32| (f64::from(*n) * 1000.0 / f64::from(self.blocks.max(1))).round() as u16;
+        self.counts.iter().map(share).collect()
+    }
+}
+
 struct Point {
     level: LevelMeter,
     loudness: LoudnessMeter,
     tenths: Vec<f64>,
     third_octaves: ThirdOctaves,
     width: WidthMeter,
-    histogram: Vec<u32>,
+    levels: Histogram,
     overview: Overview,
-    blocks: u32,
 }
 
 impl Point {
@@ -90,10 +122,9 @@ impl Point {
             loudness: LoudnessMeter::new(rate, 2),
             tenths: Vec::new(),
             third_octaves: ThirdOctaves::new(rate, ThirdOctaves::LONG),
-            histogram: vec![0; HISTOGRAM_FLOOR_DB.unsigned_abs() as usize + 1],
+            levels: Histogram::default(),
             width: WidthMeter::default(),
             overview: Overview::default(),
-            blocks: 0,
         }
     }
 
@@ -103,16 +134,10 @@ impl Point {
         self.third_octaves.push(block, BLOCK);
         self.overview.push(block, BLOCK);
         self.width.push(block, BLOCK);
-        let bin = gain_to_db(f64::from(block.peak())).floor() as i32 - HISTOGRAM_FLOOR_DB;
-        if bin >= 0 {
-            let last = self.histogram.len() - 1;
-            self.histogram[(bin as usize).min(last)] += 1;
-        }
-        self.blocks += 1;
+        self.levels.push(f64::from(block.peak()));
     }
 
     fn finish(&mut self) -> PointFigures {
-        let share = |n: &u32| (f64::from(*n) * 1000.0 / f64::from(self.blocks.max(1))).round() as u16;
         PointFigures {
             lufs: integrated_lufs(&self.tenths),
             peak_db: self.level.peak_db(),
@@ -120,7 +145,7 @@ impl Point {
             crest_db: self.level.crest_db(),
             width_db: self.width.width_db(),
             third_octave: self.third_octaves.levels_db(),
-            histogram: self.histogram.iter().map(share).collect(),
+            histogram: self.levels.finish(),
             overview: std::mem::take(&mut self.overview).finish(),
         }
     }
@@ -128,6 +153,7 @@ impl Point {
 
 #[derive(Default)]
 struct ReductionMeter {
+    levels: Histogram,
     trace: Vec<u16>,
     now: f32,
     blocks_in_step: usize,
@@ -138,7 +164,9 @@ struct ReductionMeter {
 }
 
 impl ReductionMeter {
-    fn push(&mut self, reduction: Option<&[f32; BLOCK]>) {
+    fn push(&mut self, reduction: Option<&[f32; BLOCK]>, detected: Option<&[Frame; BLOCK]>) {
+        let peak = detected.into_iter().flatten().flatten().fold(0.0, |peak: f64, x| peak.max(x.abs()));
+        self.levels.push(peak);
         if let Some(reduction) = reduction {
             for r in reduction {
                 self.now = self.now.max(*r);
@@ -164,6 +192,7 @@ impl ReductionMeter {
             max_db: f64::from(self.max),
             mean_db: self.sum / (self.working.max(1)) as f64,
             share: self.working as f64 / self.total.max(1) as f64,
+            histogram: self.levels.finish(),
         }
     }
 }
@@ -212,7 +241,7 @@ impl TreatmentRun {
         let stations = self.mixer.focus_rack().map_or(&[][..], |rack| rack.stations());
         for (unit, meter) in &mut self.reductions {
             let station = stations.iter().find(|s| s.unit_id() == *unit);
-            meter.push(station.and_then(|s| s.reduction()));
+            meter.push(station.and_then(|s| s.reduction()), station.and_then(|s| s.detected()));
         }
     }
 

@@ -64,6 +64,9 @@ pub struct UnitSpec {
     pub key: Option<Key>,
     /// The unit's own parameters.
     pub settings: Settings,
+    /// Whether what drives it is heard instead of what it does. Only ever on the other
+    /// side of a comparison, so it is in no file.
+    pub key_heard: bool,
 }
 
 impl PartialEq for UnitSpec {
@@ -74,6 +77,7 @@ impl PartialEq for UnitSpec {
             && self.why == o.why
             && self.key == o.key
             && self.settings == o.settings
+            && self.key_heard == o.key_heard
     }
 }
 
@@ -170,6 +174,7 @@ impl UnitSpec {
             why: String::new(),
             key: None,
             settings: Settings::defaults(kind),
+            key_heard: false,
         }
     }
 

@@ -2,7 +2,7 @@
 
 use super::spec::UnitSpec;
 use crate::signal::decibel::db_to_gain;
-use crate::signal::{BLOCK, Ramp, StereoBlock, StereoDelay};
+use crate::signal::{BLOCK, Frame, Ramp, StereoBlock, StereoDelay};
 use crate::unit::Processor;
 
 /// Dry delay made room for from the start, in seconds; grown when a unit asks for more.
@@ -142,6 +142,12 @@ impl Station {
         if self.wet.value() == 0.0 { None } else { self.processor.reduction() }
     }
 
+    /// What drove it in the last block, while the unit works.
+    #[must_use]
+    pub fn detected(&self) -> Option<&[Frame; BLOCK]> {
+        if self.wet.value() == 0.0 { None } else { self.processor.detected() }
+    }
+
     /// Which unit this is.
     #[must_use]
     pub fn unit_id(&self) -> u32 {
@@ -162,6 +168,14 @@ impl Station {
             if !plain {
                 self.blend(block);
             }
+        }
+        if self.spec.key_heard
+            && let Some(frames) = self.processor.detected()
+        {
+            for (i, frame) in frames.iter().enumerate() {
+                block.set_frame(i, *frame);
+            }
+            return;
         }
         if !self.trim.at_rest() || self.trim.value() != 1.0 {
             for i in 0..BLOCK {

@@ -42,6 +42,13 @@ pub enum Change {
         /// Which row, 0 first.
         row: usize,
     },
+    /// What drives a unit is heard in its place, and no unit after it works.
+    KeyHeard {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+    },
     /// Another rack stands in its place.
     Rack {
         /// Which strip.
@@ -91,6 +98,7 @@ impl Change {
             Self::RackOff { strip }
             | Self::UnitOff { strip, .. }
             | Self::OffFrom { strip, .. }
+            | Self::KeyHeard { strip, .. }
             | Self::RowOff { strip, .. }
             | Self::Rack { strip, .. }
             | Self::Level { strip, .. } => *strip,
@@ -106,6 +114,12 @@ impl Change {
             }
             Self::OffFrom { station, .. } => {
                 units.iter_mut().skip(*station).for_each(|u| u.common.switch("on", false));
+            }
+            Self::KeyHeard { unit, .. } => {
+                let Some(at) = units.iter().position(|u| u.id == *unit) else { return Ok(()) };
+                units[at].key_heard = true;
+                units[at].common.switch("on", true);
+                units.iter_mut().skip(at + 1).for_each(|u| u.common.switch("on", false));
             }
             Self::RowOff { unit, row, .. } => {
                 for unit in units.iter_mut().filter(|u| u.id == *unit) {

@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value as Json, json};
 
 use super::family::Family;
+use super::notebook::Notebook;
 use super::part::Part;
 use super::routing::Send;
 use crate::rack::{RackError, RackSpec, UnitSpec};
@@ -156,6 +157,8 @@ pub struct Session {
     pub sections: Vec<Section>,
     /// All strips in signal order; the main is last.
     pub strips: Vec<Strip>,
+    /// What is kept beside the sound.
+    pub notebook: Notebook,
     /// The next unused identity for a strip or unit.
     pub next_id: u32,
 }
@@ -301,6 +304,7 @@ impl Session {
             beats_per_bar: 4,
             sections: Vec::new(),
             strips: vec![main],
+            notebook: Notebook::default(),
             next_id: 2,
         }
     }
@@ -373,7 +377,7 @@ impl Session {
             "name": self.name, "rate": self.rate, "tempo_bpm": self.tempo_bpm,
             "beats_per_bar": self.beats_per_bar, "sections": self.sections,
             "strips": self.strips.iter().map(Strip::to_json).collect::<Vec<_>>(),
-            "next_id": self.next_id,
+            "notebook": self.notebook, "next_id": self.next_id,
         })
     }
 
@@ -391,6 +395,10 @@ impl Session {
             beats_per_bar: id_of(&json["beats_per_bar"]).ok_or(field("beats_per_bar"))?,
             sections: serde_json::from_value(json["sections"].clone()).map_err(|_| field("sections"))?,
             strips: strips.iter().map(Strip::from_json).collect::<Result<_, _>>()?,
+            notebook: match &json["notebook"] {
+                Json::Null => Notebook::default(),
+                notebook => serde_json::from_value(notebook.clone()).map_err(|_| field("notebook"))?,
+            },
             next_id: id_of(&json["next_id"]).ok_or(field("next_id"))?,
         })
     }

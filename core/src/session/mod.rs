@@ -2,19 +2,23 @@
 //!
 //! [`document`] is the whole of it as values, [`edit`] the changes, each with its
 //! inverse, [`routing`] who sounds into whom, [`compare`] the other side of a
-//! comparison, [`part`] and [`family`] what a track is.
+//! comparison, [`part`] and [`family`] what a track is, [`take`] how two recordings of
+//! one performance share a sound, [`notebook`] what is kept beside
+//! the sound.
 
 pub mod compare;
 pub mod document;
 pub mod edit;
 pub mod family;
+pub mod notebook;
 pub mod part;
-mod paths;
 pub mod routing;
+pub mod take;
 
 pub use compare::{Change, Reference};
-pub use document::{AudioRef, Role, STRIP, Section, Session, Strip};
+pub use document::{AudioRef, DocumentError, Role, STRIP, Section, Session, Strip};
 pub use edit::{Edit, EditError, Touch};
 pub use family::Family;
+pub use notebook::Notebook;
 pub use part::Part;
 pub use routing::Send;

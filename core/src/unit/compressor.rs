@@ -295,4 +295,8 @@ impl Processor for Compressor {
     fn reduction(&self) -> Option<&[f32; BLOCK]> {
         Some(&self.reduction)
     }
+
+    fn detected(&self) -> Option<&[Frame; BLOCK]> {
+        Some(&self.key_frames)
+    }
 }

@@ -1,7 +1,7 @@
 //! What every unit can do while sound runs.
 
 use super::settings::Settings;
-use crate::signal::{BLOCK, StereoBlock};
+use crate::signal::{BLOCK, Frame, StereoBlock};
 
 /// A running unit. `process` never allocates, locks, panics or logs; everything
 /// that may do so (design) happens in `set`.
@@ -26,6 +26,11 @@ pub trait Processor: Send {
 
     /// Reduction in dB (>= 0) for each frame of the last block, for units that reduce.
     fn reduction(&self) -> Option<&[f32; BLOCK]> {
+        None
+    }
+
+    /// What drove it in the last block, filtered as its detector hears it, for units that reduce.
+    fn detected(&self) -> Option<&[Frame; BLOCK]> {
         None
     }
 }

@@ -60,15 +60,16 @@ async fn step(app: App, id: i32, direction: Direction, version: i32) -> Answer {
 
 /// What the page needs after a change; the whole document if its own was older.
 fn outcome(change: &Change, page_version: i32) -> Value {
-    let strip = match change.edit.touches() {
+    let touched = change.edit.touches();
+    let strip = match touched {
         Touch::Strip(id) | Touch::Rack(id) | Touch::Paths(id) => change.session.strip(id).map(|s| s.to_json()),
-        Touch::Strips | Touch::Frame | Touch::Everything => None,
+        Touch::Strips | Touch::Frame | Touch::Notebook | Touch::Everything => None,
     };
     let newer = page_version != change.version_before;
     json!({
         "version": change.version, "edit": change.edit, "strip": strip,
         "undo": change.undo, "redo": change.redo,
-        "session": (newer || strip.is_none()).then(|| change.session.to_json()),
+        "session": (newer || (strip.is_none() && touched != Touch::Notebook)).then(|| change.session.to_json()),
         "newer": newer,
     })
 }

@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use diesel::sqlite::SqliteConnection;
-use zinc_core::session::{Edit, Session};
+use zinc_core::session::{Edit, Session, Touch};
 
 use super::schema::{journal, sessions};
 use super::sessions::{load, write_touched};
@@ -45,7 +45,7 @@ struct Entry {
 
 impl Store {
     /// Applies an edit, writes what it touched and its journal entry, all or
-    /// nothing. Edits of one gesture (not empty) on one value become one step of
+    /// nothing. What only goes into the notebook is no step of undo. Edits of one gesture (not empty) on one value become one step of
     /// undo.
     ///
     /// # Errors
@@ -56,6 +56,9 @@ impl Store {
             let mut session = stored.session;
             let (edit, inverse) = edit.apply(&mut session).map_err(|e| StoreError::Refused(e.to_string()))?;
             write_touched(c, id, &session, edit.touches())?;
+            if edit.touches() == Touch::Notebook {
+                return finish(c, id, session, edit, stored.version, stored.undo, stored.redo);
+            }
             diesel::delete(journal::table.filter(journal::session_id.eq(id).and(journal::seq.gt(stored.undo))))
                 .execute(c)?;
             let undo = if extend_last(c, id, stored.undo, &edit, gesture)? {
@@ -218,6 +221,19 @@ mod tests {
         assert_eq!(level_of(&store.step(id, Direction::Undo).unwrap().session), -3.0);
         assert_eq!(level_of(&store.step(id, Direction::Undo).unwrap().session), 0.0);
         assert!(store.step(id, Direction::Undo).is_err());
+    }
+
+    #[test]
+    fn the_notebook_is_kept_beside_undo_and_takes_nothing_from_it() {
+        let (_folder, store, id) = store();
+        store.apply(id, &level(-1.0), "").unwrap();
+        store.step(id, Direction::Undo).unwrap();
+        let note = Edit::Note { note: zinc_core::session::notebook::Entry::Done { steps: vec![2] } };
+        let change = store.apply(id, &note, "").unwrap();
+        assert_eq!((change.undo, change.redo), (0, 1));
+        assert_eq!(store.load(id).unwrap().session.notebook.done, [2]);
+        let change = store.step(id, Direction::Redo).unwrap();
+        assert_eq!((level_of(&change.session), change.session.notebook.done), (-1.0, vec![2]));
     }
 
     #[test]

@@ -35,6 +35,7 @@ diesel::table! {
         next_id -> Integer,
         version -> Integer,
         journal_at -> Integer,
+        notebook -> Text,
     }
 }
 

@@ -27,6 +27,8 @@ pub struct SessionRow {
     pub version: i32,
     /// Last applied journal entry.
     pub journal_at: i32,
+    /// What is kept beside the sound, as JSON.
+    pub notebook: String,
 }
 
 /// A document with its version.
@@ -114,6 +116,7 @@ impl Store {
                     sessions::tempo_bpm.eq(session.tempo_bpm),
                     sessions::beats_per_bar.eq(session.beats_per_bar as i32),
                     sessions::next_id.eq(session.next_id as i32),
+                    sessions::notebook.eq(notebook_text(session)?),
                 ))
                 .returning(sessions::id)
                 .get_result(c)?;
@@ -171,6 +174,7 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
         beats_per_bar: row.beats_per_bar as u32,
         sections: section_rows.into_iter().map(section).collect(),
         strips,
+        notebook: serde_json::from_str(&row.notebook).map_err(|e| StoreError::Damaged(e.to_string()))?,
         next_id: row.next_id as u32,
     };
     let redo = super::journal::entries_after(c, id, row.journal_at)?;
@@ -231,8 +235,10 @@ pub(super) fn write_touched(
             write_strips(c, id, session)?;
         }
         Touch::Frame => write_frame(c, id, session)?,
+        Touch::Notebook => write_notebook(c, id, session)?,
         Touch::Everything => {
             write_frame(c, id, session)?;
+            write_notebook(c, id, session)?;
             diesel::delete(strips::table.filter(strips::session_id.eq(id))).execute(c)?;
             write_strips(c, id, session)?;
         }
@@ -267,6 +273,15 @@ fn write_frame(c: &mut SqliteConnection, id: i32, session: &Session) -> Result<(
         .execute(c)?;
     diesel::delete(sections::table.filter(sections::session_id.eq(id))).execute(c)?;
     write_sections(c, id, session)
+}
+
+fn write_notebook(c: &mut SqliteConnection, id: i32, session: &Session) -> Result<(), StoreError> {
+    diesel::update(sessions::table.find(id)).set(sessions::notebook.eq(notebook_text(session)?)).execute(c)?;
+    Ok(())
+}
+
+fn notebook_text(session: &Session) -> Result<String, StoreError> {
+    serde_json::to_string(&session.notebook).map_err(|e| StoreError::Damaged(e.to_string()))
 }
 
 fn write_sections(c: &mut SqliteConnection, id: i32, session: &Session) -> Result<(), StoreError> {

@@ -35,14 +35,18 @@ export function parameter(table, id) {
   return params.find((/** @type {any} */ p) => p.id === id);
 }
 
+/** The bands spectra come in, the coarser first. @type {{ per_decade: number, hz: number[] }[]} */
+export const spectra = catalogue.spectra;
+
 /**
- * Third-octave levels in dBFS of a run of samples (a power of two).
+ * Levels in dBFS of a run of samples (a power of two) in bands.
  * @param {Float32Array} samples
  * @param {number} rate
+ * @param {number} perDecade as in `spectra`
  */
-export function thirdOctaves(samples, rate) {
+export function spectrum(samples, rate, perDecade) {
   return lend(engine, samples, (at, length) => {
-    const bands = engine.zr_third_octaves(at, length, rate);
+    const bands = engine.zr_spectrum(at, length, rate, perDecade);
     return new Float32Array(engine.memory.buffer, at, bands).slice();
   });
 }

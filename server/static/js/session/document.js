@@ -6,12 +6,14 @@ import { Refusal, request } from './api.js';
  * @typedef {{ id: number, kind: string, on: boolean, mix: number, trim_db: number, place: string, why: string, key?: any, params: any }} Unit
  * @typedef {{ to: number, level_db: number, before_fader: boolean }} Send
  * @typedef {{ id: number, name: string, role: string, family: string, part: string, guessed: boolean, take_set: number, note: string, feeds: number | null, sends: Send[], controls: any, rack: { units: Unit[] }, audio: any }} Strip
- * @typedef {{ name: string, rate: number, tempo_bpm: number, beats_per_bar: number, sections: { name: string, start: number, end: number }[], strips: Strip[] }} Session
+ * @typedef {{ name: string, units: { strip: number, unit: number }[] }} UnitSet
+ * @typedef {{ partners: Record<string, number[]>, candidates: Record<string, any[]>, unit_sets: UnitSet[], done: number[] }} Notebook
+ * @typedef {{ name: string, rate: number, tempo_bpm: number, beats_per_bar: number, sections: { name: string, start: number, end: number }[], strips: Strip[], notebook: Notebook }} Session
  * @typedef {Record<string, any> & { edit: string }} Edit
  */
 
 /** Edits whose effect the page can show before the server has answered. */
-const AT_ONCE = ['set-control', 'set-unit', 'rename', 'set-note', 'set-sends', 'set-part', 'set-take-set'];
+const AT_ONCE = ['set-control', 'set-unit', 'rename', 'set-note', 'set-sends', 'set-part', 'set-take-set', 'note'];
 
 /** Events: `change` {strip}, `kept` {waiting, undo, redo}, `sound` {edit}, `trouble` sentence. */
 export class SessionDocument extends EventTarget {
@@ -65,6 +67,10 @@ export class SessionDocument extends EventTarget {
 
   /** @param {Edit} edit */
   applyHere(edit) {
+    if (edit.edit === 'note') {
+      writeDown(this.session.notebook, edit.note);
+      return;
+    }
     const strip = this.find(edit.strip);
     if (edit.edit === 'set-control') strip.controls[edit.control] = edit.value;
     if (edit.edit === 'rename') strip.name = edit.name;
@@ -162,6 +168,14 @@ export class SessionDocument extends EventTarget {
   tell(type, detail) {
     this.dispatchEvent(new CustomEvent(type, { detail }));
   }
+}
+
+/** As the core's `Notebook::write`. @param {Notebook} notebook @param {any} note */
+function writeDown(notebook, note) {
+  if (note.entry === 'partners') notebook.partners[note.strip] = note.with;
+  if (note.entry === 'candidates') notebook.candidates[note.strip] = note.slots;
+  if (note.entry === 'unit-sets') notebook.unit_sets = note.sets;
+  if (note.entry === 'done') notebook.done = note.steps;
 }
 
 /** @param {Edit} a @param {Edit} b */

@@ -2,7 +2,7 @@
 /** Bench: one strip's rack, shaped while it plays. */
 import { doc } from './session-frame.js';
 import { choose } from './choose.js';
-import { INSPECT, compareOn, hearWithout, listen, matchSoon, offer } from './compare.js';
+import { INSPECT, KEY, compareOn, hearWithout, listen, matchSoon, offer } from './compare.js';
 import { host, loopRange, mark, prepare, prepareSoon, view } from './listen-bar.js';
 import { ask } from '../engine/ask.js';
 import { html, signed } from '../draw/svg.js';
@@ -87,7 +87,8 @@ function showAll() {
 }
 
 const candidates = new Candidates({
-  key: `zinc-candidates-${doc.id}-${doc.strip}`,
+  slots: doc.session.notebook.candidates[doc.strip] ?? [],
+  keep: (slots) => void doc.edit({ edit: 'note', note: { entry: 'candidates', strip: doc.strip, slots } }),
   rack: () => strip().rack,
   hear: (slot) => {
     offerSides();
@@ -104,6 +105,7 @@ function showEvidence() {
 
 doc.addEventListener('change', (event) => {
   const { strip: changed, edit } = /** @type {CustomEvent} */ (event).detail;
+  if (edit.edit === 'note') return;
   if (changed !== doc.strip) {
     // What is printed here may have changed: it is prepared anew while playing goes on.
     prepareSoon();
@@ -173,6 +175,7 @@ function offerSides() {
     const name = kindOf(unit.kind).name.toLowerCase();
     sides.push({ id: 'unit', label: `without this ${name}`, changes: () => [{ change: 'unit-off', strip, unit: unit.id }] });
     sides.push({ id: 'so-far', label: 'the rack up to here', changes: () => [{ change: 'off-from', strip, station: selected + 1 }] });
+    if (kindOf(unit.kind).takes_key) sides.push({ id: KEY, label: 'what drives it', changes: () => [{ change: 'key-heard', strip, unit: unit.id }] });
     if (unit.params.bands?.length) {
       sides.push({ id: 'band', label: 'without the selected band', changes: () => [{ change: 'row-off', strip, unit: unit.id, row: panel?.selected ?? 0 }] });
     }
@@ -207,7 +210,7 @@ function chooseWith() {
   const others = doc.session.strips.filter((s) => s.role === 'track' && s.id !== doc.strip);
   choose('Heard with this one', others.map((s) => ({ id: s.id, mark: s.family, name: s.name })), view.with, (chosen) => {
     view.with = chosen;
-    localStorage.setItem(`zinc-with-${doc.id}`, JSON.stringify(chosen));
+    void doc.edit({ edit: 'note', note: { entry: 'partners', strip: doc.strip, with: chosen } });
     prepareSoon();
     setContext('with');
   });
@@ -267,7 +270,7 @@ shortcuts(
   { keys: 'F', does: 'unit fills the window', run: fill },
 );
 
-view.with = JSON.parse(localStorage.getItem(`zinc-with-${doc.id}`) ?? '[]').filter((/** @type {number} */ id) => id !== doc.strip && doc.session.strips.some((s) => s.id === id));
+view.with = (doc.session.notebook.partners[doc.strip] ?? []).filter((/** @type {number} */ id) => id !== doc.strip && doc.session.strips.some((s) => s.id === id));
 showAll();
 compareOn(doc.strip, rackMatch);
 void measure();

@@ -33,6 +33,10 @@ let guess = () => null;
 
 /** The other side that is louder on purpose: a return looked at closely, apart from its level in the mix. */
 export const INSPECT = 'inspect';
+/** The other side that is what drives a unit. */
+export const KEY = 'key';
+/** Sides of which equal loudness means nothing. */
+const UNMATCHED = [INSPECT, KEY];
 
 /** What is taken away on the other side, without the matching level. */
 const changes = () => choices.find((c) => c.id === against.value)?.changes() ?? [];
@@ -49,7 +53,7 @@ const key = () => `${doc.version}:${JSON.stringify(changes())}:${heardFrames()}`
 
 /** dB that bring the other side to the session's loudness, over what is heard. */
 function matchDb() {
-  if (!matching.checked || against.value === INSPECT) return 0;
+  if (!matching.checked || UNMATCHED.includes(against.value)) return 0;
   return measured.get(key()) ?? (against.value === choices[0]?.id ? guess() : null) ?? 0;
 }
 
@@ -69,7 +73,7 @@ function send() {
 
 async function measure() {
   const mine = key();
-  if (against.value === INSPECT || measured.has(mine) || changes().length === 0 || doc.queue.length > 0) return;
+  if (UNMATCHED.includes(against.value) || measured.has(mine) || changes().length === 0 || doc.queue.length > 0) return;
   const [from, to] = heardFrames();
   try {
     const result = await longWork(`/api/sessions/${doc.id}/match`, { strip: levelled, reference: changes(), from, to }, () => {});

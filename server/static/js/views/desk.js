@@ -11,9 +11,11 @@ import { thumb } from '../draw/thumb.js';
 import { drawTrack } from '../draw/wave.js';
 import { longWork, request } from '../session/api.js';
 import { note } from './notes.js';
+import { dropAnywhere } from './desk/add-tracks.js';
 import { orderOfWork, ruler, sessionTools, tempoTools } from './desk/frame-tools.js';
 import { openSignalPath } from './desk/signal-path.js';
-import { openSheet, refreshSheet } from './desk/strip-sheet.js';
+import { hearBy, openSheet, refreshSheet } from './desk/strip-sheet.js';
+import { changesOf, openUnitSets } from './desk/unit-sets.js';
 
 const rows = /** @type {HTMLElement[]} */ ([...document.querySelectorAll('[data-strip]')]);
 /** @type {Map<string, Rule>} by "strip:control" */
@@ -24,8 +26,10 @@ const meters = new Map();
 const waves = new Map();
 /** @type {Set<number>} */
 const soloed = new Set(JSON.parse(sessionStorage.getItem(`solo-${doc.id}`) ?? '[]').filter((/** @type {number} */ id) => doc.session.strips.some((s) => s.id === id)));
-/** What the import check found, by strip. @type {Map<number, any[]>} */
-const findings = new Map();
+/** What the import check found, by strip. @type {Map<number, import('./desk/strip-sheet.js').Check>} */
+const checks = new Map();
+/** @param {number} id */
+const checked = (id) => checks.get(id) ?? { findings: [], plays: [] };
 /** Units shown as thumbnails in a row; more are counted. */
 const MOST_THUMBS = 5;
 
@@ -49,11 +53,10 @@ for (const row of rows) {
   row.querySelector('[data-mute]')?.addEventListener('click', () => {
     void doc.edit({ edit: 'set-control', strip: id, control: 'muted', value: !doc.find(id).controls.muted });
   });
-  row.querySelector('[data-sends]')?.addEventListener('click', () => openSheet(id, findings.get(id) ?? []));
+  row.querySelector('[data-sends]')?.addEventListener('click', () => openSheet(id, checked(id)));
   row.querySelector('[data-solo]')?.addEventListener('click', () => {
     if (!soloed.delete(id)) soloed.add(id);
-    sessionStorage.setItem(`solo-${doc.id}`, JSON.stringify([...soloed]));
-    showSolo();
+    keepSolo();
   });
   const meter = /** @type {HTMLElement | null} */ (row.querySelector('[data-meter]'));
   if (meter) meters.set(id, new Meter(meter));
@@ -88,6 +91,11 @@ function showMute(id) {
   row?.querySelector('[data-mute]')?.setAttribute('aria-pressed', String(muted));
 }
 
+function keepSolo() {
+  sessionStorage.setItem(`solo-${doc.id}`, JSON.stringify([...soloed]));
+  showSolo();
+}
+
 function showSolo() {
   for (const row of rows) row.querySelector('[data-solo]')?.setAttribute('aria-pressed', String(soloed.has(Number(row.dataset.strip))));
   const names = [...soloed].map((id) => doc.find(id).name).join(', ');
@@ -98,6 +106,7 @@ function showSolo() {
 
 doc.addEventListener('change', (event) => {
   const { strip, edit } = /** @type {CustomEvent} */ (event).detail;
+  if (edit.edit === 'note') return;
   matchSoon();
   // Rows came, went or moved: the served page knows how they are grouped.
   if (!strip || ['set-feeds', 'set-part'].includes(edit.edit)) {
@@ -108,11 +117,11 @@ doc.addEventListener('change', (event) => {
     rules.get(`${strip}:${edit.control}`)?.set(doc.find(strip).controls[edit.control]);
     showMute(strip);
     if (PRINTED_CONTROLS.includes(edit.control)) prepareSoon();
-    refreshSheet(strip, findings.get(strip) ?? []);
+    refreshSheet(strip, checked(strip));
   } else {
     drawWire(strip);
     showSends(strip);
-    if (edit.edit !== 'set-sends' || doc.find(strip).sends.length !== sendsShown.get(strip)) refreshSheet(strip, findings.get(strip) ?? []);
+    if (edit.edit !== 'set-sends' || doc.find(strip).sends.length !== sendsShown.get(strip)) refreshSheet(strip, checked(strip));
     sendsShown.set(strip, doc.find(strip).sends.length);
     // The track's print is another now; it is made while playing goes on.
     if (!AFTER_RACK.includes(edit.edit)) prepareSoon();
@@ -140,7 +149,7 @@ function showSends(id) {
 const main = doc.session.strips.find((s) => s.role === 'main');
 /** @param {(unit: import('../session/document.js').Unit) => boolean} taken */
 const unitsOff = (taken) => doc.session.strips.flatMap((strip) => strip.rack.units.filter(taken).map((unit) => ({ change: 'unit-off', strip: strip.id, unit: unit.id })));
-offer([
+const offerSides = () => offer([
   { id: 'racks', label: 'without any rack', changes: () => unitsOff(() => true) },
   ...catalogue.kinds.map((/** @type {any} */ kind) => ({ id: kind.id, label: `without every ${kind.name}`, changes: () => unitsOff((unit) => unit.kind === kind.id) })),
   ...['bus', 'return'].map((role) => ({
@@ -148,7 +157,9 @@ offer([
     changes: () => doc.session.strips.filter((s) => s.role === role).flatMap((s) => (role === 'bus' ? [{ change: 'rack-off', strip: s.id }] : [{ change: 'level', strip: s.id, db: -200 }])),
   })),
   { id: 'soloed', label: 'without the racks of the soloed', changes: () => [...soloed].map((strip) => ({ change: 'rack-off', strip })) },
+  ...doc.session.notebook.unit_sets.map((set) => ({ id: `set-${set.name}`, label: `without "${set.name}"`, changes: () => changesOf(set) })),
 ]);
+offerSides();
 if (main) compareOn(main.id, () => null);
 
 host.addEventListener('report', (event) => {
@@ -163,33 +174,40 @@ host.addEventListener('report', (event) => {
 /** Marks the rows whose recording has faults, and says how many there are in all. */
 async function showFindings() {
   const all = await request(`/api/sessions/${doc.id}/findings`, undefined, 'GET');
-  findings.clear();
-  for (const { strip, findings: found } of all) findings.set(strip, found);
+  checks.clear();
+  for (const { strip, findings, plays } of all) checks.set(strip, { findings, plays });
   for (const row of rows) {
-    const found = findings.get(Number(row.dataset.strip)) ?? [];
+    const found = checked(Number(row.dataset.strip)).findings;
     const badge = /** @type {HTMLElement | null} */ (row.querySelector('[data-findings]'));
     if (!badge) continue;
     badge.hidden = found.length === 0;
     badge.textContent = String(found.length);
     badge.title = found.map((f) => f.sentence).join(' ');
   }
-  const edits = [...findings.values()].flat().flatMap((f) => f.edits);
+  const found = [...checks.values()].flatMap((c) => c.findings);
+  const edits = found.flatMap((f) => f.edits);
   const place = /** @type {HTMLElement | null} */ (document.getElementById('check-all'));
   if (!place) return;
   place.hidden = edits.length === 0;
   if (edits.length === 0) return;
-  const count = [...findings.values()].flat().length;
+  const count = found.length;
   const mend = html('button', { type: 'button', className: 'plain-button' }, 'mend all');
   mend.addEventListener('click', () => void doc.edit({ edit: 'several', edits }));
   place.replaceChildren(`The import check found ${count} ${count === 1 ? 'thing' : 'things'}. `, mend);
 }
 
 for (const badge of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll('[data-findings]'))) {
-  badge.addEventListener('click', () => openSheet(Number(badge.dataset.findings), findings.get(Number(badge.dataset.findings)) ?? []));
+  badge.addEventListener('click', () => openSheet(Number(badge.dataset.findings), checked(Number(badge.dataset.findings))));
 }
 
+hearBy((strips) => {
+  soloed.clear();
+  strips.forEach((id) => soloed.add(id));
+  keepSolo();
+});
+dropAnywhere(/** @type {HTMLElement} */ (document.getElementById('work')));
 const tools = /** @type {HTMLElement} */ (document.getElementById('desk-tools'));
-sessionTools(tools, () => void openSignalPath());
+sessionTools(tools, () => void openSignalPath(), () => openUnitSets(offerSides));
 tempoTools(tools);
 orderOfWork(tools);
 ruler(/** @type {HTMLElement} */ (document.getElementById('ruler')), frames);

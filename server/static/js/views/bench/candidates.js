@@ -12,20 +12,21 @@ const LETTERS = ['A', 'B', 'C'];
 export class Candidates {
   /**
    * @param {object} options
-   * @param {string} options.key where they are kept in this browser
+   * @param {Slot[]} options.slots those kept so far
+   * @param {(slots: Slot[]) => void} options.keep keeps them in the session
    * @param {() => any} options.rack the present rack
    * @param {(rack: any) => void} options.hear hears a rack on the other side
    * @param {() => void} options.stop hears the present rack again
    * @param {(rack: any) => void} options.use makes a rack the present one
    */
-  constructor({ key, rack, hear, stop, use }) {
-    this.key = key;
+  constructor({ slots, keep, rack, hear, stop, use }) {
+    this.store = keep;
     this.rack = rack;
     this.hear = hear;
     this.stop = stop;
     this.use = use;
     /** @type {Slot[]} */
-    this.slots = JSON.parse(localStorage.getItem(key) ?? '[null,null,null]');
+    this.slots = LETTERS.map((_, i) => structuredClone(slots[i] ?? null));
     /** Order in which a blind round shows them; none when open. @type {number[] | null} */
     this.blind = null;
     this.heard = -1;
@@ -35,7 +36,7 @@ export class Candidates {
   }
 
   keep() {
-    localStorage.setItem(this.key, JSON.stringify(this.slots));
+    this.store(structuredClone(this.slots));
     this.draw();
   }
 

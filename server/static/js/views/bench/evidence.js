@@ -1,6 +1,6 @@
 // @ts-check
 /** Evidence: what went in, what came out, what changed. */
-import { catalogue } from '../../engine/ask.js';
+import { spectra } from '../../engine/ask.js';
 import { html, level, signed, svg } from '../../draw/svg.js';
 
 /**
@@ -50,7 +50,7 @@ function changes(title, [a, b]) {
   });
   drawing.append(svg('line', { x1: 30, x2: width - 4, y1: half + 2, y2: half + 2, stroke: 'var(--ink)' }));
   for (const [hz, text] of /** @type {[number, string][]} */ ([[50, '50'], [200, '200'], [1000, '1k'], [5000, '5k'], [20000, '20k']])) {
-    const i = catalogue.third_octaves.findIndex((/** @type {number} */ f) => f > hz * 0.9);
+    const i = spectra[0].hz.findIndex((/** @type {number} */ f) => f > hz * 0.9);
     drawing.append(svg('text', { x: 30 + (i + 0.5) * step, y: height - 3, 'text-anchor': 'middle' }, text));
   }
   drawing.append(svg('text', { x: 26, y: 12, 'text-anchor': 'end' }, `+${most.toFixed(0)}`), svg('text', { x: 26, y: half * 2, 'text-anchor': 'end' }, `−${most.toFixed(0)}`));

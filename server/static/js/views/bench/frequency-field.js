@@ -5,16 +5,16 @@
  * bracket over its width. The sound lies behind as third-octave steps.
  */
 import { ask, catalogue, parameter } from '../../engine/ask.js';
-import { colour, fresh, hatch, path, svg } from '../../draw/svg.js';
+import { colour, path, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
+import { FieldSound, SOUND } from './field-sound.js';
 
 const LOW = 16.35; // C0
 const HIGH = 22000;
-const MARGIN = { left: 40, right: 44, top: 24, bottom: 40 };
+/** Pixels around the field. */
+export const MARGIN = { left: 40, right: 44, top: 24, bottom: 40 };
 const HZ_MARKS = /** @type {[number, string][]} */ ([[20, '20'], [50, '50'], [100, '100'], [200, '200'], [500, '500'], [1000, '1k'], [2000, '2k'], [5000, '5k'], [10000, '10k'], [20000, '20k']]);
 const HZ_LINES = [20, 30, 40, 50, 60, 80, 100, 200, 300, 400, 500, 600, 800, 1000, 2000, 3000, 4000, 5000, 6000, 8000, 10000, 20000];
-/** dBFS at the bottom and top of the field, for the sound behind. */
-const SOUND = [-100, -20];
 const POINTS = 360;
 
 /** @typedef {{ on: boolean, shape: string, freq_hz: number, gain_db: number, q: number, slope_db_oct: number }} Band */
@@ -36,21 +36,14 @@ export class FrequencyField {
     this.rate = rate;
     this.onChange = onChange;
     this.onSelect = onSelect;
-    this.canvas = document.createElement('canvas');
+    const canvas = document.createElement('canvas');
+    this.sound = new FieldSound(canvas, this);
     this.svg = /** @type {SVGSVGElement} */ (svg('svg', { role: 'group', 'aria-label': 'Frequency field: double-click for a new band' }));
-    place.replaceChildren(this.canvas, this.svg);
+    place.replaceChildren(canvas, this.svg);
     /** @type {Band[]} */
     this.bands = [];
     this.selected = 0;
     this.range = Number(localStorage.getItem('zinc-field-range') ?? 12);
-    /** @type {ArrayLike<number> | null} */
-    this.before = null;
-    /** @type {ArrayLike<number> | null} */
-    this.after = null;
-    /** Third octaves of another part. @type {ArrayLike<number> | null} */
-    this.other = null;
-    /** @type {number[]} */
-    this.collisions = [];
     this.keyGesture = '';
     this.keyedAt = 0;
     this.svg.addEventListener('dblclick', (event) => this.addAt(event));
@@ -58,6 +51,7 @@ export class FrequencyField {
     this.observer.observe(place);
   }
 
+  get margin() { return MARGIN; }
   get width() { return this.place.clientWidth; }
   get height() { return this.place.clientHeight; }
 
@@ -97,13 +91,6 @@ export class FrequencyField {
     this.draw();
   }
 
-  /** Third-octave levels before and after, in dBFS. @param {ArrayLike<number> | null} before @param {ArrayLike<number> | null} after */
-  showSound(before, after) {
-    this.before = before;
-    this.after = after;
-    this.drawSound();
-  }
-
   draw() {
     if (this.width === 0) return;
     const held = this.svg.querySelector('.peg:focus')?.getAttribute('data-band');
@@ -111,7 +98,7 @@ export class FrequencyField {
     this.svg.replaceChildren(...this.scales(), ...this.zones(), ...this.curves());
     this.bands.forEach((band, i) => this.svg.append(this.peg(band, i)));
     if (held) /** @type {SVGElement | null} */ (this.svg.querySelector(`[data-band="${held}"]`))?.focus();
-    this.drawSound();
+    this.sound.draw();
   }
 
   scales() {
@@ -126,7 +113,7 @@ export class FrequencyField {
       out.push(svg('text', { x: MARGIN.left - 6, y: this.y(db) + 4, 'text-anchor': 'end' }, db > 0 ? `+${db}` : String(db).replace('-', '−')));
     }
     for (let level = SOUND[0] + 20; level < SOUND[1]; level += 20) {
-      out.push(svg('text', { x: width - MARGIN.right + 6, y: this.soundY(level) + 4 }, String(level).replace('-', '−')));
+      out.push(svg('text', { x: width - MARGIN.right + 6, y: this.sound.y(level) + 4 }, String(level).replace('-', '−')));
     }
     out.push(svg('text', { x: MARGIN.left - 6, y: 15, 'text-anchor': 'end' }, 'dB'), svg('text', { x: width - MARGIN.right + 6, y: 15 }, 'dBFS'));
     out.push(svg('line', { x1: MARGIN.left, x2: width - MARGIN.right, y1: this.y(0), y2: this.y(0), class: 'zero-line' }));
@@ -309,65 +296,6 @@ export class FrequencyField {
     this.selected = this.bands.length - 1;
     this.change(this.selected, band, newGesture());
     this.onSelect(this.selected);
-  }
-
-  /** @param {number} level */
-  soundY(level) {
-    const bottom = this.height - MARGIN.bottom;
-    return bottom - ((level - SOUND[0]) / (SOUND[1] - SOUND[0])) * (bottom - MARGIN.top);
-  }
-
-  /**
-   * Shows another part beside this one, and where the two collide.
-   * @param {ArrayLike<number> | null} levels its third octaves
-   * @param {number[]} collisions by third octave, 0 to 1
-   */
-  showOther(levels, collisions) {
-    this.other = levels;
-    this.collisions = collisions;
-    this.drawSound();
-  }
-
-  drawSound() {
-    const { ink } = fresh(this.canvas);
-    if (this.other) {
-      const half = 10 ** 0.05;
-      const bottom = this.height - MARGIN.bottom;
-      ink.fillStyle = colour('caution');
-      catalogue.third_octaves.forEach((/** @type {number} */ hz, /** @type {number} */ i) => {
-        ink.globalAlpha = 0.5 * this.collisions[i];
-        ink.fillRect(this.x(hz / half), MARGIN.top, this.x(hz * half) - this.x(hz / half), bottom - MARGIN.top);
-      });
-      ink.globalAlpha = 1;
-      ink.setLineDash([3, 3]);
-      this.steps(ink, this.other, false);
-      ink.setLineDash([]);
-    }
-    if (this.before) this.steps(ink, this.before, true);
-    if (this.after) this.steps(ink, this.after, false);
-  }
-
-  /** @param {CanvasRenderingContext2D} ink @param {ArrayLike<number>} levels @param {boolean} before */
-  steps(ink, levels, before) {
-    const half = 10 ** 0.05;
-    const bottom = this.height - MARGIN.bottom;
-    ink.beginPath();
-    ink.moveTo(this.x(catalogue.third_octaves[0] / half), bottom);
-    catalogue.third_octaves.forEach((/** @type {number} */ hz, /** @type {number} */ i) => {
-      const y = Math.max(MARGIN.top, Math.min(bottom, this.soundY(levels[i])));
-      ink.lineTo(this.x(hz / half), y);
-      ink.lineTo(Math.min(this.width - MARGIN.right, this.x(hz * half)), y);
-    });
-    ink.lineTo(this.width - MARGIN.right, bottom);
-    if (before) {
-      ink.fillStyle = hatch(ink, colour('before-soft'));
-      ink.fill();
-    }
-    ink.strokeStyle = colour(before ? 'before' : 'ink');
-    ink.globalAlpha = before ? 0.8 : 0.6;
-    ink.lineWidth = 1;
-    ink.stroke();
-    ink.globalAlpha = 1;
   }
 
   end() {

@@ -3,10 +3,13 @@
 import { html, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { note } from '../notes.js';
+import { openAddTracks } from './add-tracks.js';
 import { doc } from '../session-frame.js';
 
 /** Taps further apart than this begin a new count. */
 const TAP_PAUSE_MS = 2500;
+/** Rest after the last tap before its tempo is taken. */
+const TAPPED_MS = 1200;
 
 /** @param {number} tempo_bpm */
 const setTempo = (tempo_bpm) => void doc.edit({ edit: 'set-tempo', tempo_bpm, beats_per_bar: doc.session.beats_per_bar }, newGesture());
@@ -21,6 +24,7 @@ export function tempoTools(place) {
   });
   /** @type {number[]} */
   let taps = [];
+  let over = 0;
   const tap = html('button', { type: 'button', className: 'plain-button', title: 'Tap along; four taps or more' }, 'tap');
   tap.addEventListener('click', () => {
     const now = performance.now();
@@ -29,7 +33,9 @@ export function tempoTools(place) {
     if (taps.length < 4) return;
     const tempo = Math.round((600_000 * (taps.length - 1)) / (now - taps[0])) / 10;
     box.value = tempo.toFixed(1);
-    setTempo(tempo);
+    // Once the tapping is over: a tempo draws the page anew.
+    window.clearTimeout(over);
+    over = window.setTimeout(() => setTempo(tempo), TAPPED_MS);
   });
   const file = html('input', { type: 'file', accept: '.mid,.midi', className: 'visually-hidden', id: 'tempo-file', 'aria-label': 'Tempo from a MIDI file' });
   file.addEventListener('change', async () => {
@@ -43,8 +49,8 @@ export function tempoTools(place) {
   place.append(html('label', {}, 'tempo ', box), tap, html('label', { className: 'plain-button', htmlFor: 'tempo-file' }, 'from MIDI'), file);
 }
 
-/** @param {HTMLElement} place @param {() => void} openPath */
-export function sessionTools(place, openPath) {
+/** @param {HTMLElement} place @param {() => void} openPath @param {() => void} openSets */
+export function sessionTools(place, openPath, openSets) {
   const button = (/** @type {string} */ words, /** @type {() => void} */ act, title = '') => {
     const b = html('button', { type: 'button', className: 'plain-button', title }, words);
     b.addEventListener('click', act);
@@ -56,9 +62,11 @@ export function sessionTools(place, openPath) {
     const strip = { id: 0, name: `${role === 'bus' ? 'Bus' : 'Return'} ${taken + 1}`, family: 'Fx', role, feeds: main, controls: {}, rack: { zinc_rack: 1, units: [] } };
     void doc.edit({ edit: 'add-strip', at: doc.session.strips.length, strip });
   };
+  button('+ tracks', () => openAddTracks(), 'Further files into this session; or drop them on the Desk');
   button('+ bus', () => add('bus'), 'A new bus into the main');
   button('+ return', () => add('return'), 'A new parallel path into the main');
   button('signal path', openPath, 'Every block and path of the session');
+  button('sets of units', openSets, 'Units across tracks that are judged together');
   button('faders to 0', () => {
     const edits = doc.session.strips.filter((s) => s.role !== 'main').map((s) => ({ edit: 'set-control', strip: s.id, control: 'level_db', value: 0 }));
     void doc.edit({ edit: 'several', edits });
@@ -68,18 +76,17 @@ export function sessionTools(place, openPath) {
 /** An order that works: foundation first, each group balanced again, ears rested. */
 const ORDER = ['listen to everything raw, note what you hear', 'drums', 'bass', 'balance again', 'guitars', 'keys', 'orchestral', 'voice', 'balance again', 'take a break', 'check on a small speaker and in mono'];
 
-/** A light checklist, kept in this browser and never in the way. @param {HTMLElement} place */
+/** A light checklist, kept with the session and never in the way. @param {HTMLElement} place */
 export function orderOfWork(place) {
-  const key = `zinc-order-${doc.id}`;
-  /** @type {boolean[]} */
-  const done = JSON.parse(localStorage.getItem(key) ?? '[]');
+  const done = new Set(doc.session.notebook.done);
   const count = html('summary', { className: 'plain-button' });
-  const show = () => { count.textContent = `order of work ${ORDER.filter((_, i) => done[i]).length}/${ORDER.length}`; };
+  const show = () => { count.textContent = `order of work ${done.size}/${ORDER.length}`; };
   const items = ORDER.map((words, i) => {
-    const box = html('input', { type: 'checkbox', checked: done[i] === true });
+    const box = html('input', { type: 'checkbox', checked: done.has(i) });
     box.addEventListener('change', () => {
-      done[i] = box.checked;
-      localStorage.setItem(key, JSON.stringify(done));
+      if (box.checked) done.add(i);
+      else done.delete(i);
+      void doc.edit({ edit: 'note', note: { entry: 'done', steps: [...done].sort((a, b) => a - b) } });
       show();
     });
     return html('label', { className: 'choose-row' }, box, words);

@@ -6,7 +6,7 @@ import { newGesture } from '../../session/document.js';
 import { doc } from '../session-frame.js';
 import { kindOf } from '../bench/wire.js';
 
-const BLOCK = { width: 196, height: 30, gap: 7, column: 300, top: 34, left: 16 };
+const BLOCK = { width: 196, height: 30, gap: 13, column: 300, top: 34, left: 16 };
 
 /** @typedef {{ id: number, name: string, family: string, role: string, units: { id: number, kind: string, on: boolean }[], output_latency: number, remark: string | null, depth: number }} Block */
 
@@ -86,6 +86,7 @@ function block(node, { x, y }) {
   const name = svg('text', { x: 8, y: 19, class: 'path-name', tabindex: 0, role: 'button', 'aria-pressed': String(strip.controls.muted), 'aria-label': `${strip.name}, ${strip.controls.muted ? 'muted' : 'sounding'}: mute` }, strip.name.length > 17 ? `${strip.name.slice(0, 16)}…` : strip.name);
   press(name, () => void doc.edit({ edit: 'set-control', strip: node.id, control: 'muted', value: !strip.controls.muted }));
   group.append(name);
+  if (node.output_latency > 0) group.append(svg('text', { x: BLOCK.width - 2, y: -2, class: 'path-late', 'text-anchor': 'end' }, `${node.output_latency} frames late`));
   strip.rack.units.forEach((unit, i) => {
     const letters = kindOf(unit.kind).name.split(' ').map((/** @type {string} */ w) => w[0]).join('');
     const left = BLOCK.width - 8 - (strip.rack.units.length - i) * 20;

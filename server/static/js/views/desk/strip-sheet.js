@@ -2,15 +2,27 @@
 /** One strip's paths and origin: what it is, what it feeds, sends, polarity, delay, what the import check found. */
 import { Rule } from '../../controls/rule.js';
 import { lamp, tabs } from '../../controls/tabs.js';
-import { catalogue, parameter } from '../../engine/ask.js';
+import { ask, catalogue, parameter } from '../../engine/ask.js';
 import { html, signed } from '../../draw/svg.js';
 import { longWork, request } from '../../session/api.js';
 import { newGesture } from '../../session/document.js';
+import { host } from '../listen-bar.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 
 /** @typedef {import('../../session/document.js').Strip} Strip */
 /** @typedef {{ fault: string, sentence: string, mend: string, edits: any[] }} Finding */
+/** @typedef {{ findings: Finding[], plays: [number, number][] }} Check what the import check found, and where it plays in frames of the recording */
+
+/** @type {Check} */
+const NOTHING = { findings: [], plays: [] };
+/** Most stretches listed. */
+const MOST_STRETCHES = 8;
+
+/** Hears some strips alone; what the Desk says it is. @type {(strips: number[]) => void} */
+let hear = () => {};
+/** @param {(strips: number[]) => void} by */
+export const hearBy = (by) => { hear = by; };
 
 /** @type {HTMLElement | null} */
 let sheet = null;
@@ -22,9 +34,9 @@ const make = (edit, gesture) => void doc.edit({ strip: shown, ...edit }, gesture
 /**
  * Opens the sheet of a strip, or closes it when it is open.
  * @param {number} id
- * @param {Finding[]} findings
+ * @param {Check} check
  */
-export function openSheet(id, findings) {
+export function openSheet(id, check) {
   const again = sheet && shown === id;
   sheet?.remove();
   sheet = null;
@@ -32,14 +44,15 @@ export function openSheet(id, findings) {
   shown = id;
   const strip = doc.find(id);
   const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
-  const opened = html('aside', { className: 'strip-sheet panel', 'aria-label': `Paths of ${strip.name}` },
+  const opened = html('aside', { className: 'strip-sheet panel', tabIndex: -1, 'aria-label': `Paths of ${strip.name}` },
     html('header', {}, html('span', { className: 'mark', data: { family: strip.family } }, strip.family), html('h2', {}, strip.name), close));
-  close.addEventListener('click', () => openSheet(id, []));
-  opened.append(...(strip.role === 'main' ? [] : [...what(strip), ...found(findings), ...paths(strip), ...origin(strip), ...actions(strip)]));
+  close.addEventListener('click', () => openSheet(id, NOTHING));
+  opened.append(...(strip.role === 'main' ? [] : [...what(strip), ...found(check.findings), ...where(strip, check.plays), ...paths(strip), ...origin(strip), ...actions(strip)]));
   document.body.append(opened);
   sheet = opened;
   if (strip.role === 'return') void remark(opened, id);
-  close.focus();
+  // Not on a button: Space goes on playing and stopping.
+  opened.focus();
 }
 
 /** What the core has to say about a parallel path. @param {HTMLElement} place @param {number} id */
@@ -49,11 +62,13 @@ async function remark(place, id) {
   if (words) place.append(html('section', {}, html('p', { className: 'caution' }, words)));
 }
 
-/** Draws the sheet again after a change of its strip. @param {number} id @param {Finding[]} findings */
-export function refreshSheet(id, findings) {
+/** Draws the sheet again after a change of its strip. @param {number} id @param {Check} check */
+export function refreshSheet(id, check) {
   if (!sheet || shown !== id) return;
-  openSheet(id, []);
-  openSheet(id, findings);
+  // The rule in hand shows its own change; another one in its place would end the drag.
+  if (sheet.contains(document.activeElement) && document.activeElement?.classList.contains('rule-scale')) return;
+  openSheet(id, NOTHING);
+  openSheet(id, check);
 }
 
 /** @param {string} title @param {...(Node | string)} parts */
@@ -94,6 +109,20 @@ function found(findings) {
     mend.addEventListener('click', () => void doc.edit({ edit: 'several', edits: finding.edits }));
     return html('p', { className: 'finding' }, finding.sentence, ' ', mend);
   }))];
+}
+
+/** Where a track plays, to go there. @param {Strip} strip @param {[number, number][]} plays */
+function where(strip, plays) {
+  if (plays.length === 0) return [];
+  const start = strip.audio?.start ?? 0;
+  const time = (/** @type {number} */ frame) => `${Math.floor(frame / doc.session.rate / 60)}:${((frame / doc.session.rate) % 60).toFixed(1).padStart(4, '0')}`;
+  const places = plays.slice(0, MOST_STRETCHES).map(([from, to]) => {
+    const go = html('button', { type: 'button', className: 'plain-button', title: 'Go there' }, `${time(start + from)} – ${time(start + to)}`);
+    go.addEventListener('click', () => host.seek(start + from));
+    return go;
+  });
+  const more = plays.length > MOST_STRETCHES ? [html('span', { className: 'quiet' }, `and ${plays.length - MOST_STRETCHES} more`)] : [];
+  return [group('Where it plays', html('p', { className: 'stretches' }, ...places, ...more))];
 }
 
 /** Strips that can take sound in from this one. @param {Strip} strip @param {string[]} roles @returns {[string, string][]} */
@@ -150,6 +179,9 @@ function together(strip) {
     void doc.edit({ edit: 'several', edits });
   });
   if (!partner) return [choose];
+  const which = tabs([{ id: 'first', label: 'this' }, { id: 'second', label: 'partner' }, { id: 'both', label: 'both' }, { id: 'mix', label: 'mix' }], 'mix', 'Hear of this take', (id) => {
+    hear({ first: [strip.id], second: [partner.id], both: [strip.id, partner.id], mix: [] }[id] ?? []);
+  });
   const measure = html('button', { type: 'button', className: 'plain-button' }, `measure against ${partner.name}`);
   const said = html('p', { className: 'quiet', role: 'status' });
   measure.addEventListener('click', async () => {
@@ -167,7 +199,20 @@ function together(strip) {
       note(error instanceof Error ? error.message : String(error));
     }
   });
-  return [choose, measure, said];
+  return [choose, html('div', { className: 'sheet-line' }, html('span', {}, 'hear'), which), ratio(strip, partner), measure, said];
+}
+
+/** How both recordings share the sound; their sum keeps its level. @param {Strip} first @param {Strip} second */
+function ratio(first, second) {
+  const levels = () => ({ first_db: Number(doc.find(first.id).controls.level_db), second_db: Number(doc.find(second.id).controls.level_db) });
+  return new Rule({
+    table: 'take', param: 'share', of: `${first.name} and ${second.name}`, value: ask({ ask: 'take', ...levels() }).share,
+    onChange: (share, gesture) => {
+      const to = ask({ ask: 'take', ...levels(), share: Number(share) });
+      void doc.edit({ edit: 'set-control', strip: first.id, control: 'level_db', value: to.first_db }, `${gesture}-1`);
+      void doc.edit({ edit: 'set-control', strip: second.id, control: 'level_db', value: to.second_db }, `${gesture}-2`);
+    },
+  }).element;
 }
 
 /** @param {Strip} strip */

@@ -1,9 +1,11 @@
 //! Edits of the paths between strips, and the check that they lead somewhere and run
 //! in no circle.
 
-use super::document::{Role, Session};
-use super::edit::{Applied, Edit, EditError, strip_mut};
-use super::routing::{Send, edges, order};
+use super::error::EditError;
+use super::{Applied, Edit, strip_mut};
+use crate::session::document::OFF_DB;
+use crate::session::routing::{edges, order};
+use crate::session::{Role, Send, Session};
 
 /// Most sends of one strip; a guard, far above any use.
 const MOST_SENDS: usize = 32;
@@ -65,7 +67,7 @@ pub(super) fn set_sends(session: &mut Session, id: u32, sends: &[Send]) -> Appli
     if sends.len() > MOST_SENDS {
         return Err(EditError::NoSuchPath(format!("a strip has at most {MOST_SENDS} sends")));
     }
-    if sends.iter().any(|s| !(super::document::OFF_DB..=12.0).contains(&s.level_db)) {
+    if sends.iter().any(|s| !(OFF_DB..=12.0).contains(&s.level_db)) {
         return Err(EditError::BadNumber("a send's level is -90 (off) to +12 dB; the old one was kept"));
     }
     let strip = strip_mut(session, id)?;

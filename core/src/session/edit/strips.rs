@@ -1,0 +1,113 @@
+//! Edits of strips: their controls, names and notes, which there are and in what order.
+
+use serde_json::Value as Json;
+
+use super::error::EditError;
+use super::{Applied, Edit, MAX_NAME, paths, strip_mut};
+use crate::rack::UnitSpec;
+use crate::session::{Family, Part, Role, Session, Strip};
+
+pub(super) fn set_control(session: &mut Session, id: u32, control: &str, value: &Json) -> Applied {
+    let strip = strip_mut(session, id)?;
+    let before = strip.controls.to_json();
+    strip.set_control(control, value).map_err(EditError::Control)?;
+    let old = before.get(control).cloned().unwrap_or(Json::Null);
+    let edit = |value| Edit::SetControl { strip: id, control: control.to_string(), value };
+    Ok((edit(value.clone()), edit(old)))
+}
+
+pub(super) fn rename(session: &mut Session, id: u32, name: &str) -> Applied {
+    let name = name.trim();
+    if name.is_empty() || name.chars().count() > MAX_NAME {
+        return Err(EditError::BadText("a name needs 1 to 80 characters; the old name was kept"));
+    }
+    let strip = strip_mut(session, id)?;
+    let old = std::mem::replace(&mut strip.name, name.to_string());
+    Ok((Edit::Rename { strip: id, name: name.to_string() }, Edit::Rename { strip: id, name: old }))
+}
+
+pub(super) fn set_note(session: &mut Session, id: u32, note: &str) -> Applied {
+    if note.chars().count() > 2000 {
+        return Err(EditError::BadText("a note holds 2000 characters; the old note was kept"));
+    }
+    let strip = strip_mut(session, id)?;
+    let old = std::mem::replace(&mut strip.note, note.to_string());
+    Ok((Edit::SetNote { strip: id, note: note.to_string() }, Edit::SetNote { strip: id, note: old }))
+}
+
+pub(super) fn add_strip(session: &mut Session, at: usize, strip: &Json) -> Applied {
+    let mut strip = Strip::from_json(strip).map_err(EditError::Strip)?;
+    if strip.role == Role::Main {
+        return Err(EditError::BadText("a session has one main already"));
+    }
+    if strip.id == 0 || session.strip(strip.id).is_some() {
+        strip.id = session.take_id();
+    }
+    // A copy of a strip brings units along that are known already.
+    for unit in &mut strip.rack.units {
+        let known = |u: &UnitSpec| u.id == unit.id;
+        if unit.id == 0 || session.strips.iter().any(|s| s.rack.units.iter().any(known)) {
+            unit.id = session.take_id();
+        }
+    }
+    let (id, json) = (strip.id, strip.to_json());
+    let at = at.min(session.strips.len() - 1);
+    session.strips.insert(at, strip);
+    paths::checked_if(true, session, (Edit::AddStrip { at, strip: json }, Edit::RemoveStrip { strip: id }))
+}
+
+pub(super) fn remove_strip(session: &mut Session, id: u32) -> Applied {
+    let at = session.strips.iter().position(|s| s.id == id).ok_or(EditError::NoStrip(id))?;
+    if session.main_id() == id {
+        return Err(EditError::InUse("a session needs its main".into()));
+    }
+    if let Some(why) = paths::who_uses(session, id) {
+        return Err(EditError::InUse(why));
+    }
+    let removed = session.strips.remove(at);
+    Ok((Edit::RemoveStrip { strip: id }, Edit::AddStrip { at, strip: removed.to_json() }))
+}
+
+pub(super) fn move_strip(session: &mut Session, id: u32, to: usize) -> Applied {
+    let at = session.strips.iter().position(|s| s.id == id).ok_or(EditError::NoStrip(id))?;
+    if session.main_id() == id {
+        return Err(EditError::InUse("the main stays last".into()));
+    }
+    let moved = session.strips.remove(at);
+    let to = to.min(session.strips.len() - 1);
+    session.strips.insert(to, moved);
+    Ok((Edit::MoveStrip { strip: id, to }, Edit::MoveStrip { strip: id, to: at }))
+}
+
+pub(super) fn set_part(session: &mut Session, id: u32, part: Part, family: Family, guessed: bool) -> Applied {
+    let strip = strip_mut(session, id)?;
+    let edit = |s: &Strip| Edit::SetPart { strip: id, part: s.part, family: s.family, guessed: s.guessed };
+    let before = edit(strip);
+    (strip.part, strip.family, strip.guessed) = (part, family, guessed);
+    Ok((edit(strip), before))
+}
+
+pub(super) fn set_take_set(session: &mut Session, id: u32, set: u32) -> Applied {
+    let strip = strip_mut(session, id)?;
+    if !strip.is_track() {
+        return Err(EditError::BadText("only tracks belong to a set of recordings"));
+    }
+    let old = std::mem::replace(&mut strip.take_set, set);
+    Ok((Edit::SetTakeSet { strip: id, set }, Edit::SetTakeSet { strip: id, set: old }))
+}
+
+/// Latest start of a track: a day into the song at 384 kHz.
+const LATEST_START: u64 = 24 * 3600 * 384_000;
+
+pub(super) fn set_start(session: &mut Session, id: u32, start: u64) -> Applied {
+    if start > LATEST_START {
+        return Err(EditError::BadNumber("a track begins within a day; it was left where it was"));
+    }
+    match &mut strip_mut(session, id)?.role {
+        Role::Track(audio) => {
+            let old = std::mem::replace(&mut audio.start, start);
+            Ok((Edit::SetStart { strip: id, start }, Edit::SetStart { strip: id, start: old }))
+        }
+        _ => Err(EditError::BadText("only tracks begin somewhere")),
+    }
+}

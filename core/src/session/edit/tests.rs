@@ -1,0 +1,193 @@
+use super::*;
+use crate::rack::UnitSpec;
+use crate::session::{AudioRef, Role};
+use proptest::prelude::*;
+use serde_json::json;
+
+fn session() -> Session {
+    let mut s = Session::new("test", 48_000);
+    let bus = s.add_strip("Guitars", Family::Gt, Role::Bus, 1);
+    s.add_strip("Room", Family::Fx, Role::Return, 1);
+    let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 1000, start: 0 };
+    let track = s.add_strip("Lead", Family::Gt, Role::Track(audio), bus);
+    for kind in crate::unit::catalogue::KINDS {
+        s.add_unit(track, UnitSpec::new(kind));
+    }
+    s
+}
+
+fn any_edit() -> impl Strategy<Value = Edit> {
+    let strip = 0u32..6;
+    prop_oneof![
+        (strip.clone(), -100.0f64..20.0).prop_map(|(strip, v)| Edit::SetControl {
+            strip,
+            control: "level_db".into(),
+            value: json!(v)
+        }),
+        (strip.clone(), ".{0,5}").prop_map(|(strip, name)| Edit::Rename { strip, name }),
+        (strip.clone(), 0usize..5, 5.0f64..30_000.0).prop_map(|(strip, at, hz)| Edit::AddUnit {
+            strip,
+            at,
+            unit: json!({"kind": "surgical-eq", "params": {"bands": [{"freq_hz": hz}]}})
+        }),
+        (strip.clone(), 0u32..12).prop_map(|(strip, unit)| Edit::RemoveUnit { strip, unit }),
+        (strip.clone(), 0u32..12, 0usize..5).prop_map(|(strip, unit, to)| Edit::MoveUnit { strip, unit, to }),
+        (strip.clone(), 0u32..12, 0.5f64..30.0).prop_map(|(strip, unit, ratio)| Edit::SetUnit {
+            strip,
+            unit: json!({"id": unit, "kind": "compressor", "params": {"ratio": ratio}})
+        }),
+        strip.clone().prop_map(|strip| Edit::ReplaceRack {
+            strip,
+            rack: json!({"zinc_rack": 1, "units": [{"kind": "compressor"}]})
+        }),
+        strip.clone().prop_map(|strip| Edit::RemoveStrip { strip }),
+        (strip.clone(), 0u32..6).prop_map(|(strip, to)| Edit::SetFeeds { strip, to }),
+        (strip.clone(), prop::collection::vec((0u32..6, -95.0f64..13.0, any::<bool>()), 0..3)).prop_map(
+            |(strip, sends)| Edit::SetSends {
+                strip,
+                sends: sends
+                    .into_iter()
+                    .map(|(to, level_db, before_fader)| Send { to, level_db, before_fader })
+                    .collect()
+            }
+        ),
+        (strip.clone(), 0usize..6).prop_map(|(strip, to)| Edit::MoveStrip { strip, to }),
+        (strip.clone(), 0u32..12, 0u32..6).prop_map(|(strip, unit, key)| Edit::SetUnit {
+            strip,
+            unit: json!({"id": unit, "kind": "compressor", "key": {"strip": key}})
+        }),
+        (strip.clone(), 0u32..3).prop_map(|(strip, set)| Edit::SetTakeSet { strip, set }),
+        (strip.clone(), prop::collection::vec(0u32..6, 0..3))
+            .prop_map(|(strip, with)| Edit::Note { note: Entry::Partners { strip, with } }),
+        (strip, any::<bool>()).prop_map(|(strip, guessed)| Edit::SetPart {
+            strip,
+            part: Part::Organ,
+            family: Family::Ky,
+            guessed
+        }),
+        (0u32..6, 0u64..1000).prop_map(|(strip, start)| Edit::SetStart { strip, start }),
+        (0.0f64..500.0, 0u32..20).prop_map(|(tempo_bpm, beats_per_bar)| Edit::SetTempo { tempo_bpm, beats_per_bar }),
+        (0u64..10, 0u64..10)
+            .prop_map(|(start, end)| Edit::SetSections { sections: vec![Section { name: "A".into(), start, end }] }),
+    ]
+}
+
+/// Any edit, or a few as one.
+fn any_change() -> impl Strategy<Value = Edit> {
+    prop_oneof![
+        4 => any_edit(),
+        1 => prop::collection::vec(any_edit(), 0..4).prop_map(|edits| Edit::Several { edits }),
+    ]
+}
+
+proptest! {
+    #[test]
+    fn any_run_of_edits_is_taken_back_by_its_inverses(edits in prop::collection::vec(any_change(), 1..30)) {
+        let before = session();
+        let mut now = before.clone();
+        let mut inverses = Vec::new();
+        let mut states = Vec::new();
+        for edit in &edits {
+            let state = now.clone();
+            match edit.apply(&mut now) {
+                Ok((applied, inverse)) => {
+                    inverses.push((applied, inverse));
+                    states.push(state);
+                }
+                // A refused edit must leave the document as it was.
+                Err(_) => prop_assert_eq!(&now, &state),
+            }
+        }
+        let after = now.clone();
+        for ((_, inverse), state) in inverses.iter().zip(&states).rev() {
+            inverse.apply(&mut now).unwrap();
+            prop_assert_eq!(&now.strips, &state.strips);
+            prop_assert_eq!(&now.sections, &state.sections);
+            prop_assert_eq!(now.tempo_bpm, state.tempo_bpm);
+            prop_assert_eq!(&now.notebook, &state.notebook);
+        }
+        for (applied, _) in &inverses {
+            applied.apply(&mut now).unwrap();
+        }
+        prop_assert_eq!(&now.strips, &after.strips);
+    }
+
+    #[test]
+    fn documents_survive_json(edits in prop::collection::vec(any_change(), 1..20)) {
+        let mut s = session();
+        for edit in &edits {
+            let _ = edit.apply(&mut s);
+        }
+        prop_assert_eq!(Session::from_json(&s.to_json()).unwrap(), s);
+    }
+}
+
+#[test]
+fn a_circle_is_refused_with_its_path_and_nothing_changes() {
+    let mut s = session();
+    let (bus, room, lead) = (2, 3, 4);
+    let send = |to| vec![Send { to, level_db: -6.0, before_fader: false }];
+    Edit::SetSends { strip: bus, sends: send(room) }.apply(&mut s).unwrap();
+    let before = s.clone();
+    let circle = Edit::SetFeeds { strip: room, to: bus }.apply(&mut s).unwrap_err().to_string();
+    assert!(circle.contains("Guitars > Room > Guitars") || circle.contains("Room > Guitars > Room"), "{circle}");
+    let keyed = json!({"kind": "compressor", "key": {"strip": bus}});
+    let circle = Edit::AddUnit { strip: lead, at: 0, unit: keyed }.apply(&mut s).unwrap_err().to_string();
+    assert!(circle.contains("Lead > Guitars > Lead") || circle.contains("Guitars > Lead > Guitars"), "{circle}");
+    assert_eq!(before.strips, s.strips);
+}
+
+#[test]
+fn paths_lead_only_where_sound_can_go() {
+    let mut s = session();
+    for (edit, why) in [
+        (Edit::SetFeeds { strip: 4, to: 99 }, "must feed a bus or the main"),
+        (Edit::SetFeeds { strip: 2, to: 4 }, "must feed a bus or the main"),
+        (Edit::SetFeeds { strip: 1, to: 2 }, "the main feeds the listener"),
+        (
+            Edit::SetSends { strip: 4, sends: vec![Send { to: 1, level_db: 0.0, before_fader: false }] },
+            "buses and returns only",
+        ),
+        (
+            Edit::AddUnit { strip: 4, at: 0, unit: json!({"kind": "compressor", "key": "outside"}) },
+            "not in this session",
+        ),
+    ] {
+        assert!(edit.apply(&mut s).unwrap_err().to_string().contains(why), "{edit:?}");
+    }
+}
+
+#[test]
+fn several_edits_are_all_made_or_none() {
+    let mut s = session();
+    let before = s.clone();
+    let level = |value: f64| Edit::SetControl { strip: 2, control: "level_db".into(), value: json!(value) };
+    assert!(Edit::Several { edits: vec![level(-3.0), level(99.0)] }.apply(&mut s).is_err());
+    assert_eq!(s, before);
+    let (_, inverse) = Edit::Several { edits: vec![level(-3.0), level(-6.0)] }.apply(&mut s).unwrap();
+    assert_eq!(s.strip(2).unwrap().controls.number("level_db"), -6.0);
+    inverse.apply(&mut s).unwrap();
+    assert_eq!(s, before);
+}
+
+#[test]
+fn a_copy_of_a_strip_gets_units_of_its_own() {
+    let mut s = session();
+    let mut lead = s.strip(4).unwrap().to_json();
+    lead["id"] = json!(0);
+    Edit::AddStrip { at: 0, strip: lead }.apply(&mut s).unwrap();
+    let mut ids: Vec<u32> = s.strips.iter().flat_map(|s| s.rack.units.iter().map(|u| u.id)).collect();
+    let count = ids.len();
+    ids.sort_unstable();
+    ids.dedup();
+    let kinds = crate::unit::catalogue::KINDS.len();
+    assert_eq!((count, ids.len()), (2 * kinds, 2 * kinds));
+}
+
+#[test]
+fn a_bus_that_is_fed_and_the_main_cannot_be_removed() {
+    let mut s = session();
+    let bus = s.buses().next().unwrap().id;
+    assert!(Edit::RemoveStrip { strip: bus }.apply(&mut s).unwrap_err().to_string().contains("Lead feeds it"));
+    assert!(Edit::RemoveStrip { strip: 1 }.apply(&mut s).is_err());
+}

@@ -1,0 +1,75 @@
+//! Edits of racks: units put in, taken out, moved, set.
+
+use serde_json::Value as Json;
+
+use super::error::EditError;
+use super::{Applied, Edit, paths, strip_mut};
+use crate::rack::spec::MAX_UNITS;
+use crate::rack::{RackSpec, UnitSpec};
+use crate::session::{Session, Strip};
+
+fn unit_at(strip: &Strip, unit: u32) -> Result<usize, EditError> {
+    strip.rack.units.iter().position(|u| u.id == unit).ok_or(EditError::NoUnit(unit))
+}
+
+fn read_unit(json: &Json, number: usize) -> Result<UnitSpec, EditError> {
+    UnitSpec::from_json(json, number).map_err(EditError::Rack)
+}
+
+pub(super) fn add_unit(session: &mut Session, id: u32, at: usize, unit: &Json) -> Applied {
+    let mut unit = read_unit(unit, at + 1)?;
+    let strip = session.strip(id).ok_or(EditError::NoStrip(id))?;
+    if strip.rack.units.len() >= MAX_UNITS {
+        return Err(EditError::RackFull);
+    }
+    let taken = |unit_id| session.strips.iter().any(|s| s.rack.units.iter().any(|u| u.id == unit_id));
+    if unit.id == 0 || taken(unit.id) {
+        unit.id = session.take_id();
+    }
+    let unit_id = unit.id;
+    let (json, keyed) = (unit.to_json(), unit.key.is_some());
+    let strip = strip_mut(session, id)?;
+    let at = at.min(strip.rack.units.len());
+    strip.rack.units.insert(at, unit);
+    let applied = (Edit::AddUnit { strip: id, at, unit: json }, Edit::RemoveUnit { strip: id, unit: unit_id });
+    paths::checked_if(keyed, session, applied)
+}
+
+pub(super) fn remove_unit(session: &mut Session, id: u32, unit: u32) -> Applied {
+    let strip = strip_mut(session, id)?;
+    let at = unit_at(strip, unit)?;
+    let removed = strip.rack.units.remove(at);
+    Ok((Edit::RemoveUnit { strip: id, unit }, Edit::AddUnit { strip: id, at, unit: removed.to_json() }))
+}
+
+pub(super) fn move_unit(session: &mut Session, id: u32, unit: u32, to: usize) -> Applied {
+    let strip = strip_mut(session, id)?;
+    let at = unit_at(strip, unit)?;
+    let moved = strip.rack.units.remove(at);
+    let to = to.min(strip.rack.units.len());
+    strip.rack.units.insert(to, moved);
+    Ok((Edit::MoveUnit { strip: id, unit, to }, Edit::MoveUnit { strip: id, unit, to: at }))
+}
+
+pub(super) fn set_unit(session: &mut Session, id: u32, unit: &Json) -> Applied {
+    let unit = read_unit(unit, 1)?;
+    let strip = strip_mut(session, id)?;
+    let at = unit_at(strip, unit.id)?;
+    let (json, keyed) = (unit.to_json(), unit.key.is_some());
+    let old = std::mem::replace(&mut strip.rack.units[at], unit);
+    let applied = (Edit::SetUnit { strip: id, unit: json }, Edit::SetUnit { strip: id, unit: old.to_json() });
+    paths::checked_if(keyed, session, applied)
+}
+
+pub(super) fn replace_rack(session: &mut Session, id: u32, rack: &Json) -> Applied {
+    let mut rack = RackSpec::from_json(rack).map_err(EditError::Rack)?;
+    session.strip(id).ok_or(EditError::NoStrip(id))?;
+    for unit in rack.units.iter_mut().filter(|u| u.id == 0) {
+        unit.id = session.take_id();
+    }
+    let (json, keyed) = (rack.to_json(), rack.units.iter().any(|u| u.key.is_some()));
+    let strip = strip_mut(session, id)?;
+    let old = std::mem::replace(&mut strip.rack, rack);
+    let applied = (Edit::ReplaceRack { strip: id, rack: json }, Edit::ReplaceRack { strip: id, rack: old.to_json() });
+    paths::checked_if(keyed, session, applied)
+}

@@ -1,0 +1,79 @@
+// @ts-check
+/** What every unit's panel has: head, rules, values that come from elsewhere. */
+import { lamp } from '../../controls/tabs.js';
+import { Rule } from '../../controls/rule.js';
+import { html } from '../../draw/svg.js';
+import { newGesture } from '../../session/document.js';
+import { kindOf } from './wire.js';
+
+/** @typedef {import('../../session/document.js').Unit} Unit */
+
+/** What every unit's panel has. */
+export class Panel {
+  /**
+   * @param {HTMLElement} place
+   * @param {Unit} unit
+   * @param {import('../../session/document.js').Session} session
+   * @param {(unit: Unit, gesture: string) => void} onChange
+   */
+  constructor(place, unit, session, onChange) {
+    this.place = place;
+    this.unit = unit;
+    this.session = session;
+    this.onChange = onChange;
+    /** @type {any} */
+    this.treatment = null;
+    this.station = 0;
+    /** The row in hand, for units that have rows. */
+    this.selected = 0;
+    /** @type {[Rule, () => number][]} */
+    this.rules = [];
+  }
+
+  /** @param {Partial<Unit>} part @param {string} gesture */
+  change(part, gesture) {
+    this.unit = { ...this.unit, ...part };
+    this.onChange(this.unit, gesture);
+  }
+
+  /** @param {Record<string, unknown>} part @param {string} gesture */
+  changeParams(part, gesture) {
+    this.change({ params: { ...this.unit.params, ...part } }, gesture);
+  }
+
+  /** @param {...Node} extra */
+  head(...extra) {
+    const kind = kindOf(this.unit.kind);
+    const why = html('input', { className: 'unit-why', value: this.unit.why, placeholder: 'what is it here for?', 'aria-label': 'What this unit is here for', maxLength: 2000 });
+    why.addEventListener('change', () => this.change({ why: why.value }, newGesture()));
+    this.onLamp = lamp(this.unit.on, 'on', (on) => {
+      this.onLamp.setAttribute('aria-pressed', String(on));
+      this.change({ on }, newGesture());
+    });
+    const common = html('span', { className: 'unit-common' });
+    for (const param of /** @type {const} */ (['mix', 'trim_db'])) {
+      const rule = new Rule({ table: 'common', param, of: kind.name, value: this.unit[param], onChange: (value, gesture) => this.change({ [param]: value }, gesture) });
+      this.rules.push([rule, () => this.unit[param]]);
+      common.append(rule.element);
+    }
+    return html('div', { className: 'unit-head' }, html('h2', {}, kind.name), why, common, this.onLamp, ...extra);
+  }
+
+  /** The same unit with other values (undo, another window). @param {Unit} unit */
+  take(unit) {
+    this.unit = unit;
+    this.onLamp?.setAttribute('aria-pressed', String(unit.on));
+    for (const [rule, value] of this.rules) rule.set(value());
+  }
+
+  /** @param {any} treatment @param {number} station */
+  evidence(treatment, station) {
+    this.treatment = treatment;
+    this.station = station;
+  }
+
+  /** @param {import('../../engine/host.js').Report} _report */
+  follow(_report) {}
+
+  end() {}
+}
