@@ -104,8 +104,8 @@ test('tempo is tapped, a section is drawn with the pointer, the order of work is
   assert.deepEqual(session.sections, [{ name: 'Refrain', start: 10 * RATE, end: 20 * RATE }]);
   assert.equal(await page.locator('.order-of-work summary').textContent(), 'order of work 1/11');
   assert.deepEqual(session.notebook.done, [2]);
-  // Track, rack, tempo, section; a tick is no step of undo.
-  assert.equal(await page.evaluate(() => window.zincRack.doc.undo), 4);
+  // Rack, tempo, section; a tick is no step of undo.
+  assert.equal(await page.evaluate(() => window.zincRack.doc.undo), 3);
   assert.deepEqual(faults, []);
   await close();
 });

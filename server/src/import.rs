@@ -52,7 +52,12 @@ pub fn shelve(app: &App, name: &str, sound: &Decoded) -> Result<AudioRef, Box<dy
     let mut writer = SampleWriter::create(&temporary)?;
     writer.write(&sound.samples)?;
     writer.finish()?;
-    put_on_shelf(app, name, &temporary, sound.channels, sound.rate, sound.frames() as u64, None)
+    let audio = put_on_shelf(app, name, &temporary, sound.channels, sound.rate, sound.frames() as u64, None)?;
+    let mut measured = Measured::new(sound.rate, sound.channels);
+    measured.push(&sound.samples);
+    measured.flush();
+    app.store.put_intake(&audio.hash, &measured.intake.finish())?;
+    Ok(audio)
 }
 
 fn put_on_shelf(
