@@ -234,3 +234,34 @@ fn an_edit_of_the_paths_says_that_another_mix_is_needed() {
     let sends = Edit::SetSends { strip: track, sends: vec![send] };
     assert!(!player.edit(&sends).expect("valid"), "a new send does not");
 }
+
+#[test]
+fn the_report_ends_with_the_movement_of_each_band_of_the_watched_unit() {
+    let (mut session, track) = (Session::new("moves", 48_000), 2);
+    let audio = AudioRef { hash: "ab".into(), channels: 1, frames: CHUNK as u64, start: 0 };
+    session.add_strip("Bass", Family::Bs, Role::Track(audio), 1);
+    let dynamic = json!({"threshold_db": -40, "ratio": 100, "range_db": 4, "attack_ms": 0});
+    let bands = json!([{"freq_hz": 100, "gain_db": 3}, {"freq_hz": 1000, "gain_db": -1, "q": 1, "dynamic": dynamic}]);
+    let unit = json!({"kind": "surgical-eq", "params": {"bands": bands}});
+    session.add_unit(track, UnitSpec::from_json(&unit, 1).expect("valid"));
+    let setup = Setup {
+        session,
+        view: View { strip: track, with: Vec::new() },
+        reference: None,
+        lanes: vec![0],
+        reference_lanes: Vec::new(),
+    };
+    let mut player = Player::new(setup).expect("a valid setup");
+    player.set_store(0, 1, CHUNK as u64, 0);
+    let tone: Vec<f32> =
+        (0..CHUNK).map(|i| (0.5 * (std::f64::consts::TAU * 1000.0 * i as f64 / 48_000.0).sin()) as f32).collect();
+    player.put_chunk(0, 0, &tone);
+    player.play();
+    let mut block = StereoBlock::default();
+    (0..40).for_each(|_| player.process(&mut block));
+    let mut report = Vec::new();
+    player.report(&mut report);
+    let moves = &report[report.len() - 2..];
+    assert_eq!(moves[0], 0.0, "a band without dynamics stands still");
+    assert!((moves[1] + 4.0).abs() < 0.01, "moved by {}", moves[1]);
+}

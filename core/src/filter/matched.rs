@@ -5,7 +5,8 @@
 //! cannot give is a high-frequency roll-off (zeros at infinity): a low-pass
 //! gets one real zero placed so that the magnitude at half the rate is the
 //! analog one (the numerator of Vicanek, *Matched Second Order Digital
-//! Filters*, 2016, with Nyquist in place of the corner). The small error that
+//! Filters*, 2016, with Nyquist in place of the corner). So does a section whose zeros
+//! lie beyond half the rate. The small error that
 //! remains near half the rate is taken out for the whole equaliser at once by
 //! [`super::correction`].
 //!
@@ -21,17 +22,38 @@ use crate::signal::math::{Complex, PI, TAU, cos, cosh, exp};
 pub fn matched(analog: &AnalogSection, rate: f64) -> SectionDesign {
     let w = TAU * analog.corner_hz / rate;
     let a = mapped_roots(&analog.den, w);
-    let [n0, n1, n2] = analog.num;
-    if n1 == 0.0 && n2 == 0.0 {
+    let [_, n1, n2] = analog.num;
+    if n1 == 0.0 && (n2 == 0.0 || zero_hz(analog) > HIGHEST_ZERO * rate) {
         return low_pass(analog, a, rate);
     }
     let b = mapped_roots(&analog.num, w);
     let unscaled = SectionDesign::from_biquad([1.0, b[0], b[1]], a);
-    // Gain fixed where the analog section is never zero: at DC, or for a
-    // high-pass at a quarter of the rate.
-    let (angle, hz) = if n0 != 0.0 { (0.0, 0.0) } else { (PI / 2.0, rate / 4.0) };
+    let (angle, hz) = gain_fixed_at(analog, rate);
     let gain = (analog.response(hz).norm_sqr() / unscaled.response(angle).norm_sqr()).sqrt();
     SectionDesign { m: unscaled.m.map(|m| m * gain), ..unscaled }
+}
+
+/// Zeros on the frequency axis above this share of the rate are matched by magnitude
+/// instead: mapped, they would come back below half the rate.
+const HIGHEST_ZERO: f64 = 0.495;
+
+/// Frequency in Hz of a pair of zeros on the frequency axis.
+fn zero_hz(analog: &AnalogSection) -> f64 {
+    analog.corner_hz * (analog.num[0] / analog.num[2]).sqrt()
+}
+
+/// Angle and frequency at which both gains are made equal, where the analog section is
+/// never zero: at DC; for a band-pass at its centre; for a high-pass, and a band-pass
+/// beyond reach, at a quarter of the rate. A section with both a low and a high end, such
+/// as a high-pass with zeros, counts by its higher end where that is the louder.
+fn gain_fixed_at(analog: &AnalogSection, rate: f64) -> (f64, f64) {
+    let [n0, _, n2] = analog.num;
+    // A high-pass up there lets little else through than the top.
+    let quarter = if analog.corner_hz > 0.2 * rate { (PI, rate / 2.0) } else { (PI / 2.0, rate / 4.0) };
+    if n0 == 0.0 && n2 == 0.0 && analog.corner_hz < 0.4 * rate {
+        return (TAU * analog.corner_hz / rate, analog.corner_hz);
+    }
+    if n0 == 0.0 || (analog.num[1] == 0.0 && n0 / analog.den[0] < n2 / analog.den[2]) { quarter } else { (0.0, 0.0) }
 }
 
 /// `[c1, c2]` of `1 + c1 z^-1 + c2 z^-2` with the mapped roots of
@@ -103,7 +125,7 @@ mod tests {
             for gain in [-18.0, 3.0, 12.0, 18.0] {
                 for q in [0.3, 0.7, 1.0, 3.0, 10.0] {
                     for hz in [50.0, 1000.0, 5000.0, 10_000.0, 16_000.0] {
-                        let e = worst_db(&bell(hz, gain, q), rate, 18_000.0);
+                        let e = worst_db(&[bell(hz, gain, q)], rate, 18_000.0);
                         assert!(e < 0.05, "{gain} dB, Q {q} at {hz} Hz, rate {rate}: {e} dB");
                     }
                 }
@@ -119,7 +141,7 @@ mod tests {
                     for hz in [50.0, 1000.0, 5000.0, 10_000.0, 16_000.0] {
                         for side in [Side::Low, Side::High] {
                             let e = worst_db(
-                                &shelf(side, hz, gain, std::f64::consts::FRAC_1_SQRT_2, order),
+                                &shelf(side, hz, gain, std::f64::consts::FRAC_1_SQRT_2, order).collect::<Vec<_>>(),
                                 rate,
                                 18_000.0,
                             );
@@ -137,7 +159,7 @@ mod tests {
             for order in [1, 2, 3, 4, 6, 8, 12, 16] {
                 for hz in [20.0, 50.0, 1000.0, 5000.0, 8000.0, 12_000.0, 16_000.0] {
                     for side in [Side::Low, Side::High] {
-                        let e = worst_db(&cut(side, hz, order), rate, 18_000.0);
+                        let e = worst_db(&cut(side, hz, order).collect::<Vec<_>>(), rate, 18_000.0);
                         assert!(e < 0.05, "removing {side:?}, order {order} at {hz} Hz, rate {rate}: {e} dB");
                     }
                 }

@@ -62,6 +62,12 @@ impl SectionDesign {
         num.over(den)
     }
 
+    /// The same corner, everything let through.
+    #[must_use]
+    pub fn passing(self) -> Self {
+        Self { m: Self::IDENTITY.m, ..self }
+    }
+
     fn matrix(&self) -> Matrix {
         let a1 = 1.0 / (1.0 + self.g * (self.g + self.k));
         let a2 = self.g * a1;
@@ -102,10 +108,6 @@ impl Matrix {
     }
 }
 
-/// Frames between two exact coefficient sets while a section moves; between
-/// them the matrix is interpolated sample by sample.
-const KNOT: usize = 16;
-
 /// A running stereo section.
 #[derive(Clone, Debug)]
 pub struct Section {
@@ -121,6 +123,10 @@ pub struct Section {
 }
 
 impl Section {
+    /// Frames between two exact coefficient sets while a section moves; between
+    /// them the matrix is interpolated sample by sample.
+    pub const KNOT: usize = 16;
+
     /// A section at rest on `design`; moves take `glide_s` seconds.
     #[must_use]
     pub fn new(design: SectionDesign, rate: f64, glide_s: f64) -> Self {
@@ -129,7 +135,7 @@ impl Section {
             target: design,
             matrix: design.matrix(),
             knots_left: 0,
-            glide_knots: ((glide_s * rate) as u32 / KNOT as u32).max(1),
+            glide_knots: ((glide_s * rate) as u32 / Self::KNOT as u32).max(1),
             s1: [0.0; 2],
             s2: [0.0; 2],
         }
@@ -151,10 +157,25 @@ impl Section {
         self.knots_left = self.glide_knots;
     }
 
+    /// Moves to `design` over so many knots of [`Self::KNOT`] frames, whatever it was doing.
+    pub fn glide_over(&mut self, design: SectionDesign, knots: u32) {
+        if self.is_idle() && design != self.target {
+            self.glide_to(design);
+        }
+        self.target = design;
+        self.knots_left = if design == self.now { 0 } else { knots };
+    }
+
+    /// Where it is going.
+    #[must_use]
+    pub fn design(&self) -> SectionDesign {
+        self.target
+    }
+
     /// Starts moving to where the section passes everything, corner unchanged.
     pub fn glide_to_idle(&mut self) {
         if !self.is_idle() {
-            self.glide_to(SectionDesign { m: SectionDesign::IDENTITY.m, ..self.target });
+            self.glide_to(self.target.passing());
         }
     }
 
@@ -187,7 +208,7 @@ impl Section {
         if self.knots_left == 0 {
             self.run_steady(frames);
         } else {
-            for part in frames.chunks_mut(KNOT) {
+            for part in frames.chunks_mut(Self::KNOT) {
                 if self.knots_left > 0 {
                     self.run_moving(part);
                 } else {

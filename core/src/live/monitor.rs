@@ -59,12 +59,13 @@ impl Check {
     }
 
     fn sections(self) -> Vec<AnalogSection> {
-        let cut = |side, hz, order| analog::cut(side, hz, order);
+        let cut = |side, hz, order| analog::cut(side, hz, order).collect::<Vec<_>>();
         match self {
             Self::SmallSpeaker => [cut(Side::Low, 180.0, 4), cut(Side::High, 12_000.0, 2)].concat(),
             Self::Phone => [cut(Side::Low, 300.0, 6), cut(Side::High, 3400.0, 6)].concat(),
             Self::Car => {
-                [analog::bell(75.0, 7.0, 0.9), analog::bell(350.0, -4.0, 0.7), cut(Side::High, 14_000.0, 2)].concat()
+                [vec![analog::bell(75.0, 7.0, 0.9), analog::bell(350.0, -4.0, 0.7)], cut(Side::High, 14_000.0, 2)]
+                    .concat()
             }
             _ => Vec::new(),
         }

@@ -467,7 +467,8 @@ impl Player {
     /// Writes what the page draws, and starts the next stretch of it:
     /// `[position, playing, starved, latency, momentary LUFS, true peak dBTP, peak dBFS,
     /// reduction now dB, side heard, changing, width dB, trace length, trace...,
-    /// meter count, (strip, peak)..., scope before..., scope after...]`.
+    /// meter count, (strip, peak)..., scope before..., scope after..., moves now in dB of
+    /// each row of the watched station...]`.
     pub fn report(&mut self, out: &mut Vec<f32>) {
         out.clear();
         out.extend([
@@ -485,6 +486,8 @@ impl Player {
         self.sides.worked.mixer.take_peaks(|strip, peak| out.extend([strip as f32, peak]));
         out[count_at] = ((out.len() - count_at - 1) / 2) as f32;
         self.scope.copy_to(out);
+        let rack = self.sides.worked.mixer.focus_rack();
+        out.extend(rack.and_then(|r| r.stations().get(self.watched)).map_or(&[][..], |s| s.moves()));
     }
 }
 

@@ -268,7 +268,8 @@ mod tests {
 
     /// Through a nasal cabinet: lows and highs gone, a bump at 800 Hz.
     fn cabinet(x: &[f32]) -> Vec<f32> {
-        let analog = [cut(Side::Low, 70.0, 2), cut(Side::High, 4500.0, 2), bell(800.0, 8.0, 1.5)].concat();
+        let cuts = cut(Side::Low, 70.0, 2).chain(cut(Side::High, 4500.0, 2));
+        let analog: Vec<_> = cuts.chain([bell(800.0, 8.0, 1.5)]).collect();
         let designs: Vec<SectionDesign> = analog.iter().map(|a| matched(a, RATE)).collect();
         let mut frames: Vec<[f64; 2]> = x.iter().map(|v| [f64::from(*v); 2]).collect();
         for design in designs {

@@ -61,6 +61,19 @@ pub struct ReductionFigures {
     pub histogram: Vec<u16>,
 }
 
+/// How often and how far one row of a unit moved its gain.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct MoveFigures {
+    /// The unit.
+    pub unit: u32,
+    /// The row, 0 first.
+    pub row: usize,
+    /// Largest movement in dB, whichever way.
+    pub max_db: f64,
+    /// Share of time in which it moved by more than 0.5 dB.
+    pub share: f64,
+}
+
 /// Everything measured in one run.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Treatment {
@@ -68,6 +81,8 @@ pub struct Treatment {
     pub points: Vec<PointFigures>,
     /// Reduction of the stations that reduce.
     pub reductions: Vec<ReductionFigures>,
+    /// Movement of the rows whose gain moved.
+    pub moves: Vec<MoveFigures>,
     /// Loudness energy of each tenth of a second before and after the rack.
     pub tenths_in: Vec<f64>,
     /// See `tenths_in`.
@@ -75,6 +90,9 @@ pub struct Treatment {
     /// Delay of the rack in frames; what comes out is that much later.
     pub latency: usize,
 }
+
+/// dB from which a unit counts as working.
+const WORKING_DB: f32 = 0.5;
 
 /// Shares of time by peak level.
 struct Histogram {
@@ -170,7 +188,7 @@ impl ReductionMeter {
         if let Some(reduction) = reduction {
             for r in reduction {
                 self.now = self.now.max(*r);
-                if *r > 0.5 {
+                if *r > WORKING_DB {
                     self.sum += f64::from(*r);
                     self.working += 1;
                 }
@@ -197,12 +215,42 @@ impl ReductionMeter {
     }
 }
 
+/// Movement of one row over time.
+struct MoveMeter {
+    unit: u32,
+    row: usize,
+    max: f32,
+    working: u64,
+    total: u64,
+}
+
+impl MoveMeter {
+    fn push(&mut self, moved_db: f32) {
+        self.max = self.max.max(moved_db.abs());
+        self.working += u64::from(moved_db.abs() > WORKING_DB);
+        self.total += 1;
+    }
+
+    fn finish(&self) -> Option<MoveFigures> {
+        let share = self.working as f64 / self.total.max(1) as f64;
+        let Self { unit, row, max, .. } = *self;
+        (max > 0.0).then(|| MoveFigures { unit, row, max_db: f64::from(max), share })
+    }
+}
+
 /// Runs a strip's rack, with its keys, and measures along its wire.
 pub struct TreatmentRun {
     mixer: Mixer,
     sources: Vec<Source>,
     points: Vec<Point>,
     reductions: Vec<(u32, ReductionMeter)>,
+    moves: Vec<MoveMeter>,
+}
+
+/// A meter for each row of a unit.
+fn meters_of(unit: &crate::rack::UnitSpec) -> impl Iterator<Item = MoveMeter> {
+    let id = unit.id;
+    (0..unit.settings.rows.len()).map(move |row| MoveMeter { unit: id, row, max: 0.0, working: 0, total: 0 })
 }
 
 impl TreatmentRun {
@@ -217,6 +265,7 @@ impl TreatmentRun {
             mixer: Mixer::new(&plan, session),
             sources: plan.lanes().map(|(_, source)| source.clone()).collect(),
             points: (0..=units.len()).map(|_| Point::new(rate)).collect(),
+            moves: units.iter().flat_map(meters_of).collect(),
             reductions: units.iter().filter(reduces).map(|u| (u.id, ReductionMeter::default())).collect(),
         }
     }
@@ -243,6 +292,10 @@ impl TreatmentRun {
             let station = stations.iter().find(|s| s.unit_id() == *unit);
             meter.push(station.and_then(|s| s.reduction()), station.and_then(|s| s.detected()));
         }
+        for meter in &mut self.moves {
+            let station = stations.iter().find(|s| s.unit_id() == meter.unit);
+            meter.push(station.and_then(|s| s.moves().get(meter.row).copied()).unwrap_or(0.0));
+        }
     }
 
     /// All figures of the run.
@@ -253,6 +306,7 @@ impl TreatmentRun {
         let last = self.points.len() - 1;
         Treatment {
             points,
+            moves: self.moves.iter().filter_map(MoveMeter::finish).collect(),
             reductions: self.reductions.into_iter().map(|(unit, m)| m.finish(unit)).collect(),
             tenths_in: std::mem::take(&mut self.points[0].tenths),
             tenths_out: if last == 0 { Vec::new() } else { std::mem::take(&mut self.points[last].tenths) },

@@ -8,8 +8,8 @@
 use serde_json::{Map, Value as Json, json};
 
 use super::key::Key;
-use crate::unit::catalogue::{UnitKind, kind, kind_names};
-use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
+use crate::unit::catalogue::{Heard, UnitKind, kind, kind_names};
+use crate::unit::param::{Domain, PLACES, Param, Quantity, Taper, decibels, number};
 use crate::unit::settings::{Record, Settings, SettingsError};
 
 /// Version of the rack file this program writes and reads.
@@ -17,14 +17,6 @@ pub const RACK_VERSION: u64 = 1;
 
 /// Most units in a rack; a guard against hostile files, far above any use.
 pub const MAX_UNITS: usize = 64;
-
-const PLACES: &[Choice] = &[
-    Choice { id: "stereo", label: "stereo" },
-    Choice { id: "mid", label: "mid" },
-    Choice { id: "side", label: "side" },
-    Choice { id: "left", label: "left" },
-    Choice { id: "right", label: "right" },
-];
 
 /// The fields every unit has.
 pub const COMMON: &[Param] = &[
@@ -64,9 +56,9 @@ pub struct UnitSpec {
     pub key: Option<Key>,
     /// The unit's own parameters.
     pub settings: Settings,
-    /// Whether what drives it is heard instead of what it does. Only ever on the other
-    /// side of a comparison, so it is in no file.
-    pub key_heard: bool,
+    /// What of it is heard. Other than the sound itself only ever on the other side of a
+    /// comparison, so it is in no file.
+    pub heard: Heard,
 }
 
 impl PartialEq for UnitSpec {
@@ -77,7 +69,7 @@ impl PartialEq for UnitSpec {
             && self.why == o.why
             && self.key == o.key
             && self.settings == o.settings
-            && self.key_heard == o.key_heard
+            && self.heard == o.heard
     }
 }
 
@@ -174,7 +166,7 @@ impl UnitSpec {
             why: String::new(),
             key: None,
             settings: Settings::defaults(kind),
-            key_heard: false,
+            heard: Heard::Output,
         }
     }
 

@@ -2,61 +2,35 @@
 
 use super::spec::UnitSpec;
 use crate::signal::decibel::db_to_gain;
+use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame, Ramp, StereoBlock, StereoDelay};
 use crate::unit::Processor;
+use crate::unit::catalogue::Heard;
 
 /// Dry delay made room for from the start, in seconds; grown when a unit asks for more.
 const DRY_DELAY_S: f64 = 0.02;
 
-/// Which part of the stereo image a unit works on.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Place {
-    Stereo,
-    Mid,
-    Side,
-    Left,
-    Right,
+/// Leaves a unit its part of a block, on both channels.
+fn take_part(place: Place, block: &mut StereoBlock) {
+    if place != Place::Stereo {
+        for i in 0..BLOCK {
+            block.set_frame(i, place.take(block.frame(i)));
+        }
+    }
 }
 
-impl Place {
-    fn of(spec: &UnitSpec) -> Self {
-        match spec.common.choice("place") {
-            "mid" => Self::Mid,
-            "side" => Self::Side,
-            "left" => Self::Left,
-            "right" => Self::Right,
-            _ => Self::Stereo,
-        }
-    }
-
-    /// What the unit is given: its part on both channels.
-    fn take(self, block: &mut StereoBlock) {
-        for (l, r) in block.left.iter_mut().zip(block.right.iter_mut()) {
-            let part = match self {
-                Self::Stereo => return,
-                Self::Mid => 0.5 * (*l + *r),
-                Self::Side => 0.5 * (*l - *r),
-                Self::Left => *l,
-                Self::Right => *r,
-            };
-            (*l, *r) = (part, part);
-        }
-    }
-
-    /// Puts the worked part back beside what passed unchanged.
-    fn put_back(self, worked: &mut StereoBlock, dry: &StereoBlock) {
+/// Puts the worked part back beside what passed unchanged.
+fn put_part_back(place: Place, worked: &mut StereoBlock, dry: &StereoBlock) {
+    if place != Place::Stereo {
         for i in 0..BLOCK {
-            let (l, r, w) = (dry.left[i], dry.right[i], worked.left[i]);
-            let (left, right) = match self {
-                Self::Stereo => return,
-                Self::Mid => (w + 0.5 * (l - r), w - 0.5 * (l - r)),
-                Self::Side => (0.5 * (l + r) + w, 0.5 * (l + r) - w),
-                Self::Left => (w, r),
-                Self::Right => (l, w),
-            };
-            (worked.left[i], worked.right[i]) = (left, right);
+            worked.set_frame(i, place.put_back(worked.frame(i), dry.frame(i)));
         }
     }
+}
+
+/// The part of the stereo image a unit works on.
+fn place_of(spec: &UnitSpec) -> Place {
+    Place::from_id(spec.common.choice("place"))
 }
 
 /// A running unit in its rack.
@@ -87,7 +61,7 @@ impl Station {
             processor,
             dry: StereoDelay::new(room, latency, rate),
             dry_block: StereoBlock::SILENT,
-            place: Place::of(spec),
+            place: place_of(spec),
             wet: Ramp::new(0.0, rate),
             trim: Ramp::new(1.0, rate),
         };
@@ -100,7 +74,7 @@ impl Station {
     /// Identity and kind: two specs with the same are one unit at other settings.
     #[must_use]
     pub fn is_same_unit(&self, spec: &UnitSpec) -> bool {
-        self.spec.id == spec.id && self.spec.kind.id == spec.kind.id && self.place == Place::of(spec)
+        self.spec.id == spec.id && self.spec.kind.id == spec.kind.id && self.place == place_of(spec)
     }
 
     /// Glides to new settings of the same unit.
@@ -148,6 +122,12 @@ impl Station {
         if self.wet.value() == 0.0 { None } else { self.processor.detected() }
     }
 
+    /// dB by which the gains of its rows move now, while the unit works.
+    #[must_use]
+    pub fn moves(&self) -> &[f32] {
+        if self.wet.value() == 0.0 { &[] } else { self.processor.moves() }
+    }
+
     /// Which unit this is.
     #[must_use]
     pub fn unit_id(&self) -> u32 {
@@ -162,20 +142,27 @@ impl Station {
         if self.wet.at_rest() && self.wet.value() == 0.0 {
             block.clone_from(&self.dry_block);
         } else {
-            self.place.take(block);
+            take_part(self.place, block);
             self.processor.process(block, key);
-            self.place.put_back(block, &self.dry_block);
+            put_part_back(self.place, block, &self.dry_block);
             if !plain {
                 self.blend(block);
             }
         }
-        if self.spec.key_heard
-            && let Some(frames) = self.processor.detected()
-        {
-            for (i, frame) in frames.iter().enumerate() {
-                block.set_frame(i, *frame);
+        match (self.spec.heard, self.processor.detected()) {
+            (Heard::Key, Some(frames)) => {
+                for (i, frame) in frames.iter().enumerate() {
+                    block.set_frame(i, *frame);
+                }
+                return;
             }
-            return;
+            (Heard::Removed, _) => {
+                for i in 0..BLOCK {
+                    let ([l, r], [dry_l, dry_r]) = (block.frame(i), self.dry_block.frame(i));
+                    block.set_frame(i, [dry_l - l, dry_r - r]);
+                }
+            }
+            _ => {}
         }
         if !self.trim.at_rest() || self.trim.value() != 1.0 {
             for i in 0..BLOCK {

@@ -8,7 +8,8 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
 
 use super::document::{Session, Strip};
-use crate::rack::{RackError, RackSpec};
+use crate::rack::{RackError, RackSpec, UnitSpec};
+use crate::unit::catalogue::Heard;
 
 /// One difference of the other side.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -48,6 +49,16 @@ pub enum Change {
         strip: u32,
         /// Which unit.
         unit: u32,
+    },
+    /// Only the region that one row of a unit's list works on is heard, or what it takes
+    /// away, and no unit after it works.
+    RowHeard {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+        /// Which row, 0 first.
+        row: usize,
     },
     /// Another rack stands in its place.
     Rack {
@@ -99,6 +110,7 @@ impl Change {
             | Self::UnitOff { strip, .. }
             | Self::OffFrom { strip, .. }
             | Self::KeyHeard { strip, .. }
+            | Self::RowHeard { strip, .. }
             | Self::RowOff { strip, .. }
             | Self::Rack { strip, .. }
             | Self::Level { strip, .. } => *strip,
@@ -117,9 +129,16 @@ impl Change {
             }
             Self::KeyHeard { unit, .. } => {
                 let Some(at) = units.iter().position(|u| u.id == *unit) else { return Ok(()) };
-                units[at].key_heard = true;
-                units[at].common.switch("on", true);
-                units.iter_mut().skip(at + 1).for_each(|u| u.common.switch("on", false));
+                units[at].heard = Heard::Key;
+                hear_plainly(units, at);
+            }
+            Self::RowHeard { unit, row, .. } => {
+                let Some(at) = units.iter().position(|u| u.id == *unit) else { return Ok(()) };
+                let listened = units[at].kind.listen.and_then(|listen| listen(&units[at].settings, *row));
+                if let Some((settings, heard)) = listened {
+                    (units[at].settings, units[at].heard) = (settings, heard);
+                    hear_plainly(units, at);
+                }
             }
             Self::RowOff { unit, row, .. } => {
                 for unit in units.iter_mut().filter(|u| u.id == *unit) {
@@ -139,11 +158,17 @@ impl Change {
     }
 }
 
+/// A unit on at full mix, and nothing after it.
+fn hear_plainly(units: &mut [UnitSpec], at: usize) {
+    units[at].common.switch("on", true);
+    units[at].common.put_number("mix", 1.0);
+    units.iter_mut().skip(at + 1).for_each(|u| u.common.switch("on", false));
+}
+
 #[cfg(test)]
 mod tests {
     use super::super::{Family, Role};
     use super::*;
-    use crate::rack::UnitSpec;
     use serde_json::json;
 
     fn session() -> Session {

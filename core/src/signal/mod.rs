@@ -4,6 +4,7 @@ pub mod block;
 pub mod decibel;
 pub mod delay;
 pub mod math;
+pub mod place;
 pub mod ramp;
 
 pub use block::{BLOCK, Frame, StereoBlock};

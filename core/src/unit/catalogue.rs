@@ -30,7 +30,25 @@ pub struct UnitKind {
     pub bend: Option<fn(&Settings, f64) -> f64>,
     /// Whether another sound may drive it.
     pub takes_key: bool,
+    /// For kinds with rows whose regions can be heard alone.
+    pub listen: Option<Listen>,
 }
+
+/// What is heard of a unit.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Heard {
+    /// What it does.
+    #[default]
+    Output,
+    /// What drives it.
+    Key,
+    /// What it takes away: its input less its output.
+    Removed,
+}
+
+/// Settings under which only the region of one row is heard, and what of the unit that is;
+/// none for no such row.
+pub type Listen = fn(&Settings, usize) -> Option<(Settings, Heard)>;
 
 /// A list of rows with a table of their own.
 #[derive(Clone, Copy, Debug, Serialize)]

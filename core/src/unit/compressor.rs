@@ -112,6 +112,7 @@ pub const KIND: UnitKind = UnitKind {
     },
     bend: Some(|settings, in_db| in_db - curve_of(settings).reduction_db(in_db) + settings.fixed.number("makeup_db")),
     takes_key: true,
+    listen: None,
 };
 
 fn curve_of(settings: &Settings) -> Curve {
@@ -126,7 +127,10 @@ fn lookahead_frames(settings: &Settings, rate: f64) -> usize {
 /// High-pass sections of the key filter; none at its off position.
 fn key_filter(settings: &Settings, rate: f64) -> Option<SectionDesign> {
     let hz = settings.fixed.number("key_low_cut_hz");
-    (hz > KEY_LOW_CUT_OFF_HZ).then(|| matched(&analog::cut(Side::Low, hz, 2)[0], rate))
+    if hz <= KEY_LOW_CUT_OFF_HZ {
+        return None;
+    }
+    analog::cut(Side::Low, hz, 2).next().map(|section| matched(&section, rate))
 }
 
 struct Compressor {

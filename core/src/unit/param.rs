@@ -156,6 +156,16 @@ pub const fn decibels(min: f64, max: f64, default: f64) -> Domain {
     number(min, max, default, 0.5, Taper::Linear, Quantity::Decibels)
 }
 
+/// The parts of the stereo image a unit or a band may work on; see
+/// [`crate::signal::place::Place`].
+pub const PLACES: &[Choice] = &[
+    Choice { id: "stereo", label: "stereo" },
+    Choice { id: "mid", label: "mid" },
+    Choice { id: "side", label: "side" },
+    Choice { id: "left", label: "left" },
+    Choice { id: "right", label: "right" },
+];
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -29,6 +29,11 @@ pub trait Processor: Send {
         None
     }
 
+    /// dB by which the gain of each row moves now, for units with rows that move.
+    fn moves(&self) -> &[f32] {
+        &[]
+    }
+
     /// What drove it in the last block, filtered as its detector hears it, for units that reduce.
     fn detected(&self) -> Option<&[Frame; BLOCK]> {
         None

@@ -1,5 +1,6 @@
 //! The values of one unit's parameters: read from JSON, checked against the
-//! table, written back in full.
+//! table, written back in full. Parameters named `group.field` are written as an object
+//! of their own.
 
 use serde_json::{Map, Value as Json, json};
 
@@ -115,21 +116,53 @@ impl Record {
     /// An unknown name, a wrong type, or a value outside its range.
     pub fn from_json(params: &'static [Param], object: &Map<String, Json>, path: &str) -> Result<Self, SettingsError> {
         let mut record = Self::defaults(params);
+        record.read(object, "", path)?;
+        Ok(record)
+    }
+
+    /// Reads the fields of an object whose names all begin with `group`.
+    fn read(&mut self, object: &Map<String, Json>, group: &str, path: &str) -> Result<(), SettingsError> {
+        let params = self.params;
         for (name, json) in object {
             let at = join(path, name);
-            let Some(i) = params.iter().position(|p| p.id == name) else {
-                let known = params.iter().map(|p| p.id).collect::<Vec<_>>().join(", ");
+            let id = format!("{group}{name}");
+            if is_group(params, &id) {
+                self.read_group(json, &id, &at)?;
+                continue;
+            }
+            let Some(i) = params.iter().position(|p| p.id == id) else {
+                let known = known_names(params, group);
                 return Err(SettingsError::Unknown { path: at, known });
             };
-            record.values[i] = read_value(&params[i].domain, json, at)?;
+            self.values[i] = read_value(&params[i].domain, json, at)?;
         }
-        Ok(record)
+        Ok(())
+    }
+
+    /// A group given as an object is on unless it says otherwise; `null` leaves it alone.
+    fn read_group(&mut self, json: &Json, id: &str, path: &str) -> Result<(), SettingsError> {
+        if json.is_null() {
+            return Ok(());
+        }
+        self.put(&format!("{id}.on"), Value::On(true));
+        self.read(as_object(json, path)?, &format!("{id}."), path)
     }
 
     /// All values, named.
     #[must_use]
     pub fn to_json(&self) -> Map<String, Json> {
-        self.params.iter().zip(&self.values).map(|(p, v)| (p.id.to_string(), write_value(&p.domain, *v))).collect()
+        let mut object = Map::new();
+        for (p, v) in self.params.iter().zip(&self.values) {
+            let value = write_value(&p.domain, *v);
+            let Some((group, name)) = p.id.split_once('.') else {
+                object.insert(p.id.to_string(), value);
+                continue;
+            };
+            if let Json::Object(inner) = object.entry(group).or_insert_with(|| Json::Object(Map::new())) {
+                inner.insert(name.to_string(), value);
+            }
+        }
+        object
     }
 
     /// The number named `id`; 0 for a name that is not a number of this table
@@ -168,6 +201,17 @@ impl Record {
     /// Sets the switch named `id`; nothing for a name that is no switch.
     pub fn switch(&mut self, id: &str, on: bool) {
         self.put(id, Value::On(on));
+    }
+
+    /// Chooses an option of the choice named `id`; nothing for a name or an option that is not
+    /// there.
+    pub fn choose(&mut self, id: &str, option: &str) {
+        let domain = self.params.iter().find(|p| p.id == id).map(|p| p.domain);
+        if let Some(Domain::Choice { options, .. }) = domain
+            && let Some(at) = options.iter().position(|o| o.id == option)
+        {
+            self.put(id, Value::Choice(at));
+        }
     }
 
     /// Sets the number named `id` without regard to its range, for what is computed
@@ -242,6 +286,24 @@ impl Settings {
         }
         Json::Object(object)
     }
+}
+
+/// Whether parameters of the table are written as an object of this name: those named
+/// `name.field`.
+fn is_group(params: &[Param], name: &str) -> bool {
+    params.iter().any(|p| p.id.strip_prefix(name).is_some_and(|rest| rest.starts_with('.')))
+}
+
+/// What may stand in an object, for error texts.
+fn known_names(params: &[Param], group: &str) -> String {
+    let mut names: Vec<&str> = Vec::new();
+    for name in params.iter().filter_map(|p| p.id.strip_prefix(group)) {
+        let name = name.split('.').next().unwrap_or(name);
+        if names.last() != Some(&name) {
+            names.push(name);
+        }
+    }
+    names.join(", ")
 }
 
 fn join(path: &str, name: &str) -> String {

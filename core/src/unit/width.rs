@@ -48,11 +48,15 @@ pub const KIND: UnitKind = UnitKind {
     response: |_, _, freqs| vec![Complex::ONE; freqs.len()],
     bend: None,
     takes_key: false,
+    listen: None,
 };
 
 fn high_pass(settings: &Settings, rate: f64) -> Option<SectionDesign> {
     let hz = settings.fixed.number("centre_below_hz");
-    (hz > CENTRE_OFF_HZ).then(|| matched(&analog::cut(Side::Low, hz, 2)[0], rate))
+    if hz <= CENTRE_OFF_HZ {
+        return None;
+    }
+    analog::cut(Side::Low, hz, 2).next().map(|section| matched(&section, rate))
 }
 
 struct Width {
