@@ -38,31 +38,31 @@ pub fn shape(channel: &mut [f32], chain: &[Vec<AnalogSection>]) {
 /// Removes what lies below `hz`.
 #[must_use]
 pub fn low_cut(hz: f64) -> Vec<AnalogSection> {
-    analog::cut(Side::Low, hz, 2)
+    analog::cut(Side::Low, hz, 2).collect()
 }
 
 /// Removes what lies above `hz`.
 #[must_use]
 pub fn high_cut(hz: f64) -> Vec<AnalogSection> {
-    analog::cut(Side::High, hz, 2)
+    analog::cut(Side::High, hz, 2).collect()
 }
 
 /// Lifts (or dips) around `hz`.
 #[must_use]
 pub fn bell(hz: f64, gain_db: f64, q: f64) -> Vec<AnalogSection> {
-    analog::bell(hz, gain_db, q)
+    vec![analog::bell(hz, gain_db, q)]
 }
 
 /// Lifts (or dips) everything above `hz`.
 #[must_use]
 pub fn high_shelf(hz: f64, gain_db: f64) -> Vec<AnalogSection> {
-    analog::shelf(Side::High, hz, gain_db, 0.707, 2)
+    analog::shelf(Side::High, hz, gain_db, 0.707, 2).collect()
 }
 
 /// Lifts (or dips) everything below `hz`.
 #[must_use]
 pub fn low_shelf(hz: f64, gain_db: f64) -> Vec<AnalogSection> {
-    analog::shelf(Side::Low, hz, gain_db, 0.707, 2)
+    analog::shelf(Side::Low, hz, gain_db, 0.707, 2).collect()
 }
 
 /// Scales channels together so that the largest sample is at `peak_db`.

@@ -47,6 +47,8 @@ enum Question {
     Note { hz: f64 },
     /// Width in octaves of a Q.
     Octaves { q: f64 },
+    /// The Q of a width in octaves.
+    Quality { octaves: f64 },
     /// Gain in dB of a rack at some frequencies.
     Response { rack: Json, rate: f64, freqs: Vec<f64> },
     /// Output level for each whole dB of input from `from` to 0.
@@ -124,6 +126,7 @@ fn reply(question: Question) -> Result<Json, String> {
         }
         Question::Note { hz } => json!(text::note_name(hz)),
         Question::Octaves { q } => json!(text::octaves_of_q(q)),
+        Question::Quality { octaves } => json!(text::q_of_octaves(octaves)),
         Question::Response { rack, rate, freqs } => {
             let rack = RackSpec::from_json(&rack).map_err(|e| e.to_string())?;
             let gains = rack_response(&rack, rate, &freqs);

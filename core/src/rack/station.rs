@@ -149,20 +149,13 @@ impl Station {
                 self.blend(block);
             }
         }
-        match (self.spec.heard, self.processor.detected()) {
-            (Heard::Key, Some(frames)) => {
-                for (i, frame) in frames.iter().enumerate() {
-                    block.set_frame(i, *frame);
-                }
-                return;
+        if self.spec.heard == Heard::Key
+            && let Some(frames) = self.processor.detected()
+        {
+            for (i, frame) in frames.iter().enumerate() {
+                block.set_frame(i, *frame);
             }
-            (Heard::Removed, _) => {
-                for i in 0..BLOCK {
-                    let ([l, r], [dry_l, dry_r]) = (block.frame(i), self.dry_block.frame(i));
-                    block.set_frame(i, [dry_l - l, dry_r - r]);
-                }
-            }
-            _ => {}
+            return;
         }
         if !self.trim.at_rest() || self.trim.value() != 1.0 {
             for i in 0..BLOCK {

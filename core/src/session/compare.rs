@@ -135,8 +135,8 @@ impl Change {
             Self::RowHeard { unit, row, .. } => {
                 let Some(at) = units.iter().position(|u| u.id == *unit) else { return Ok(()) };
                 let listened = units[at].kind.listen.and_then(|listen| listen(&units[at].settings, *row));
-                if let Some((settings, heard)) = listened {
-                    (units[at].settings, units[at].heard) = (settings, heard);
+                if let Some(settings) = listened {
+                    units[at].settings = settings;
                     hear_plainly(units, at);
                 }
             }

@@ -42,13 +42,10 @@ pub enum Heard {
     Output,
     /// What drives it.
     Key,
-    /// What it takes away: its input less its output.
-    Removed,
 }
 
-/// Settings under which only the region of one row is heard, and what of the unit that is;
-/// none for no such row.
-pub type Listen = fn(&Settings, usize) -> Option<(Settings, Heard)>;
+/// Settings under which only the region of one row is heard; none for no such row.
+pub type Listen = fn(&Settings, usize) -> Option<Settings>;
 
 /// A list of rows with a table of their own.
 #[derive(Clone, Copy, Debug, Serialize)]

@@ -30,6 +30,7 @@ const SCOPE = catalogue.frames.scope;
  * @property {Map<number, number>} peaks largest magnitude by strip
  * @property {Float32Array} before scope at the watched station's input
  * @property {Float32Array} after scope at its output
+ * @property {Float32Array} moves dB by which each row of the watched unit moves its gain now
  */
 
 export class Host extends EventTarget {
@@ -202,5 +203,6 @@ function readReport(n) {
     peaks,
     before: n.slice(scope, scope + SCOPE),
     after: n.slice(scope + SCOPE, scope + 2 * SCOPE),
+    moves: n.slice(scope + 2 * SCOPE),
   };
 }

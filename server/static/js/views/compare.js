@@ -63,9 +63,12 @@ function matchDb() {
  */
 let played = doc.strip !== 0;
 
+/** What is heard while a key is held, in place of what is compared. @type {Change | null} */
+let held = null;
+
 /** Sends the other side to the player. */
 function send() {
-  const all = [...changes(), { change: 'level', strip: levelled, db: matchDb() }];
+  const all = held ? [held] : [...changes(), { change: 'level', strip: levelled, db: matchDb() }];
   if (played) host.compare(all);
   const figure = document.querySelector('#matched b');
   if (figure) figure.textContent = matching.checked ? `${signed(matchDb())} LU` : 'off';
@@ -120,6 +123,46 @@ export function listen(name) {
   matchSoon();
 }
 
+/**
+ * Hears a change in place of the session for as long as `L` is held, at its own level.
+ * @param {() => Change | null} wanted what is heard, when the key goes down
+ */
+export function listenWhileHeld(wanted) {
+  /** Where listening goes back to. @type {string | null} */
+  let back = null;
+  const down = (/** @type {KeyboardEvent} */ event) => {
+    const target = /** @type {HTMLElement} */ (event.target);
+    if (event.key.toLowerCase() !== 'l' || event.ctrlKey || event.metaKey || target.matches('input:not([type=checkbox]), select, textarea')) return;
+    const change = back === null ? wanted() : null;
+    if (!change) return;
+    back = side;
+    held = change;
+    send();
+    host.send({ do: 'listen', side: SIDES.indexOf('untouched') });
+  };
+  const up = (/** @type {KeyboardEvent} */ event) => {
+    if (event.key.toLowerCase() === 'l') release();
+  };
+  const release = () => {
+    if (back === null) return;
+    host.send({ do: 'listen', side: SIDES.indexOf(back) });
+    back = null;
+    held = null;
+    send();
+  };
+  window.addEventListener('keydown', down);
+  window.addEventListener('keyup', up);
+  window.addEventListener('blur', release);
+  return {
+    end: () => {
+      release();
+      window.removeEventListener('keydown', down);
+      window.removeEventListener('keyup', up);
+      window.removeEventListener('blur', release);
+    },
+  };
+}
+
 /** @param {string} name */
 const flip = (name) => listen(side === name ? 'worked' : name);
 
@@ -162,12 +205,13 @@ alternate.addEventListener('change', () => {
 host.addEventListener('loop', matchSoon);
 host.addEventListener('report', (event) => {
   const { side: heard } = /** @type {CustomEvent} */ (event).detail;
-  if (SIDES[heard] === side || alternate.value === '0') return;
+  if (held || SIDES[heard] === side || alternate.value === '0') return;
   side = SIDES[heard];
   mark('listen', side);
 });
 
 shortcuts(
   { keys: 'U', does: 'worked or untouched', run: () => flip('untouched') },
+  { keys: 'L', does: 'held: hear the region of the band in hand, or what a cut removes', run: () => {} },
   { keys: 'D', does: 'the difference', run: () => flip('difference') },
 );

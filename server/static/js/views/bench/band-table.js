@@ -1,22 +1,37 @@
 // @ts-check
-/** The bands as a table whose values are edited in place. */
+/** The bands as a table whose values are edited in place; under the one in hand, how it moves. */
 import { ask, parameter } from '../../engine/ask.js';
+import { lamp } from '../../controls/tabs.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
+import { TABLE, hasGain, hasQ, hasSlope, hasWidth } from './bands.js';
 
-const TABLE = 'surgical-eq/bands';
-const HEADS = ['#', '', 'shape', 'where', 'note', 'gain', 'width', 'Q', 'slope, dB/oct', ''];
-const WITH_GAIN = ['bell', 'low-shelf', 'high-shelf'];
-const WITH_SLOPE = ['high-pass', 'low-pass', 'low-shelf', 'high-shelf'];
+const HEADS = ['#', '', 'shape', 'where', 'note', 'gain', 'width', 'Q', 'slope', 'on', 'moves', ''];
+/** How a band moves, in order. */
+const MOTION = ['threshold_db', 'ratio', 'range_db', 'attack_ms', 'release_ms'];
+
+/** @typedef {import('./bands.js').Band} Band */
+/**
+ * @typedef {object} Actions
+ * @property {(bands: Band[], gesture: string) => void} change
+ * @property {(index: number) => void} select
+ * @property {() => void} add
+ * @property {(row: number) => string} worked how often and how far a band moved, in words
+ * @property {() => HTMLElement} key the choice of the unit's key
+ */
 
 /**
- * @param {any[]} bands
+ * @param {Band[]} bands
  * @param {number} selected
- * @param {{ change: (bands: any[], gesture: string) => void, select: (index: number) => void, add: () => void }} actions
+ * @param {Actions} actions
  */
 export function bandTable(bands, selected, actions) {
   const body = html('tbody');
-  bands.forEach((band, i) => body.append(row(band, i, i === selected, bands, actions)));
+  bands.forEach((band, i) => {
+    const set = (/** @type {Partial<Band>} */ part) => actions.change(bands.map((b, n) => (n === i ? { ...b, ...part } : b)), newGesture());
+    body.append(row(band, i, i === selected, set, bands, actions));
+    if (i === selected) body.append(inHand(band, i, set, actions));
+  });
   const table = html('table', { className: 'band-table' }, html('thead', {}, html('tr', {}, ...HEADS.map((h) => html('th', { scope: 'col' }, h)))), body);
   const add = html('button', { type: 'button', className: 'plain-button', id: 'add-band' }, '+ band');
   add.addEventListener('click', actions.add);
@@ -24,32 +39,76 @@ export function bandTable(bands, selected, actions) {
 }
 
 /**
- * @param {any} band
+ * @param {Band} band
  * @param {number} i
  * @param {boolean} selected
- * @param {any[]} bands
- * @param {{ change: (bands: any[], gesture: string) => void, select: (index: number) => void }} actions
+ * @param {(part: Partial<Band>) => void} set
+ * @param {Band[]} bands
+ * @param {Actions} actions
  */
-function row(band, i, selected, bands, actions) {
-  const set = (/** @type {any} */ part) => actions.change(bands.map((b, n) => (n === i ? { ...b, ...part } : b)), newGesture());
-  const number = (/** @type {string} */ param) => numberBox(param, band[param], i, (value) => set({ [param]: value }));
+function row(band, i, selected, set, bands, actions) {
+  const number = (/** @type {'freq_hz' | 'gain_db' | 'q'} */ param) => numberBox(param, band[param], i, (value) => set({ [param]: value }));
   const on = html('button', { type: 'button', className: 'lamp', 'aria-pressed': String(band.on), 'aria-label': `band ${i + 1} on` });
   on.addEventListener('click', () => set({ on: !band.on }));
   const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `remove band ${i + 1}`, title: 'remove' }, '×');
   remove.addEventListener('click', () => actions.change(bands.filter((_, n) => n !== i), newGesture()));
+  const moves = lamp(band.dynamic.on, '', (dynamic) => set({ dynamic: { ...band.dynamic, on: dynamic } }), `band ${i + 1} moves with the level`);
   const dash = '–';
-  const withQ = band.shape === 'bell' || band.shape === 'notch' || (WITH_GAIN.includes(band.shape) && band.slope_db_oct === 12);
-  const octaves = `${ask({ ask: 'octaves', q: band.q }).toFixed(2)} oct`;
+  const slope = (/** @type {string} */ v) => set({ slope_db_oct: v === 'steepest' ? v : Number(v) });
   const cells = [
-    String(i + 1), on, choice('shape', band.shape, i, (v) => set({ shape: v })), number('freq_hz'),
-    html('span', { className: 'figure' }, ask({ ask: 'note', hz: band.freq_hz })), WITH_GAIN.includes(band.shape) ? number('gain_db') : dash,
-    band.shape === 'bell' || band.shape === 'notch' ? html('span', { className: 'figure' }, octaves) : dash, withQ ? number('q') : dash,
-    WITH_SLOPE.includes(band.shape) ? choice('slope_db_oct', String(band.slope_db_oct), i, (v) => set({ slope_db_oct: Number(v) })) : dash, remove,
+    String(i + 1), on, choice('shape', band.shape, i, (v) => set({ shape: v })), number('freq_hz'), noteBox(band, i, set), hasGain(band) ? number('gain_db') : dash,
+    hasWidth(band) ? octavesBox(band, i, set) : dash, hasQ(band) ? number('q') : dash, hasSlope(band) ? choice('slope_db_oct', String(band.slope_db_oct), i, slope) : dash,
+    choice('place', band.place, i, (v) => set({ place: v })), hasGain(band) ? moves : dash, remove,
   ];
   const line = html('tr', { 'aria-selected': String(selected), data: { row: String(i) } }, ...cells.map((cell) => html('td', {}, cell)));
   line.addEventListener('click', () => actions.select(i));
   return line;
 }
+
+/** The line under the band in hand. @param {Band} band @param {number} i @param {(part: Partial<Band>) => void} set @param {Actions} actions */
+function inHand(band, i, set, actions) {
+  const button = (/** @type {string} */ words, /** @type {string} */ title, /** @type {() => void} */ act) => {
+    const b = html('button', { type: 'button', className: 'plain-button', title }, words);
+    b.addEventListener('click', act);
+    return b;
+  };
+  /** @type {Node[]} */
+  const parts = [];
+  if (hasGain(band) && band.gain_db > 0) parts.push(button('make it a cut', 'What was found by boosting is taken away by as much', () => set({ gain_db: -band.gain_db })));
+  if (hasWidth(band) && band.shape !== 'notch') parts.push(button('make it a notch', 'Takes exactly this frequency out', () => set({ shape: 'notch' })));
+  parts.push(html('span', { className: 'quiet' }, 'hold L to hear its region'));
+  if (hasGain(band) && band.dynamic.on) {
+    const move = (/** @type {object} */ part) => set({ dynamic: { ...band.dynamic, ...part } });
+    for (const name of MOTION) {
+      const value = /** @type {any} */ (band.dynamic)[name];
+      parts.push(html('label', {}, `${parameter(TABLE, `dynamic.${name}`).label} `, numberBox(`dynamic.${name}`, value, i, (v) => move({ [name]: v }))));
+    }
+    parts.push(html('label', {}, 'by ', choice('dynamic.key', band.dynamic.key, i, (key) => move({ key }))));
+    if (band.dynamic.key === 'key') parts.push(actions.key());
+    parts.push(html('span', { className: 'quiet' }, actions.worked(i)));
+  }
+  return html('tr', { className: 'band-in-hand' }, html('td', { colSpan: HEADS.length }, html('span', {}, ...parts)));
+}
+
+/** The nearest note; another may be typed. @param {Band} band @param {number} i @param {(part: Partial<Band>) => void} set */
+function noteBox(band, i, set) {
+  const shown = ask({ ask: 'note', hz: band.freq_hz });
+  return textBox(shown, `band ${i + 1} note`, 'The nearest note; type another, such as A4.', (text) => set({ freq_hz: parsed('freq_hz', text) }));
+}
+
+/** Width in octaves, exactly the Q beside it. @param {Band} band @param {number} i @param {(part: Partial<Band>) => void} set */
+function octavesBox(band, i, set) {
+  const shown = `${ask({ ask: 'octaves', q: band.q }).toFixed(2)} oct`;
+  return textBox(shown, `band ${i + 1} width in octaves`, 'Width between half the gain on either side, in octaves.', (text) => {
+    const octaves = Number.parseFloat(text.replace(',', '.'));
+    if (!(octaves > 0)) throw new Error(`"${text}" is no width; type for example 0.5 or 1.2 oct.`);
+    const { min, max } = parameter(TABLE, 'q').domain;
+    set({ q: Math.max(min, Math.min(max, Number(ask({ ask: 'quality', octaves }).toPrecision(5)))) });
+  });
+}
+
+/** @param {string} param @param {string} text @returns {number} */
+const parsed = (param, text) => ask({ ask: 'parse', table: TABLE, param, text, tempo_bpm: 120 }).value;
 
 /** @param {string} param @param {string} chosen @param {number} i @param {(id: string) => void} onChange */
 function choice(param, chosen, i, onChange) {
@@ -64,11 +123,16 @@ function choice(param, chosen, i, onChange) {
 function numberBox(param, value, i, onChange) {
   const { label, hint } = parameter(TABLE, param);
   const shown = ask({ ask: 'format', table: TABLE, param, value });
-  const box = html('input', { className: 'rule-value', value: shown, title: hint, 'aria-label': `band ${i + 1} ${label}`, autocomplete: 'off', spellcheck: false });
+  return textBox(shown, `band ${i + 1} ${label}`, hint, (text) => onChange(parsed(param, text)));
+}
+
+/** @param {string} shown @param {string} label @param {string} hint @param {(text: string) => void} take throws where the text cannot be used */
+function textBox(shown, label, hint, take) {
+  const box = html('input', { className: 'rule-value', value: shown, title: hint, 'aria-label': label, autocomplete: 'off', spellcheck: false });
   const typed = () => {
     if (box.value === shown) return;
     try {
-      onChange(ask({ ask: 'parse', table: TABLE, param, text: box.value, tempo_bpm: 120 }).value);
+      take(box.value);
     } catch (error) {
       box.setAttribute('aria-invalid', 'true');
       box.dispatchEvent(new CustomEvent('trouble', { bubbles: true, detail: error instanceof Error ? error.message : '' }));

@@ -4,7 +4,6 @@ import { tabs } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
-import { KEY, hearWithout } from '../compare.js';
 import { Bend } from './bend.js';
 import { Panel } from './panel.js';
 import { TimeStrip } from './time-strip.js';
@@ -13,9 +12,6 @@ import { kindOf } from './wire.js';
 /** @typedef {import('../../session/document.js').Unit} Unit */
 
 export class DynamicsPanel extends Panel {
-  /** Brings the key's choice up to date. @type {(() => void) | undefined} */
-  showKey;
-
   /** @param {ConstructorParameters<typeof Panel>} args */
   constructor(...args) {
     super(...args);
@@ -54,27 +50,6 @@ export class DynamicsPanel extends Panel {
     const row = tabs(param.domain.options, this.unit.params[param.id], param.label, (id) => this.changeParams({ [param.id]: id }, newGesture()));
     row.dataset.param = param.id;
     return html('div', { className: 'choice', title: param.hint }, html('span', {}, param.label), html('span', {}, row));
-  }
-
-  /** What drives the unit: its own input, or another strip before or after its rack. */
-  keyChoice() {
-    const others = this.session.strips.filter((s) => s.role !== 'main' && !s.rack.units.some((u) => u.id === this.unit.id));
-    const list = html('select', { 'aria-label': 'key: what drives the reduction', className: 'key-choice' }, new Option('its own input', ''), ...others.map((s) => new Option(s.name, String(s.id))));
-    const taps = [{ id: 'before-rack', label: 'before its rack' }, { id: 'after-rack', label: 'after' }];
-    const place = html('span');
-    const show = () => {
-      list.value = String(this.unit.key?.strip ?? '');
-      place.replaceChildren(...(this.unit.key ? [tabs(taps, this.unit.key.tap, 'Where the key listens', (tap) => this.change({ key: { ...this.unit.key, tap } }, newGesture()))] : []));
-    };
-    list.addEventListener('change', () => {
-      this.change({ key: list.value ? { strip: Number(list.value), tap: 'after-rack' } : null }, newGesture());
-      show();
-    });
-    const hear = html('button', { type: 'button', className: 'plain-button', title: 'What the detector hears, key low cut included; U goes back' }, 'hear it');
-    hear.addEventListener('click', () => hearWithout(KEY));
-    this.showKey = show;
-    show();
-    return html('div', { className: 'choice', title: 'Another part that drives the reduction: a kick that makes room for itself in a bass.' }, html('span', {}, 'key'), html('span', { className: 'key-line' }, list, place, hear));
   }
 
   show() {

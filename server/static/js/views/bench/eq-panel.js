@@ -1,14 +1,19 @@
 // @ts-check
 /** The surgical EQ's panel: the frequency field, its sound, the table of bands. */
-import { tabs } from '../../controls/tabs.js';
+import { Rule } from '../../controls/rule.js';
 import { ask } from '../../engine/ask.js';
 import { html } from '../../draw/svg.js';
 import { longWork } from '../../session/api.js';
 import { doc } from '../session-frame.js';
+import { listenWhileHeld } from '../compare.js';
 import { bandTable } from './band-table.js';
+import { whole } from './bands.js';
 import { FrequencyField } from './frequency-field.js';
 import { LiveSpectra, soundChoices } from './live-spectra.js';
 import { Panel } from './panel.js';
+
+/** dB either way that the field can show. */
+const RANGES = [3, 6, 12, 24, 36];
 
 /** @typedef {import('../../session/document.js').Unit} Unit */
 
@@ -26,11 +31,15 @@ export class EqPanel extends Panel {
   constructor(...args) {
     super(...args);
     const box = html('div', { className: 'field-box' });
-    const ranges = [3, 6, 12, 24].map((r) => ({ id: String(r), label: `±${r}` }));
-    const stored = localStorage.getItem('zinc-field-range') ?? '12';
-    const scale = tabs(ranges, stored, 'dB shown either way', (r) => this.field.setRange(Number(r)));
     this.tablePlace = html('div', { style: 'display: contents' });
-    this.place.replaceChildren(this.head(scale), box, this.tablePlace);
+    const amount = new Rule({ table: 'surgical-eq', param: 'amount', of: 'Surgical EQ', value: this.unit.params.amount ?? 1, compact: true, onChange: (value, gesture) => {
+      this.changeParams({ amount: value }, gesture);
+      this.show();
+    } });
+    this.rules.push([amount, () => this.unit.params.amount]);
+    const scaled = html('span', { className: 'eq-amount', title: amount.spec.hint }, 'amount', amount.element);
+    this.place.replaceChildren(this.head(scaled), box, this.tablePlace);
+    this.listening = listenWhileHeld(() => (this.unit.params.bands.length ? { change: 'row-heard', strip: doc.strip, unit: this.unit.id, row: this.selected } : null));
     this.live = new LiveSpectra(this.session.rate);
     /** Third octaves of the part shown beside this one. @type {number[] | null} */
     this.other = null;
@@ -62,7 +71,9 @@ export class EqPanel extends Panel {
       this.showBeside();
     });
     this.besideSaid = html('span', { className: 'caution beside-said', role: 'status' });
-    return html('span', { className: 'beside' }, sound, list, this.besideSaid);
+    const scale = html('select', { className: 'key-choice', 'aria-label': 'dB shown either way' }, ...RANGES.map((r) => new Option(`±${r} dB`, String(r), false, r === this.field.range)));
+    scale.addEventListener('change', () => this.field.setRange(Number(scale.value)));
+    return html('span', { className: 'beside' }, scale, sound, list, this.besideSaid);
   }
 
   showBeside() {
@@ -77,16 +88,27 @@ export class EqPanel extends Panel {
     this.besideSaid.textContent = worst ? `most in each other's way at ${Math.round(worst[0])} Hz` : 'they leave each other alone';
   }
 
+  bands() {
+    return this.unit.params.bands.map(whole);
+  }
+
+  /** How often and how far a band moved over the part, in words. @param {number} i */
+  worked(i) {
+    const moved = this.treatment?.moves.find((/** @type {any} */ m) => m.unit === this.unit.id && m.row === i);
+    if (!this.treatment) return '';
+    return moved ? `at work ${Math.max(1, Math.round(100 * moved.share))} % of the time, at most ${moved.max_db.toFixed(1)} dB` : 'never at work on this part: the threshold is out of reach';
+  }
+
   show() {
-    const { bands } = this.unit.params;
+    const bands = this.bands();
     this.selected = Math.min(this.selected, Math.max(0, bands.length - 1));
-    this.field.show(bands, this.selected);
+    this.field.show(bands, this.selected, Number(this.unit.params.amount ?? 1));
     this.drawTable();
   }
 
   drawTable() {
     const scroll = this.tablePlace.firstElementChild?.scrollTop ?? 0;
-    this.tablePlace.replaceChildren(bandTable(this.unit.params.bands, this.selected, {
+    this.tablePlace.replaceChildren(bandTable(this.bands(), this.selected, {
       change: (bands, gesture) => {
         this.changeParams({ bands }, gesture);
         this.show();
@@ -96,9 +118,11 @@ export class EqPanel extends Panel {
         this.selected = i;
         this.field.selected = i;
         this.field.draw();
-        this.tablePlace.querySelectorAll('[data-row]').forEach((/** @type {Element} */ row, /** @type {number} */ n) => row.setAttribute('aria-selected', String(n === i)));
+        this.drawTable();
       },
       add: () => this.field.add({}),
+      worked: (i) => this.worked(i),
+      key: () => this.keyChoice(),
     }));
     this.tablePlace.firstElementChild.scrollTop = scroll;
   }
@@ -114,6 +138,7 @@ export class EqPanel extends Panel {
     super.evidence(treatment, station);
     this.redrawSound();
     this.showBeside();
+    this.drawTable();
   }
 
   /** The sound behind the field: of the whole part while nothing plays. */
@@ -126,11 +151,13 @@ export class EqPanel extends Panel {
   /** @param {import('../../engine/host.js').Report} report */
   follow(report) {
     const was = this.live.now;
+    if (report.playing || was) this.field.showMoves(report.moves);
     this.live.take(report);
     if (this.live.now !== was) this.redrawSound();
   }
 
   end() {
+    this.listening.end();
     this.field.end();
   }
 }

@@ -7,6 +7,7 @@
 import { ask, catalogue, parameter } from '../../engine/ask.js';
 import { colour, path, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
+import { freshBand, hasGain, hasWidth, isCut, isMoving, limitDb } from './bands.js';
 import { FieldSound, SOUND } from './field-sound.js';
 
 const LOW = 16.35; // C0
@@ -17,11 +18,7 @@ const HZ_MARKS = /** @type {[number, string][]} */ ([[20, '20'], [50, '50'], [10
 const HZ_LINES = [20, 30, 40, 50, 60, 80, 100, 200, 300, 400, 500, 600, 800, 1000, 2000, 3000, 4000, 5000, 6000, 8000, 10000, 20000];
 const POINTS = 360;
 
-/** @typedef {{ on: boolean, shape: string, freq_hz: number, gain_db: number, q: number, slope_db_oct: number }} Band */
-
-const isCut = (/** @type {Band} */ b) => b.shape === 'high-pass' || b.shape === 'low-pass';
-const hasGain = (/** @type {Band} */ b) => ['bell', 'low-shelf', 'high-shelf'].includes(b.shape);
-const hasWidth = (/** @type {Band} */ b) => b.shape === 'bell' || b.shape === 'notch';
+/** @typedef {import('./bands.js').Band} Band */
 
 export class FrequencyField {
   /**
@@ -43,6 +40,8 @@ export class FrequencyField {
     /** @type {Band[]} */
     this.bands = [];
     this.selected = 0;
+    /** Scales every gain. */
+    this.amount = 1;
     this.range = Number(localStorage.getItem('zinc-field-range') ?? 12);
     this.keyGesture = '';
     this.keyedAt = 0;
@@ -77,8 +76,9 @@ export class FrequencyField {
     return ((MARGIN.top + half - y) / half) * this.range;
   }
 
-  /** @param {Band[]} bands @param {number} selected */
-  show(bands, selected) {
+  /** @param {Band[]} bands @param {number} selected @param {number} amount */
+  show(bands, selected, amount) {
+    this.amount = amount;
     this.bands = bands;
     this.selected = selected;
     this.draw();
@@ -149,7 +149,7 @@ export class FrequencyField {
   line(bands, kind) {
     const freqs = Array.from({ length: POINTS }, (_, i) => LOW * (HIGH / LOW) ** (i / (POINTS - 1)));
     const inside = freqs.filter((hz) => hz < this.rate * 0.499);
-    const unit = { kind: 'surgical-eq', params: { bands } };
+    const unit = { kind: 'surgical-eq', params: { bands, amount: this.amount } };
     const gains = ask({ ask: 'response', rack: { zinc_rack: 1, units: [unit] }, rate: this.rate, freqs: inside });
     const bottom = this.height - MARGIN.bottom;
     const points = /** @type {[number, number][]} */ (inside.map((hz, i) => [this.x(hz), Math.max(MARGIN.top, Math.min(bottom, this.y(gains[i])))]));
@@ -167,7 +167,7 @@ export class FrequencyField {
   /** @param {Band} band @param {number} i */
   peg(band, i) {
     const x = this.x(band.freq_hz);
-    const gain = hasGain(band) ? band.gain_db : band.shape === 'notch' ? -this.range * 0.92 : 0;
+    const gain = hasGain(band) ? band.gain_db * this.amount : band.shape === 'notch' ? -this.range * 0.92 : 0;
     const y = Math.max(MARGIN.top + 9, Math.min(this.height - MARGIN.bottom - 9, this.y(gain)));
     const flagY = Math.max(MARGIN.top + 9, Math.min(this.height - MARGIN.bottom - 9, y + (gain < 0 ? 10 : -10)));
     const group = svg('g', {
@@ -183,12 +183,30 @@ export class FrequencyField {
       const tip = gain < 0 ? -5 : 5;
       group.append(svg('path', { d: `M${a} ${y + tip}V${y}H${b}V${y + tip}` }));
     }
+    if (isMoving(band)) group.append(...this.motion(band, i, x, y));
     group.append(svg('rect', { x: x - 9, y: flagY - 9, width: 18, height: 18 }), svg('text', { x, y: flagY + 4 }, String(i + 1)));
     group.addEventListener('pointerdown', (event) => this.grab(event, i));
     group.addEventListener('keydown', (event) => this.key(event, i));
     group.addEventListener('focus', () => this.select(i));
     group.addEventListener('dblclick', (event) => event.stopPropagation());
     return group;
+  }
+
+  /** The limit of a moving band as a second bracket, and a bar for what it takes away now. @param {Band} band @param {number} i @param {number} x @param {number} y */
+  motion(band, i, x, y) {
+    const limit = this.y(limitDb(band) * this.amount);
+    return [
+      svg('path', { d: `M${x - 7} ${limit}H${x + 7}M${x} ${limit}V${y}`, class: 'peg-limit' }),
+      svg('line', { x1: x, x2: x, y1: y, y2: y, class: 'peg-move', 'data-move': i }),
+    ];
+  }
+
+  /** Where moving bands are now. @param {ArrayLike<number>} moves dB by band */
+  showMoves(moves) {
+    for (const bar of /** @type {NodeListOf<SVGElement>} */ (this.svg.querySelectorAll('[data-move]'))) {
+      const i = Number(bar.dataset.move);
+      bar.setAttribute('y2', String(this.y(this.bands[i].gain_db * this.amount + (moves[i] ?? 0))));
+    }
   }
 
   /** @param {Band} band */
@@ -238,7 +256,7 @@ export class FrequencyField {
       if (e.altKey && hasWidth(band)) this.change(i, { q: band.q * 2 ** ((start.x - now.x) / 40) }, gesture);
       else {
         const freq_hz = band.freq_hz * (this.hz(now.x) / this.hz(start.x));
-        const gain_db = band.gain_db + this.db(now.y) - this.db(start.y);
+        const gain_db = band.gain_db + (this.db(now.y) - this.db(start.y)) / (this.amount || 1);
         this.change(i, hasGain(band) ? { freq_hz, gain_db } : { freq_hz }, gesture);
       }
     };
@@ -291,8 +309,7 @@ export class FrequencyField {
       this.place.dispatchEvent(new CustomEvent('trouble', { bubbles: true, detail: `A surgical EQ holds ${rows.max} bands; add another EQ for more.` }));
       return;
     }
-    const start = { on: true, shape: 'bell', freq_hz: 1000, gain_db: 0, q: 1, slope_db_oct: 12 };
-    this.bands = [...this.bands, start];
+    this.bands = [...this.bands, freshBand()];
     this.selected = this.bands.length - 1;
     this.change(this.selected, band, newGesture());
     this.onSelect(this.selected);

@@ -1,15 +1,19 @@
 // @ts-check
 /** What every unit's panel has: head, rules, values that come from elsewhere. */
-import { lamp } from '../../controls/tabs.js';
+import { lamp, tabs } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
+import { KEY, hearWithout } from '../compare.js';
 import { kindOf } from './wire.js';
 
 /** @typedef {import('../../session/document.js').Unit} Unit */
 
 /** What every unit's panel has. */
 export class Panel {
+  /** Brings the key's choice up to date. @type {(() => void) | undefined} */
+  showKey;
+
   /**
    * @param {HTMLElement} place
    * @param {Unit} unit
@@ -57,6 +61,27 @@ export class Panel {
       common.append(rule.element);
     }
     return html('div', { className: 'unit-head' }, html('h2', {}, kind.name), why, common, this.onLamp, ...extra);
+  }
+
+  /** What drives the unit: its own input, or another strip before or after its rack. */
+  keyChoice() {
+    const others = this.session.strips.filter((s) => s.role !== 'main' && !s.rack.units.some((u) => u.id === this.unit.id));
+    const list = html('select', { 'aria-label': 'key: what drives the reduction', className: 'key-choice' }, new Option('its own input', ''), ...others.map((s) => new Option(s.name, String(s.id))));
+    const taps = [{ id: 'before-rack', label: 'before its rack' }, { id: 'after-rack', label: 'after' }];
+    const place = html('span');
+    const show = () => {
+      list.value = String(this.unit.key?.strip ?? '');
+      place.replaceChildren(...(this.unit.key ? [tabs(taps, this.unit.key.tap, 'Where the key listens', (tap) => this.change({ key: { ...this.unit.key, tap } }, newGesture()))] : []));
+    };
+    list.addEventListener('change', () => {
+      this.change({ key: list.value ? { strip: Number(list.value), tap: 'after-rack' } : null }, newGesture());
+      show();
+    });
+    const hear = html('button', { type: 'button', className: 'plain-button', title: 'What the detector hears, key low cut included; U goes back' }, 'hear it');
+    hear.addEventListener('click', () => hearWithout(KEY));
+    this.showKey = show;
+    show();
+    return html('div', { className: 'choice', title: 'Another part that drives the reduction: a kick that makes room for itself in a bass.' }, html('span', {}, 'key'), html('span', { className: 'key-line' }, list, place, hear));
   }
 
   /** The same unit with other values (undo, another window). @param {Unit} unit */

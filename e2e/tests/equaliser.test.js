@@ -1,0 +1,131 @@
+// The surgical EQ on the Bench: a region heard without boosting it, bands that move, notes and octaves typed.
+import assert from 'node:assert/strict';
+import { test } from 'node:test';
+import { house } from '../tools/house.js';
+import { bringIn, open, ready } from '../tools/program.js';
+import { attachRecorder, heard, toneDb, wavBytes } from '../tools/sound.js';
+
+const at = house({ demo: false });
+const RATE = 48000;
+
+/** A Bench with one track of tones at -26 dB each, and these bands. @param {number[]} tones @param {any[]} bands */
+async function bench(tones, bands) {
+  const id = await at.session('tones');
+  const sound = Float32Array.from({ length: 30 * RATE }, (_, i) => tones.reduce((sum, hz) => sum + 0.05 * Math.sin((2 * Math.PI * hz * i) / RATE), 0));
+  const { strip } = await bringIn(at.server.url, id, 'tones.wav', wavBytes(RATE, [sound]));
+  const unit = { kind: 'surgical-eq', params: { bands } };
+  const made = await at.change(id, { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units: [unit, { kind: 'compressor', params: { ratio: 1, makeup_db: 12 } }] } });
+  assert.equal(made.status, 200, JSON.stringify(made.json));
+  const opened = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}?station=1`);
+  await ready(opened.page);
+  await opened.page.waitForSelector('body[data-measured]');
+  await attachRecorder(opened.page);
+  return { id, strip, ...opened };
+}
+
+/** What is heard over the next moments. @param {import('playwright-core').Page} page */
+async function listenNow(page) {
+  await page.waitForTimeout(500);
+  await heard(page);
+  await page.waitForTimeout(800);
+  return (await heard(page))[0];
+}
+
+const TONE_DB = 20 * Math.log10(0.05);
+
+test('L plays the region of a bell without boosting it, a shelf its side, and of a cut what it removes', async () => {
+  const { page, faults, close } = await bench([100, 1000, 8000], [{ freq_hz: 1000, gain_db: 12, q: 2 }, { shape: 'high-pass', freq_hz: 400, slope_db_oct: 48 }, { shape: 'high-shelf', freq_hz: 4000, gain_db: -6 }]);
+  await page.keyboard.press('Space');
+  /** Level of each tone while L is held on a band, against the recording. @param {number} band */
+  const region = async (band) => {
+    await page.click(`[data-row="${band}"]`);
+    await page.locator(`[data-band="${band}"]`).focus();
+    await page.keyboard.down('l');
+    const sound = await listenNow(page);
+    await page.keyboard.up('l');
+    return [100, 1000, 8000].map((hz) => toneDb(sound, RATE, hz) - TONE_DB);
+  };
+  const [bellLow, bell, bellHigh] = await region(0);
+  assert.ok(Math.abs(bell) < 0.1, `the bell's own centre at ${bell} dB`);
+  assert.ok(bellLow < -20 && bellHigh < -20, `${bellLow}, ${bellHigh}`);
+  const [cutLow, cutMid, cutHigh] = await region(1);
+  // A Butterworth of order 8: -10 log10(1 + 2.5^16) at 1 kHz.
+  assert.ok(Math.abs(cutLow) < 0.1 && Math.abs(cutMid + 63.67) < 0.5 && cutHigh < -90, `removed: ${[cutLow, cutMid, cutHigh]}`);
+  const [shelfLow, , shelfHigh] = await region(2);
+  assert.ok(shelfLow < -60 && Math.abs(shelfHigh) < 0.4, `${shelfLow}, ${shelfHigh}`);
+  // Released, the worked sound is back: 12 dB of the bell, 12 of the unit behind.
+  const after = toneDb(await listenNow(page), RATE, 1000) - TONE_DB;
+  assert.ok(Math.abs(after - 24) < 0.3, `${after} dB after letting go`);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('a region is heard while its band is dragged', async () => {
+  const { page, faults, close } = await bench([500, 4000], [{ freq_hz: 500, gain_db: 0, q: 6 }]);
+  await page.keyboard.press('Space');
+  const peg = page.locator('[data-band="0"] rect');
+  const box = await peg.boundingBox();
+  const field = await page.locator('.field-box').boundingBox();
+  assert.ok(box && field);
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.keyboard.down('l');
+  const before = await listenNow(page);
+  // Three octaves up: the field spans log2(22000 / 16.35) = 10.39 octaves.
+  const octave = (field.width - 84) / Math.log2(22000 / 16.35);
+  await page.mouse.move(box.x + box.width / 2 + 3 * octave, box.y + box.height / 2, { steps: 12 });
+  const dragged = await listenNow(page);
+  await page.keyboard.up('l');
+  await page.mouse.up();
+  assert.ok(toneDb(before, RATE, 500) - toneDb(before, RATE, 4000) > 25);
+  assert.ok(toneDb(dragged, RATE, 4000) - toneDb(dragged, RATE, 500) > 25, `${toneDb(dragged, RATE, 4000)} against ${toneDb(dragged, RATE, 500)}`);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('a band moves with the level, on screen and in the sound, and says how often it worked', async () => {
+  const { page, faults, close } = await bench([1000], [{ freq_hz: 1000, gain_db: 0, q: 1 }]);
+  await page.getByLabel('band 1 moves with the level').click();
+  await page.getByLabel('band 1 above').fill('-36');
+  await page.keyboard.press('Enter');
+  await page.getByLabel('band 1 ratio').fill('100:1');
+  await page.keyboard.press('Enter');
+  await page.getByLabel('band 1 at most').fill('8');
+  await page.keyboard.press('Enter');
+  await page.locator('[data-band="0"]').focus();
+  await page.keyboard.press('Space');
+  // 10 dB over, 100:1: 9.9 wanted, 8 allowed; the unit behind adds 12.
+  const level = toneDb(await listenNow(page), RATE, 1000) - TONE_DB;
+  assert.ok(Math.abs(level - 4) < 0.15, `${level} dB`);
+  const bar = await page.evaluate(() => {
+    const line = document.querySelector('[data-move="0"]');
+    return Number(line?.getAttribute('y2')) - Number(line?.getAttribute('y1'));
+  });
+  assert.ok(bar > 20, `the bar is ${bar} pixels long`);
+  await page.getByText(/at work (9\d|100) % of the time, at most 8\.0 dB/).waitFor();
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('a boost found by sweeping becomes a cut or a notch; notes and octaves are typed', async () => {
+  const { id, page, faults, close } = await bench([440], [{ freq_hz: 1000, gain_db: 15, q: 30 }]);
+  await page.getByLabel('band 1 note').fill('A4');
+  await page.keyboard.press('Enter');
+  await page.getByLabel('band 1 width in octaves').fill('0.5');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'make it a cut' }).click();
+  const band = async () => (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.role === 'track').rack.units[0].params.bands[0];
+  await page.waitForFunction(() => window.zincRack.doc.queue.length === 0 && !window.zincRack.doc.sending);
+  const cut = await band();
+  assert.deepEqual([cut.freq_hz, cut.gain_db], [440, -15]);
+  // Bristow-Johnson: 1 / (2 sinh(ln 2 / 2 x 0.5)).
+  assert.ok(Math.abs(cut.q - 1 / (2 * Math.sinh((Math.LN2 / 2) * 0.5))) < 1e-3, String(cut.q));
+  await page.getByRole('button', { name: 'make it a notch' }).click();
+  await page.waitForFunction(() => window.zincRack.doc.queue.length === 0 && !window.zincRack.doc.sending);
+  assert.equal((await band()).shape, 'notch');
+  await page.locator('[data-band="0"]').focus();
+  await page.keyboard.press('Space');
+  assert.ok(toneDb(await listenNow(page), RATE, 440) < -90);
+  assert.deepEqual(faults, []);
+  await close();
+});
