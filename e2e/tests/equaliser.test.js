@@ -129,3 +129,41 @@ test('a boost found by sweeping becomes a cut or a notch; notes and octaves are 
   assert.deepEqual(faults, []);
   await close();
 });
+
+test('rings are looked for, marked, heard before they are cut, and what is none stays away', async () => {
+  // Noise with one resonance at 900 Hz, Q 30: a two-pole filter's own shape.
+  let seed = 3;
+  const white = () => { seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0; return seed / 4294967296 - 0.5; };
+  const [turn, keep] = [Math.cos((2 * Math.PI * 900) / RATE), Math.exp((-Math.PI * 30) / RATE)];
+  let [y1, y2] = [0, 0];
+  const sound = Float32Array.from({ length: 20 * RATE }, () => {
+    const x = 0.2 * white();
+    const y = 0.01 * x + 2 * keep * turn * y1 - keep * keep * y2;
+    [y2, y1] = [y1, y];
+    return 0.3 * x + 2 * y;
+  });
+  const id = await at.session('ringing');
+  const { strip } = await bringIn(at.server.url, id, 'ringing.wav', wavBytes(RATE, [sound]));
+  await at.change(id, { edit: 'add-unit', strip, at: 0, unit: { kind: 'surgical-eq' } });
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}?station=1`);
+  await ready(page);
+  await page.getByRole('button', { name: 'look for rings' }).click();
+  await page.locator('.ring-line').first().waitFor();
+  assert.equal(await page.locator('.ring-line').count(), 1);
+  const hz = Number.parseFloat((await page.locator('.ring-line .figure').first().textContent()) ?? '');
+  assert.ok(Math.abs(hz / 900 - 1) < 0.015, `${hz} Hz`);
+  assert.equal(await page.locator('.ring-mark').count(), 1);
+  await page.getByRole('button', { name: /^cut it/ }).click();
+  await page.waitForFunction(() => window.zincRack.doc.queue.length === 0 && !window.zincRack.doc.sending);
+  const { session } = await at.document(id);
+  const [band] = session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[0].params.bands;
+  assert.ok(band.on && band.gain_db < -3 && Math.abs(band.freq_hz / 900 - 1) < 0.015, JSON.stringify(band));
+  await page.getByRole('button', { name: /^not a ring/ }).click();
+  await page.getByText('No rings').waitFor();
+  await page.reload();
+  await ready(page);
+  await page.getByRole('button', { name: 'look for rings' }).click();
+  await page.getByText('No rings').waitFor();
+  assert.deepEqual(faults, []);
+  await close();
+});

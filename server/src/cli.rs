@@ -27,6 +27,8 @@ pub enum Command {
     Probe(ProbeArgs),
     /// Print loudness, peak, crest and spectrum of a file.
     Measure(MeasureArgs),
+    /// Find narrow resonances that stay while the notes change.
+    Rings(RingsArgs),
     /// List the sessions of a data folder.
     Sessions(SessionsArgs),
     /// Print a session's blocks, paths and latencies.
@@ -83,6 +85,16 @@ pub struct ProbeArgs {
     /// Sample rate in Hz.
     #[arg(long, default_value_t = 48_000, value_parser = clap::value_parser!(u32).range(8_000..=384_000))]
     pub rate: u32,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// Rings of a file.
+#[derive(Args)]
+pub struct RingsArgs {
+    /// WAV, AIFF, FLAC, Ogg Vorbis or MP3 file to read.
+    pub input: PathBuf,
     /// Report as JSON.
     #[arg(long)]
     pub json: bool,

@@ -11,6 +11,7 @@ use zinc_core::measure::heard::{HeardAlone, next_match};
 use zinc_core::measure::level::LevelMeter;
 use zinc_core::measure::loudness::{LoudnessMeter, integrated_lufs};
 use zinc_core::measure::overview::Overview;
+use zinc_core::measure::rings::RingMeter;
 use zinc_core::measure::treatment::{Treatment, TreatmentRun};
 use zinc_core::render::offline::BlockSource;
 use zinc_core::render::{Plan, Source};
@@ -162,6 +163,25 @@ impl Prints {
         let frames = range.end - range.start + run_up;
         for_each_block(&mut inputs, frames, job, |blocks| heard.push(blocks))?;
         Ok(heard.lufs())
+    }
+
+    /// The rings of a track as it was recorded.
+    ///
+    /// # Errors
+    /// As [`Prints::ensure`].
+    pub fn rings(&self, session: &Session, strip: u32, job: &Job) -> Result<Json, Stopped> {
+        let source = [Source::Raw { strip }];
+        let frames = session.strip(strip).and_then(Strip::audio).map(|a| a.start + a.frames);
+        let Some(frames) = frames else {
+            return Err(Stopped::Failed("Rings are looked for in recorded tracks only.".into()));
+        };
+        self.remembered(&format!("rings {} {frames}", Self::key(session, &source[0])), || {
+            job.progress("looking for rings", 0.2)?;
+            let mut inputs = self.open_all(session, &source)?;
+            let mut meter = RingMeter::new(f64::from(session.rate));
+            for_each_block(&mut inputs, frames, job, |blocks| meter.push(&blocks[0], BLOCK))?;
+            Ok(json!(meter.finish()))
+        })
     }
 
     /// What a strip's rack does to its whole part.

@@ -17,6 +17,7 @@ pub mod loudness;
 pub mod overview;
 pub mod probe;
 pub mod prototypes;
+pub mod rings;
 pub mod third_octave;
 pub mod treatment;
 pub mod true_peak;

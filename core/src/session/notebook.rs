@@ -66,6 +66,13 @@ pub enum Entry {
         /// The sets.
         sets: Vec<UnitSet>,
     },
+    /// Frequencies of a strip that sound like rings and are none.
+    NotRings {
+        /// Which strip.
+        strip: u32,
+        /// In Hz.
+        hz: Vec<f64>,
+    },
     /// The steps of the order of work that are done.
     Done {
         /// Their numbers, 0 first.
@@ -104,6 +111,8 @@ pub struct Notebook {
     pub partners: BTreeMap<u32, Vec<u32>>,
     /// Candidates of a strip's rack.
     pub candidates: BTreeMap<u32, Vec<Option<Candidate>>>,
+    /// Frequencies in Hz of a strip that sound like rings and are none.
+    pub not_rings: BTreeMap<u32, Vec<f64>>,
     /// Named sets of units.
     pub unit_sets: Vec<UnitSet>,
     /// Steps of the order of work that are done.
@@ -125,6 +134,9 @@ impl Notebook {
                 let blank = |slots: &Vec<Option<Candidate>>| slots.iter().all(Option::is_none);
                 Entry::Candidates { strip, slots: exchange(&mut self.candidates, strip, slots, blank) }
             }
+            Entry::NotRings { strip, hz } => {
+                Entry::NotRings { strip, hz: exchange(&mut self.not_rings, strip, hz, Vec::is_empty) }
+            }
             Entry::UnitSets { sets } => Entry::UnitSets { sets: std::mem::replace(&mut self.unit_sets, sets) },
             Entry::Done { steps } => Entry::Done { steps: std::mem::replace(&mut self.done, steps) },
         })
@@ -141,6 +153,7 @@ fn check(entry: &Entry) -> Result<(), NotebookError> {
     let fits = |count: usize, most: usize| if count <= most { Ok(()) } else { Err(NotebookError::TooMuch) };
     match entry {
         Entry::Partners { with, .. } => fits(with.len(), MOST),
+        Entry::NotRings { hz, .. } => fits(hz.len(), MOST),
         Entry::Done { steps } => fits(steps.len(), MOST),
         Entry::Candidates { slots, .. } => {
             fits(slots.len(), CANDIDATES)?;
@@ -170,6 +183,7 @@ mod tests {
             Entry::Partners { strip: 4, with: vec![7] },
             Entry::Candidates { strip: 4, slots: vec![None, Some(Candidate { rack, votes: 2 }), None] },
             Entry::UnitSets { sets: vec![UnitSet { name: "lows".into(), units: vec![UnitRef { strip: 4, unit: 9 }] }] },
+            Entry::NotRings { strip: 4, hz: vec![441.5] },
             Entry::Done { steps: vec![0, 3] },
         ];
         let mut states = vec![notebook.clone()];

@@ -65,6 +65,16 @@ async fn evidence(app: &State<App>, id: i32, strip: u32) -> Answer {
     Ok(Json(json!({ "job": job.id })))
 }
 
+/// The rings of a track as it was recorded; a job.
+#[post("/sessions/<id>/strips/<strip>/rings")]
+async fn rings(app: &State<App>, id: i32, strip: u32) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let job = app.jobs.add("looking for rings", move |job| worker.prints.rings(&session, strip, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
 /// What is compared, where, and over which frames.
 #[derive(Deserialize)]
 #[serde(crate = "rocket::serde")]
@@ -139,5 +149,5 @@ async fn load(app: &App, id: i32) -> Result<Session, ApiError> {
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![streams, evidence, heard_match, overviews]
+    routes![streams, evidence, rings, heard_match, overviews]
 }

@@ -76,7 +76,7 @@ fn difference(a: &Decoded, b: &Decoded) -> Difference {
     d
 }
 
-fn for_each_block(sound: &Decoded, frames: usize, mut see: impl FnMut(&StereoBlock, usize)) {
+pub(super) fn for_each_block(sound: &Decoded, frames: usize, mut see: impl FnMut(&StereoBlock, usize)) {
     let mut source = DecodedBlocks::new(sound);
     let mut block = StereoBlock::SILENT;
     for start in (0..frames).step_by(BLOCK) {

@@ -4,6 +4,7 @@ mod check;
 mod measure;
 mod probe;
 mod process;
+mod rings;
 mod serve;
 mod sessions;
 
@@ -48,6 +49,7 @@ pub fn run(cli: Cli) -> Result<(), Failure> {
         Command::Process(args) => process::run(&args),
         Command::Probe(args) => probe::run(&args),
         Command::Measure(args) => measure::run(&args),
+        Command::Rings(args) => rings::run(&args),
         Command::Sessions(args) => sessions::list(&args),
         Command::Graph(args) => sessions::paths(&args),
         Command::Print(args) => sessions::print(&args),

@@ -7,7 +7,7 @@ import { Refusal, request } from './api.js';
  * @typedef {{ to: number, level_db: number, before_fader: boolean }} Send
  * @typedef {{ id: number, name: string, role: string, family: string, part: string, guessed: boolean, take_set: number, note: string, feeds: number | null, sends: Send[], controls: any, rack: { units: Unit[] }, audio: any }} Strip
  * @typedef {{ name: string, units: { strip: number, unit: number }[] }} UnitSet
- * @typedef {{ partners: Record<string, number[]>, candidates: Record<string, any[]>, unit_sets: UnitSet[], done: number[] }} Notebook
+ * @typedef {{ partners: Record<string, number[]>, candidates: Record<string, any[]>, not_rings: Record<string, number[]>, unit_sets: UnitSet[], done: number[] }} Notebook
  * @typedef {{ name: string, rate: number, tempo_bpm: number, beats_per_bar: number, sections: { name: string, start: number, end: number }[], strips: Strip[], notebook: Notebook }} Session
  * @typedef {Record<string, any> & { edit: string }} Edit
  */
@@ -174,6 +174,7 @@ export class SessionDocument extends EventTarget {
 function writeDown(notebook, note) {
   if (note.entry === 'partners') notebook.partners[note.strip] = note.with;
   if (note.entry === 'candidates') notebook.candidates[note.strip] = note.slots;
+  if (note.entry === 'not-rings') notebook.not_rings[note.strip] = note.hz;
   if (note.entry === 'unit-sets') notebook.unit_sets = note.sets;
   if (note.entry === 'done') notebook.done = note.steps;
 }

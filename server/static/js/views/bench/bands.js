@@ -23,7 +23,7 @@ export function freshBand() {
 
 const fresh = freshBand();
 /** With everything an older or shorter file leaves out. @param {any} band @returns {Band} */
-export const whole = (band) => ({ ...fresh, ...band, dynamic: { ...fresh.dynamic, ...band.dynamic } });
+export const whole = (band) => ({ ...fresh, ...band, dynamic: { ...fresh.dynamic, on: Boolean(band.dynamic), ...band.dynamic } });
 
 export const isCut = (/** @type {Band} */ b) => b.shape === 'high-pass' || b.shape === 'low-pass';
 export const hasGain = (/** @type {Band} */ b) => ['bell', 'low-shelf', 'high-shelf', 'tilt'].includes(b.shape);

@@ -11,6 +11,7 @@ import { whole } from './bands.js';
 import { FrequencyField } from './frequency-field.js';
 import { LiveSpectra, soundChoices } from './live-spectra.js';
 import { Panel } from './panel.js';
+import { Rings } from './rings.js';
 
 /** dB either way that the field can show. */
 const RANGES = [3, 6, 12, 24, 36];
@@ -38,7 +39,8 @@ export class EqPanel extends Panel {
     } });
     this.rules.push([amount, () => this.unit.params.amount]);
     const scaled = html('span', { className: 'eq-amount', title: amount.spec.hint }, 'amount', amount.element);
-    this.place.replaceChildren(this.head(scaled), box, this.tablePlace);
+    this.ringsPlace = html('div', { style: 'display: contents' });
+    this.place.replaceChildren(this.head(scaled), box, this.tablePlace, this.ringsPlace);
     this.listening = listenWhileHeld(() => (this.unit.params.bands.length ? { change: 'row-heard', strip: doc.strip, unit: this.unit.id, row: this.selected } : null));
     this.live = new LiveSpectra(this.session.rate);
     /** Third octaves of the part shown beside this one. @type {number[] | null} */
@@ -57,7 +59,9 @@ export class EqPanel extends Panel {
         this.drawTable();
       },
     });
+    this.ringList = new Rings((rings) => this.field.showRings(rings), (band) => this.field.add(band));
     box.append(this.besideChoice(soundChoices(() => this.redrawSound())));
+    this.ringsPlace.replaceChildren(this.ringList.element);
     this.show();
   }
 

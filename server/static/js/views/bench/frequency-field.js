@@ -40,6 +40,8 @@ export class FrequencyField {
     /** @type {Band[]} */
     this.bands = [];
     this.selected = 0;
+    /** @type {{ hz: number, note: string, is: string }[]} */
+    this.rings = [];
     /** Scales every gain. */
     this.amount = 1;
     this.range = Number(localStorage.getItem('zinc-field-range') ?? 12);
@@ -95,7 +97,7 @@ export class FrequencyField {
     if (this.width === 0) return;
     const held = this.svg.querySelector('.peg:focus')?.getAttribute('data-band');
     this.svg.setAttribute('viewBox', `0 0 ${this.width} ${this.height}`);
-    this.svg.replaceChildren(...this.scales(), ...this.zones(), ...this.curves());
+    this.svg.replaceChildren(...this.scales(), ...this.zones(), ...this.curves(), ...this.ringMarks());
     this.bands.forEach((band, i) => this.svg.append(this.peg(band, i)));
     if (held) /** @type {SVGElement | null} */ (this.svg.querySelector(`[data-band="${held}"]`))?.focus();
     this.sound.draw();
@@ -199,6 +201,19 @@ export class FrequencyField {
       svg('path', { d: `M${x - 7} ${limit}H${x + 7}M${x} ${limit}V${y}`, class: 'peg-limit' }),
       svg('line', { x1: x, x2: x, y1: y, y2: y, class: 'peg-move', 'data-move': i }),
     ];
+  }
+
+  /** Marks rings on the top edge, with their notes. @param {{ hz: number, note: string, is: string }[]} rings */
+  showRings(rings) {
+    this.rings = rings;
+    this.draw();
+  }
+
+  ringMarks() {
+    return this.rings.flatMap(({ hz, note }) => {
+      const x = this.x(hz);
+      return [svg('path', { d: `M${x} ${MARGIN.top}v12M${x - 3} ${MARGIN.top}v7M${x + 3} ${MARGIN.top}v7`, class: 'ring-mark' }), svg('text', { x: x + 5, y: MARGIN.top + 22, class: 'ring-note' }, note.split(' ')[0])];
+    });
   }
 
   /** Where moving bands are now. @param {ArrayLike<number>} moves dB by band */
