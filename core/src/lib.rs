@@ -4,7 +4,8 @@
 //! ([`unit`]). A **rack** is an ordered chain of units ([`rack`]). A
 //! **session** is the document an engineer works on: strips with racks and
 //! levels, and the edits that change it ([`session`]). [`render`] turns a
-//! session into sound, [`measure`] turns sound into figures, [`live`] plays.
+//! session into sound, [`measure`] turns sound into figures, [`advice`] figures into
+//! proposals, [`live`] plays.
 //!
 //! The same code runs natively in the server and as WebAssembly in the
 //! browser's audio thread and gives the same bits in both: transcendental
@@ -12,10 +13,11 @@
 //! here reads a clock, a file or a random source.
 //!
 //! Folders depend downwards only:
-//! `signal <- filter, dynamics <- unit <- rack <- session <- render <- measure <- live`.
+//! `signal <- filter, dynamics <- unit <- rack <- session <- render <- measure <- advice, live`.
 #![forbid(unsafe_code)]
 #![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
 
+pub mod advice;
 pub mod dynamics;
 pub mod filter;
 pub mod live;

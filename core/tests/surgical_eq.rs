@@ -362,3 +362,43 @@ fn switching_dynamics_and_places_while_it_plays_makes_no_step() {
     // The lifted tone's own largest step: 0.25 x 2 x 2 pi 200 / 48000 = 0.0131.
     assert!(worst < 0.0135, "largest step {worst}");
 }
+
+#[test]
+fn dragging_24_bands_at_once_makes_no_step() {
+    // A 60 Hz tone under 24 bells that all move every block, minimum and linear phase.
+    for phase in ["minimum", "linear"] {
+        let at = |turn: usize| {
+            let bands: Vec<_> = (0..24)
+                .map(|i| {
+                    let hz = 40.0 * 1.3f64.powi(i) * if turn.is_multiple_of(2) { 1.0 } else { 1.06 };
+                    json!({"shape": "bell", "freq_hz": hz.min(19_000.0), "gain_db": if (turn + i as usize).is_multiple_of(3) { 3.0 } else { -3.0 }, "q": 4})
+                })
+                .collect();
+            RackSpec::from_json(&json!({"zinc_rack": 1, "units": [
+                {"kind": "surgical-eq", "params": {"bands": bands, "phase": phase}}]}))
+            .expect("a rack")
+        };
+        let mut running = Rack::new(&at(0), 48_000.0);
+        let angle = std::f64::consts::TAU * 60.0 / 48_000.0;
+        let (mut out, mut peak) = (Vec::new(), 0.0f64);
+        for n in 0..1200 {
+            if n > 200 {
+                running.update(&at(n));
+            }
+            let mut block = StereoBlock::default();
+            for i in 0..BLOCK {
+                block.set_frame(i, [0.25 * (angle * (n * BLOCK + i) as f64).sin(); 2]);
+            }
+            running.process(&mut block);
+            out.extend((0..BLOCK).map(|i| block.frame(i)[0]));
+        }
+        for x in &out {
+            peak = peak.max(x.abs());
+        }
+        // What a glide adds is slow: the second difference of the samples, which a step or a
+        // kink shows in, stays near that of the loudest tone that passes.
+        let bend = |w: &[f64]| (w[0] - 2.0 * w[1] + w[2]).abs();
+        let sharpest = out[9600..].windows(3).map(bend).fold(0.0, f64::max);
+        assert!(sharpest < 4.0 * peak * angle * angle + 2e-3, "{phase}: {sharpest}, peak {peak}");
+    }
+}

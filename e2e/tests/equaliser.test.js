@@ -3,35 +3,13 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { bringIn, open, ready } from '../tools/program.js';
-import { attachRecorder, heard, toneDb, wavBytes } from '../tools/sound.js';
+import { toneDb, wavBytes } from '../tools/sound.js';
+import { RATE, TONE_DB, benchOfTones, kept, listenNow } from '../tools/tones.js';
 
 const at = house({ demo: false });
-const RATE = 48000;
 
-/** A Bench with one track of tones at -26 dB each, and these bands. @param {number[]} tones @param {any[]} bands */
-async function bench(tones, bands) {
-  const id = await at.session('tones');
-  const sound = Float32Array.from({ length: 30 * RATE }, (_, i) => tones.reduce((sum, hz) => sum + 0.05 * Math.sin((2 * Math.PI * hz * i) / RATE), 0));
-  const { strip } = await bringIn(at.server.url, id, 'tones.wav', wavBytes(RATE, [sound]));
-  const unit = { kind: 'surgical-eq', params: { bands } };
-  const made = await at.change(id, { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units: [unit, { kind: 'compressor', params: { ratio: 1, makeup_db: 12 } }] } });
-  assert.equal(made.status, 200, JSON.stringify(made.json));
-  const opened = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}?station=1`);
-  await ready(opened.page);
-  await opened.page.waitForSelector('body[data-measured]');
-  await attachRecorder(opened.page);
-  return { id, strip, ...opened };
-}
-
-/** What is heard over the next moments. @param {import('playwright-core').Page} page */
-async function listenNow(page) {
-  await page.waitForTimeout(500);
-  await heard(page);
-  await page.waitForTimeout(800);
-  return (await heard(page))[0];
-}
-
-const TONE_DB = 20 * Math.log10(0.05);
+/** A Bench with one track of tones, these bands, and 12 dB behind them. @param {number[]} tones @param {any[]} bands */
+const bench = (tones, bands) => benchOfTones(at, tones, [{ kind: 'surgical-eq', params: { bands } }, { kind: 'compressor', params: { ratio: 1, makeup_db: 12 } }]);
 
 test('L plays the region of a bell without boosting it, a shelf its side, and of a cut what it removes', async () => {
   const { page, faults, close } = await bench([100, 1000, 8000], [{ freq_hz: 1000, gain_db: 12, q: 2 }, { shape: 'high-pass', freq_hz: 400, slope_db_oct: 48 }, { shape: 'high-shelf', freq_hz: 4000, gain_db: -6 }]);
@@ -115,13 +93,13 @@ test('a boost found by sweeping becomes a cut or a notch; notes and octaves are 
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'make it a cut' }).click();
   const band = async () => (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.role === 'track').rack.units[0].params.bands[0];
-  await page.waitForFunction(() => window.zincRack.doc.queue.length === 0 && !window.zincRack.doc.sending);
+  await kept(page);
   const cut = await band();
   assert.deepEqual([cut.freq_hz, cut.gain_db], [440, -15]);
   // Bristow-Johnson: 1 / (2 sinh(ln 2 / 2 x 0.5)).
   assert.ok(Math.abs(cut.q - 1 / (2 * Math.sinh((Math.LN2 / 2) * 0.5))) < 1e-3, String(cut.q));
   await page.getByRole('button', { name: 'make it a notch' }).click();
-  await page.waitForFunction(() => window.zincRack.doc.queue.length === 0 && !window.zincRack.doc.sending);
+  await kept(page);
   assert.equal((await band()).shape, 'notch');
   await page.locator('[data-band="0"]').focus();
   await page.keyboard.press('Space');
@@ -154,7 +132,7 @@ test('rings are looked for, marked, heard before they are cut, and what is none 
   assert.ok(Math.abs(hz / 900 - 1) < 0.015, `${hz} Hz`);
   assert.equal(await page.locator('.ring-mark').count(), 1);
   await page.getByRole('button', { name: /^cut it/ }).click();
-  await page.waitForFunction(() => window.zincRack.doc.queue.length === 0 && !window.zincRack.doc.sending);
+  await kept(page);
   const { session } = await at.document(id);
   const [band] = session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[0].params.bands;
   assert.ok(band.on && band.gain_db < -3 && Math.abs(band.freq_hz / 900 - 1) < 0.015, JSON.stringify(band));

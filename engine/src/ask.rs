@@ -6,6 +6,8 @@
 
 use serde::Deserialize;
 use serde_json::{Value as Json, json};
+use zinc_core::advice::curve::difference;
+use zinc_core::advice::fit::fit;
 use zinc_core::live::meters::SCOPE;
 use zinc_core::live::monitor::Check;
 use zinc_core::live::store::CHUNK;
@@ -22,6 +24,8 @@ use zinc_core::session::{Family, Part, STRIP};
 use zinc_core::signal::BLOCK;
 use zinc_core::signal::decibel::gain_to_db;
 use zinc_core::unit::catalogue::KINDS;
+use zinc_core::unit::drawn_eq;
+use zinc_core::unit::drawn_eq::pull::{self, Hold, Point};
 use zinc_core::unit::param::{Domain, Quantity};
 use zinc_core::unit::text;
 use zinc_core::unit::{Param, kind};
@@ -51,8 +55,19 @@ enum Question {
     Quality { octaves: f64 },
     /// Gain in dB of a rack at some frequencies.
     Response { rack: Json, rate: f64, freqs: Vec<f64> },
+    /// Frames by which a unit delays.
+    Latency { unit: Json, rate: f64 },
     /// Output level for each whole dB of input from `from` to 0.
     Bend { unit: Json, from: i32 },
+    /// Gains in dB of the curve of a drawn EQ through some points, at some frequencies.
+    Drawn { points: Vec<Point>, contour: f64, freqs: Vec<f64> },
+    /// Its points after one place of the curve was pulled.
+    Pull { points: Vec<Point>, contour: f64, grid: String, hold: Hold },
+    /// What leads from one spectrum (twelfth octaves, dBFS) to another, smoothed over some
+    /// octaves, as a curve and as a drawn EQ.
+    Difference { from: Vec<f64>, to: Vec<f64>, smooth: f64 },
+    /// The bands of a surgical EQ that come nearest to a curve.
+    Fit { hz: Vec<f64>, curve: Vec<f64>, bands: usize },
     /// How much two parts collide by third octave, and where most.
     Collisions { first: Vec<f64>, second: Vec<f64> },
     /// Faders of two recordings of one performance: how they are shared, or levels for a share.
@@ -132,11 +147,22 @@ fn reply(question: Question) -> Result<Json, String> {
             let gains = rack_response(&rack, rate, &freqs);
             json!(gains.iter().map(|h| gain_to_db(h.norm_sqr().sqrt())).collect::<Vec<_>>())
         }
+        Question::Latency { unit, rate } => {
+            let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            json!((unit.kind.build)(&unit.settings, rate).latency())
+        }
         Question::Bend { unit, from } => {
             let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
             let bend = unit.kind.bend.ok_or("this unit has no bend")?;
             json!((from..=0).map(|db| bend(&unit.settings, f64::from(db))).collect::<Vec<_>>())
         }
+        Question::Drawn { points, contour, freqs } => json!(drawn_eq::drawn(&points, contour, &freqs)),
+        Question::Pull { points, contour, grid, hold } => json!(pull::pull(&points, contour, &pull::grid(&grid), hold)),
+        Question::Difference { from, to, smooth } => {
+            let curve = difference(&from, &to, TWELFTHS, smooth);
+            json!({ "drawn": curve.drawn("sixth"), "curve": curve })
+        }
+        Question::Fit { hz, curve, bands } => json!(fit(&hz, &curve, bands.min(12))),
         Question::Collisions { first, second } => {
             let bands = |levels: Vec<f64>| <[f64; BANDS]>::try_from(levels).map_err(|_| "31 levels are needed");
             let by_band = collisions(&bands(first)?, &bands(second)?);
@@ -192,10 +218,10 @@ fn number(table: &str, param: &str) -> Result<Number, String> {
     }
 }
 
-/// Tables: a unit kind, a unit kind's rows as `kind/rows`, `common`, `strip` or `take`.
+/// Tables: a unit kind, a unit kind's list as `kind/list`, `common`, `strip` or `take`.
 fn find(table: &str, param: &str) -> Result<&'static Param, String> {
     let params = match table.split_once('/') {
-        Some((id, _)) => kind(id).and_then(|k| k.rows).map(|r| r.params),
+        Some((id, list)) => kind(id).and_then(|k| k.lists.iter().find(|l| l.id == list)).map(|l| l.params),
         None if table == "common" => Some(COMMON),
         None if table == "strip" => Some(STRIP),
         None if table == "take" => Some(TAKE),

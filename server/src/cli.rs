@@ -28,7 +28,13 @@ pub enum Command {
     /// Print loudness, peak, crest and spectrum of a file.
     Measure(MeasureArgs),
     /// Find narrow resonances that stay while the notes change.
-    Rings(RingsArgs),
+    Rings(ListenArgs),
+    /// Show what leads from one recording to another, as an EQ.
+    Difference(DifferenceArgs),
+    /// Write the impulse response of a rack to a file.
+    Impulse(ImpulseArgs),
+    /// Find where an instrument begins, and the high-passes that follow.
+    Floor(ListenArgs),
     /// List the sessions of a data folder.
     Sessions(SessionsArgs),
     /// Print a session's blocks, paths and latencies.
@@ -90,9 +96,48 @@ pub struct ProbeArgs {
     pub json: bool,
 }
 
-/// Rings of a file.
+/// Two recordings.
 #[derive(Args)]
-pub struct RingsArgs {
+pub struct DifferenceArgs {
+    /// Where it starts from.
+    pub from: PathBuf,
+    /// What it should sound like.
+    pub to: PathBuf,
+    /// Width in octaves over which the curve is smoothed.
+    #[arg(long, default_value_t = 0.17)]
+    pub smooth: f64,
+    /// Bands it is fitted with.
+    #[arg(long, default_value_t = 6, value_parser = bands)]
+    pub bands: usize,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// A number of bands that a surgical EQ holds.
+fn bands(text: &str) -> Result<usize, String> {
+    text.parse().ok().filter(|n| (1..=12).contains(n)).ok_or_else(|| "it takes 1 to 12".into())
+}
+
+/// Where an impulse response goes.
+#[derive(Args)]
+pub struct ImpulseArgs {
+    /// WAV file to write (32-bit float, stereo).
+    pub output: PathBuf,
+    /// Rack file (JSON).
+    #[arg(long)]
+    pub rack: PathBuf,
+    /// Sample rate in Hz.
+    #[arg(long, default_value_t = 48_000, value_parser = clap::value_parser!(u32).range(8_000..=384_000))]
+    pub rate: u32,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// A file to be listened to closely.
+#[derive(Args)]
+pub struct ListenArgs {
     /// WAV, AIFF, FLAC, Ogg Vorbis or MP3 file to read.
     pub input: PathBuf,
     /// Report as JSON.

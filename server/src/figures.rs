@@ -7,6 +7,7 @@ use serde::de::DeserializeOwned;
 use serde_json::{Value as Json, json};
 use sha2::{Digest, Sha256};
 use zinc_core::measure::alignment::{Alignment, align};
+use zinc_core::measure::floor::FloorMeter;
 use zinc_core::measure::heard::{HeardAlone, next_match};
 use zinc_core::measure::level::LevelMeter;
 use zinc_core::measure::loudness::{LoudnessMeter, integrated_lufs};
@@ -170,17 +171,45 @@ impl Prints {
     /// # Errors
     /// As [`Prints::ensure`].
     pub fn rings(&self, session: &Session, strip: u32, job: &Job) -> Result<Json, Stopped> {
+        let mut meter = RingMeter::new(f64::from(session.rate));
+        let what = "looking for rings";
+        self.of_recording(what, session, strip, job, move |inputs, frames| {
+            for_each_block(inputs, frames, job, |blocks| meter.push(&blocks[0], BLOCK))?;
+            Ok(json!(meter.finish()))
+        })
+    }
+
+    /// Where a track as it was recorded begins.
+    ///
+    /// # Errors
+    /// As [`Prints::ensure`].
+    pub fn floor(&self, session: &Session, strip: u32, job: &Job) -> Result<Json, Stopped> {
+        let mut meter = FloorMeter::new(f64::from(session.rate));
+        let what = "finding where it begins";
+        self.of_recording(what, session, strip, job, move |inputs, frames| {
+            for_each_block(inputs, frames, job, |blocks| meter.push(&blocks[0], BLOCK))?;
+            Ok(json!(meter.finish()))
+        })
+    }
+
+    /// Something measured of a track's recording, remembered under its name.
+    fn of_recording(
+        &self,
+        what: &str,
+        session: &Session,
+        strip: u32,
+        job: &Job,
+        measure: impl FnOnce(&mut [PayloadReader], u64) -> Result<Json, Stopped>,
+    ) -> Result<Json, Stopped> {
         let source = [Source::Raw { strip }];
         let frames = session.strip(strip).and_then(Strip::audio).map(|a| a.start + a.frames);
         let Some(frames) = frames else {
-            return Err(Stopped::Failed("Rings are looked for in recorded tracks only.".into()));
+            return Err(Stopped::Failed("Only recorded tracks can be looked at in this way.".into()));
         };
-        self.remembered(&format!("rings {} {frames}", Self::key(session, &source[0])), || {
-            job.progress("looking for rings", 0.2)?;
+        self.remembered(&format!("{what} {} {frames}", Self::key(session, &source[0])), || {
+            job.progress(what, 0.2)?;
             let mut inputs = self.open_all(session, &source)?;
-            let mut meter = RingMeter::new(f64::from(session.rate));
-            for_each_block(&mut inputs, frames, job, |blocks| meter.push(&blocks[0], BLOCK))?;
-            Ok(json!(meter.finish()))
+            measure(&mut inputs, frames)
         })
     }
 
@@ -206,7 +235,7 @@ impl Prints {
 }
 
 /// Reads all inputs block by block for `frames` frames.
-fn for_each_block(
+pub(crate) fn for_each_block(
     inputs: &mut [PayloadReader],
     frames: u64,
     job: &Job,

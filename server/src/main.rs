@@ -4,6 +4,7 @@
 //! running server shares. `pages` and `api` parse, call and render; rules live
 //! in `zinc-core`, SQL in `store`, files in `shelf`.
 
+mod advice;
 mod api;
 mod app;
 mod cli;

@@ -62,6 +62,15 @@ impl SectionDesign {
         num.over(den)
     }
 
+    /// Squared magnitude of the response where the tangent of half the angle is `t`.
+    #[must_use]
+    pub fn power(&self, t: f64) -> f64 {
+        let low = self.g * self.g - t * t;
+        let re = self.m[0] * low + self.m[2] * self.g * self.g;
+        let im = (self.m[0] * self.k + self.m[1]) * self.g * t;
+        (re * re + im * im) / (low * low + self.k * self.k * self.g * self.g * t * t)
+    }
+
     /// The same corner, everything let through.
     #[must_use]
     pub fn passing(self) -> Self {

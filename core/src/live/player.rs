@@ -135,7 +135,8 @@ impl Sides {
 
     /// Takes an edit over. Whether the shape of the mix is still the same.
     fn edit(&mut self, edit: &Edit, view: &View) -> Result<bool, EditError> {
-        edit.apply(&mut self.worked.session)?;
+        // As applied: a unit that others follow changes them too.
+        let (edit, _) = edit.apply(&mut self.worked.session)?;
         let same = view.plan(&self.worked.session).as_ref() == Some(&self.worked.plan);
         match edit.touches() {
             Touch::Strip(strip) | Touch::Rack(strip) | Touch::Paths(strip) => {

@@ -288,7 +288,8 @@ impl Finding {
             Fault::Silent => strip.controls.is_on("muted"),
             Fault::MonoInStereo => control("image") != Some(json!("as-recorded")),
             Fault::Dc | Fault::Rumble => {
-                let cuts = |u: &crate::rack::UnitSpec| u.settings.rows.iter().any(|r| r.choice("shape") == "high-pass");
+                let cuts =
+                    |u: &crate::rack::UnitSpec| u.settings.rows().iter().any(|r| r.choice("shape") == "high-pass");
                 strip.rack.units.iter().any(|u| u.kind.id == "surgical-eq" && cuts(u))
             }
         }

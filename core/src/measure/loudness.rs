@@ -1,12 +1,6 @@
 //! Loudness by ITU-R BS.1770-4, gating by its section 5.1 (EBU R 128).
-//!
-//! The two K-weighting stages are given in the recommendation as coefficients at
-//! 48 kHz. For other rates they are derived from the analog parameters that
-//! reproduce those coefficients (De Man, *Evaluation of Implementations of the
-//! EBU R128 Loudness Measurement*, AES 2018).
 
-use crate::filter::{Section, SectionDesign};
-use crate::signal::math::{PI, pow, tan};
+use crate::filter::KWeighting;
 use crate::signal::{BLOCK, Frame, StereoBlock};
 
 /// Absolute gate in LUFS.
@@ -21,7 +15,7 @@ const WINDOW: usize = 4;
 /// Measures loudness in steps of a tenth of a second.
 #[derive(Clone)]
 pub struct LoudnessMeter {
-    stages: [Section; 2],
+    weighting: KWeighting,
     frames: [Frame; BLOCK],
     frames_per_tenth: u32,
     /// Frames and sum of squares of the tenth being filled.
@@ -35,9 +29,8 @@ impl LoudnessMeter {
     /// A meter for 1 or 2 channels at `rate` Hz.
     #[must_use]
     pub fn new(rate: f64, channels: usize) -> Self {
-        let stage = |design| Section::new(design, rate, 0.01);
         Self {
-            stages: [stage(shelf(rate)), stage(high_pass(rate))],
+            weighting: KWeighting::new(rate),
             frames: [[0.0; 2]; BLOCK],
             frames_per_tenth: (rate / 10.0).round() as u32,
             filled: 0,
@@ -52,9 +45,7 @@ impl LoudnessMeter {
         for (i, frame) in self.frames.iter_mut().enumerate() {
             *frame = block.frame(i);
         }
-        for stage in &mut self.stages {
-            stage.process(&mut self.frames);
-        }
+        self.weighting.process(&mut self.frames);
         for frame in &self.frames[..frames] {
             let right = if self.channels == 2 { frame[1] * frame[1] } else { 0.0 };
             self.squares += frame[0] * frame[0] + right;
@@ -68,7 +59,7 @@ impl LoudnessMeter {
 
     /// Forgets the past.
     pub fn reset(&mut self) {
-        self.stages.iter_mut().for_each(Section::reset);
+        self.weighting.reset();
         (self.filled, self.squares) = (0, 0.0);
     }
 }
@@ -92,21 +83,4 @@ pub fn integrated_lufs(tenths: &[f64]) -> Option<f64> {
 fn mean(values: impl Iterator<Item = f64>) -> Option<f64> {
     let (sum, count) = values.fold((0.0, 0u32), |(s, n), v| (s + v, n + 1));
     (count > 0).then(|| sum / f64::from(count))
-}
-
-fn shelf(rate: f64) -> SectionDesign {
-    let (f0, gain_db, q) = (1_681.974_450_955_533, 3.999_843_853_973_347, 0.707_175_236_955_419_6);
-    let k = tan(PI * f0 / rate);
-    let vh = pow(10.0, gain_db / 20.0);
-    let vb = pow(vh, 0.499_666_774_154_541_6);
-    let a0 = 1.0 + k / q + k * k;
-    let b = [(vh + vb * k / q + k * k) / a0, 2.0 * (k * k - vh) / a0, (vh - vb * k / q + k * k) / a0];
-    SectionDesign::from_biquad(b, [2.0 * (k * k - 1.0) / a0, (1.0 - k / q + k * k) / a0])
-}
-
-fn high_pass(rate: f64) -> SectionDesign {
-    let (f0, q) = (38.135_470_876_024_44, 0.500_327_037_323_877_3);
-    let k = tan(PI * f0 / rate);
-    let a0 = 1.0 + k / q + k * k;
-    SectionDesign::from_biquad([1.0, -2.0, 1.0], [2.0 * (k * k - 1.0) / a0, (1.0 - k / q + k * k) / a0])
 }

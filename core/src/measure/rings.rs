@@ -45,7 +45,7 @@ const PARTIAL_DB: f64 = 6.0;
 const LINE_BINS: f64 = 3.2;
 const WIDER: f64 = 1.45;
 /// From this Q on a bump may be one partial of a chord that hardly ever rests.
-const FAMILY_Q: f64 = 25.0;
+const FAMILY_Q: f64 = 30.0;
 /// Under this frequency in Hz a note that stays shows its fundamental.
 const LOW_HZ: f64 = 700.0;
 /// Broader than this is tone, not a ring.
@@ -364,7 +364,7 @@ fn dies_away(levels: &[f32]) -> bool {
 fn is_hum(hz: f64, levels: &[f32]) -> bool {
     let near = [50.0, 60.0].iter().any(|mains| {
         let n = (hz / mains).round();
-        n >= 1.0 && n <= 12.0 && (hz - n * mains).abs() < 1.0
+        (1.0..=12.0).contains(&n) && (hz - n * mains).abs() < 1.0
     });
     near && quantile(levels, 0.9) - quantile(levels, 0.1) < 3.0
 }

@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 use super::level::LevelMeter;
 use super::loudness::{LoudnessMeter, integrated_lufs};
 use super::overview::{FRAMES_PER_PAIR, Overview};
-use super::third_octave::{BANDS, ThirdOctaves};
+use super::third_octave::{BANDS, TWELFTHS, ThirdOctaves};
 use super::width::WidthMeter;
 use crate::render::{Mixer, Plan, Source};
 use crate::session::{Session, Strip};
@@ -37,6 +37,8 @@ pub struct PointFigures {
     pub width_db: f64,
     /// Third-octave levels in dBFS.
     pub third_octave: [f64; BANDS],
+    /// The same in twelfths of an octave ([`super::third_octave::TWELFTHS`]).
+    pub twelfths: Vec<f64>,
     /// Share of peak levels (per 128 frames) in each dB from
     /// [`HISTOGRAM_FLOOR_DB`] to 0, in thousandths.
     pub histogram: Vec<u16>,
@@ -163,6 +165,7 @@ impl Point {
             crest_db: self.level.crest_db(),
             width_db: self.width.width_db(),
             third_octave: self.third_octaves.levels_db(),
+            twelfths: self.third_octaves.fine_levels_db(TWELFTHS),
             histogram: self.levels.finish(),
             overview: std::mem::take(&mut self.overview).finish(),
         }
@@ -250,7 +253,7 @@ pub struct TreatmentRun {
 /// A meter for each row of a unit.
 fn meters_of(unit: &crate::rack::UnitSpec) -> impl Iterator<Item = MoveMeter> {
     let id = unit.id;
-    (0..unit.settings.rows.len()).map(move |row| MoveMeter { unit: id, row, max: 0.0, working: 0, total: 0 })
+    (0..unit.settings.rows().len()).map(move |row| MoveMeter { unit: id, row, max: 0.0, working: 0, total: 0 })
 }
 
 impl TreatmentRun {

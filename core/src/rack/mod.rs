@@ -1,14 +1,17 @@
 //! A rack: an ordered chain of units, with the fields every unit has in common.
 //!
 //! [`spec`] is the rack as written down (a file, a row of the store),
-//! [`station`] runs one unit with its switch, mix, trim and place, and
-//! [`key`] is the outside sound that drives a unit, and [`chain`] runs all of them and changes order without a click.
+//! [`station`] runs one unit with its switch, mix, trim and place, [`key`] is the outside
+//! sound that drives a unit, [`follow`] links one unit to another, and [`chain`] runs all of
+//! them and changes order without a click.
 
 pub mod chain;
+pub mod follow;
 pub mod key;
 pub mod spec;
 pub mod station;
 
 pub use chain::Rack;
+pub use follow::Follow;
 pub use key::{Key, KeyTap, Keys};
 pub use spec::{COMMON, RackError, RackSpec, UnitSpec};

@@ -7,6 +7,7 @@
 
 use serde_json::{Map, Value as Json, json};
 
+use super::follow::Follow;
 use super::key::Key;
 use crate::unit::catalogue::{Heard, UnitKind, kind, kind_names};
 use crate::unit::param::{Domain, PLACES, Param, Quantity, Taper, decibels, number};
@@ -54,6 +55,8 @@ pub struct UnitSpec {
     pub why: String,
     /// What drives it instead of its own input.
     pub key: Option<Key>,
+    /// The unit whose parameters it takes over.
+    pub follows: Option<Follow>,
     /// The unit's own parameters.
     pub settings: Settings,
     /// What of it is heard. Other than the sound itself only ever on the other side of a
@@ -68,6 +71,7 @@ impl PartialEq for UnitSpec {
             && self.common == o.common
             && self.why == o.why
             && self.key == o.key
+            && self.follows == o.follows
             && self.settings == o.settings
             && self.heard == o.heard
     }
@@ -145,7 +149,7 @@ impl core::fmt::Display for RackError {
             }
             Self::UnknownField { unit, field } => write!(
                 f,
-                "unit {unit} has an unknown field \"{field}\"; a unit has kind, on, mix, trim_db, place, why, key and params"
+                "unit {unit} has an unknown field \"{field}\"; a unit has kind, on, mix, trim_db, place, why, key, follows and params"
             ),
             Self::Key { unit, kind, reason } => write!(f, "unit {unit} ({kind}): key: {reason}"),
             Self::Settings { unit, kind, error } => write!(f, "unit {unit} ({kind}): {error}"),
@@ -165,6 +169,7 @@ impl UnitSpec {
             common: Record::defaults(COMMON),
             why: String::new(),
             key: None,
+            follows: None,
             settings: Settings::defaults(kind),
             heard: Heard::Output,
         }
@@ -197,6 +202,11 @@ impl UnitSpec {
                         return Err(faulty("this kind of unit has no key".into()));
                     }
                 }
+                "follows" => {
+                    let read: Result<Option<Follow>, _> = serde_json::from_value(value.clone());
+                    let reason = || "\"follows\" takes the number of a unit, {\"unit\": 7, \"mirrored\": [0, 2]}";
+                    unit.follows = read.map_err(|_| not_a_rack(format!("unit {number}: {}", reason())))?;
+                }
                 "params" => unit.settings = Settings::from_json(kind, value).map_err(settings_error)?,
                 name if COMMON.iter().any(|p| p.id == name) => {
                     common.insert(field.clone(), value.clone());
@@ -219,6 +229,9 @@ impl UnitSpec {
         object.insert("why".into(), json!(self.why));
         if let Some(key) = self.key {
             object.insert("key".into(), key.to_json());
+        }
+        if let Some(follows) = &self.follows {
+            object.insert("follows".into(), json!(follows));
         }
         object.insert("params".into(), self.settings.to_json(self.kind));
         Json::Object(object)
@@ -276,7 +289,7 @@ mod tests {
         let text = r#"{ "zinc_rack": 1, "units": [ { "kind": "surgical-eq", "on": true,
             "params": { "bands": [ { "shape": "high-pass", "freq_hz": 70, "slope_db_oct": 24 } ] } } ] }"#;
         let rack = RackSpec::from_text(text).unwrap();
-        let band = &rack.units[0].settings.rows[0];
+        let band = &rack.units[0].settings.rows()[0];
         assert_eq!((band.choice("shape"), band.number("freq_hz")), ("high-pass", 70.0));
         assert_eq!(rack.to_json()["units"][0]["params"]["bands"][0]["slope_db_oct"], json!(24));
         assert_eq!(RackSpec::from_json(&rack.to_json()).unwrap(), rack);

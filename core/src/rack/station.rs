@@ -71,10 +71,15 @@ impl Station {
         station
     }
 
-    /// Identity and kind: two specs with the same are one unit at other settings.
+    /// Whether this is one unit at other settings: same identity, kind and place, and none of
+    /// what takes a fresh unit of its kind has changed.
     #[must_use]
     pub fn is_same_unit(&self, spec: &UnitSpec) -> bool {
-        self.spec.id == spec.id && self.spec.kind.id == spec.kind.id && self.place == place_of(spec)
+        let (now, new) = (&self.spec.settings.fixed, &spec.settings.fixed);
+        self.spec.id == spec.id
+            && self.spec.kind.id == spec.kind.id
+            && self.place == place_of(spec)
+            && spec.kind.renewed_by.iter().all(|id| now.agrees(new, id))
     }
 
     /// Glides to new settings of the same unit.
@@ -95,7 +100,7 @@ impl Station {
 
     fn glide_common(&mut self) {
         let on = self.spec.common.is_on("on");
-        if on && self.wet.value() == 0.0 && self.wet.at_rest() {
+        if on && self.wet.value() == 0.0 && self.wet.at_rest() && self.processor.latency() == 0 {
             // It has not been running: no stale sound from before.
             self.processor.reset();
             self.processor.snap();
@@ -140,6 +145,11 @@ impl Station {
         self.dry_block.clone_from(block);
         self.dry.process(&mut self.dry_block);
         if self.wet.at_rest() && self.wet.value() == 0.0 {
+            if self.processor.latency() > 0 {
+                // Its next sound is made of what comes in now.
+                take_part(self.place, block);
+                self.processor.process(block, key);
+            }
             block.clone_from(&self.dry_block);
         } else {
             take_part(self.place, block);

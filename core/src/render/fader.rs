@@ -41,6 +41,13 @@ impl Fader {
     }
 }
 
+/// Factor of a strip's fader, both sides taken together: 0 for one that is muted or off.
+#[must_use]
+pub fn fader_gain(strip: &Strip) -> f64 {
+    let [left, right] = fader_gains(strip);
+    ((left * left + right * right) / 2.0).sqrt()
+}
+
 /// Factors for left and right. Equal power, 0 dB in the centre and +3.01 dB hard to
 /// one side, so that an untouched fader changes nothing.
 fn fader_gains(strip: &Strip) -> [f64; 2] {

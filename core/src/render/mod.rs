@@ -13,5 +13,6 @@ mod node;
 pub mod offline;
 pub mod plan;
 
+pub use fader::fader_gain;
 pub use mixer::Mixer;
 pub use plan::{Plan, Source, View};

@@ -60,6 +60,15 @@ pub enum Change {
         /// Which row, 0 first.
         row: usize,
     },
+    /// The same of a row that is not there (yet): a band thought of.
+    ThoughtHeard {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+        /// The row as in a rack file.
+        row: Json,
+    },
     /// Another rack stands in its place.
     Rack {
         /// Which strip.
@@ -111,6 +120,7 @@ impl Change {
             | Self::OffFrom { strip, .. }
             | Self::KeyHeard { strip, .. }
             | Self::RowHeard { strip, .. }
+            | Self::ThoughtHeard { strip, .. }
             | Self::RowOff { strip, .. }
             | Self::Rack { strip, .. }
             | Self::Level { strip, .. } => *strip,
@@ -134,15 +144,21 @@ impl Change {
             }
             Self::RowHeard { unit, row, .. } => {
                 let Some(at) = units.iter().position(|u| u.id == *unit) else { return Ok(()) };
-                let listened = units[at].kind.listen.and_then(|listen| listen(&units[at].settings, *row));
-                if let Some(settings) = listened {
-                    units[at].settings = settings;
-                    hear_plainly(units, at);
+                hear_row(units, at, *row);
+            }
+            Self::ThoughtHeard { unit, row, .. } => {
+                let Some(at) = units.iter().position(|u| u.id == *unit) else { return Ok(()) };
+                let (kind, settings) = (units[at].kind, &mut units[at].settings);
+                if let (Some(list), Some(rows)) = (kind.lists.first(), settings.lists.first_mut()) {
+                    let read = list.row_from_json(row);
+                    rows.push(read.map_err(|error| RackError::Settings { unit: at + 1, kind: kind.id, error })?);
+                    let last = rows.len() - 1;
+                    hear_row(units, at, last);
                 }
             }
             Self::RowOff { unit, row, .. } => {
                 for unit in units.iter_mut().filter(|u| u.id == *unit) {
-                    if let Some(row) = unit.settings.rows.get_mut(*row) {
+                    if let Some(row) = unit.settings.row_mut(*row) {
                         row.switch("on", false);
                     }
                 }
@@ -155,6 +171,15 @@ impl Change {
             }
         }
         Ok(())
+    }
+}
+
+/// Only the region of one row of a unit is heard, with nothing after it.
+fn hear_row(units: &mut [UnitSpec], at: usize, row: usize) {
+    let listened = units[at].kind.listen.and_then(|listen| listen(&units[at].settings, row));
+    if let Some(settings) = listened {
+        units[at].settings = settings;
+        hear_plainly(units, at);
     }
 }
 
@@ -195,7 +220,7 @@ mod tests {
         assert_eq!(on(&other(Change::RackOff { strip: 2 })), [false, false]);
         assert_eq!(on(&other(Change::UnitOff { strip: 2, unit })), [false, true]);
         assert_eq!(on(&other(Change::OffFrom { strip: 2, station: 1 })), [true, false]);
-        let rows = other(Change::RowOff { strip: 2, unit, row: 1 }).rack.units[0].settings.rows.clone();
+        let rows = other(Change::RowOff { strip: 2, unit, row: 1 }).rack.units[0].settings.rows().to_vec();
         assert_eq!(rows.iter().map(|r| r.is_on("on")).collect::<Vec<_>>(), [true, false]);
         assert_eq!(other(Change::Level { strip: 2, db: 20.0 }).controls.number("level_db"), 20.0);
         let empty = json!({"zinc_rack": 1, "units": []});

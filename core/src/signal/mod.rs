@@ -6,6 +6,7 @@ pub mod delay;
 pub mod math;
 pub mod place;
 pub mod ramp;
+pub mod solve;
 
 pub use block::{BLOCK, Frame, StereoBlock};
 pub use delay::StereoDelay;

@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::param::Param;
 use super::processor::Processor;
 use super::settings::Settings;
-use super::{compressor, surgical_eq, width};
+use super::{compressor, drawn_eq, surgical_eq, width};
 use crate::signal::math::Complex;
 
 /// One kind of unit: its words, its table, its processor.
@@ -20,8 +20,8 @@ pub struct UnitKind {
     pub picture: Picture,
     /// Parameters that exist once.
     pub params: &'static [Param],
-    /// The list of equal rows, if the kind has one.
-    pub rows: Option<Rows>,
+    /// The lists of equal rows it has; the first holds what may be switched and heard alone.
+    pub lists: &'static [Rows],
     /// Makes a running unit at a sample rate in Hz, at rest on the settings.
     pub build: fn(&Settings, f64) -> Box<dyn Processor>,
     /// Complex response at rest, at each of the frequencies in Hz.
@@ -30,6 +30,8 @@ pub struct UnitKind {
     pub bend: Option<fn(&Settings, f64) -> f64>,
     /// Whether another sound may drive it.
     pub takes_key: bool,
+    /// Fixed parameters whose change takes a fresh unit, faded in when it has settled.
+    pub renewed_by: &'static [&'static str],
     /// For kinds with rows whose regions can be heard alone.
     pub listen: Option<Listen>,
 }
@@ -66,6 +68,8 @@ pub struct Rows {
 pub enum Picture {
     /// Gain against frequency.
     Response,
+    /// A curve drawn by hand.
+    Drawn,
     /// Output level against input level.
     Bend,
     /// How far the sides stand apart.
@@ -73,7 +77,7 @@ pub enum Picture {
 }
 
 /// All kinds, in the order in which the page offers them.
-pub const KINDS: &[&UnitKind] = &[&surgical_eq::KIND, &compressor::KIND, &width::KIND];
+pub const KINDS: &[&UnitKind] = &[&surgical_eq::KIND, &drawn_eq::KIND, &compressor::KIND, &width::KIND];
 
 /// The kind named `id`.
 #[must_use]
@@ -96,7 +100,7 @@ impl Serialize for UnitKind {
         s.serialize_field("about", self.about)?;
         s.serialize_field("picture", &self.picture)?;
         s.serialize_field("params", self.params)?;
-        s.serialize_field("rows", &self.rows)?;
+        s.serialize_field("lists", self.lists)?;
         s.serialize_field("takes_key", &self.takes_key)?;
         s.end()
     }

@@ -102,7 +102,8 @@ pub const KIND: UnitKind = UnitKind {
     about: "Evens out or shapes dynamics: threshold, ratio, knee, attack and release in real units.",
     picture: Picture::Bend,
     params: PARAMS,
-    rows: None,
+    lists: &[],
+    renewed_by: &[],
     build: |settings, rate| Box::new(Compressor::new(settings, rate)),
     response: |settings, rate, freqs| {
         let lag = lookahead_frames(settings, rate) as f64 / rate;

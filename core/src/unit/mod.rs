@@ -6,6 +6,7 @@
 
 pub mod catalogue;
 pub mod compressor;
+pub mod drawn_eq;
 pub mod param;
 pub mod processor;
 pub mod settings;

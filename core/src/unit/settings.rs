@@ -4,7 +4,7 @@
 
 use serde_json::{Map, Value as Json, json};
 
-use super::catalogue::UnitKind;
+use super::catalogue::{Rows, UnitKind};
 use super::param::{Domain, Param};
 
 /// One parameter's value.
@@ -198,6 +198,18 @@ impl Record {
         matches!(self.value(id), Some(Value::On(true)))
     }
 
+    /// Whether the table has a parameter named `id`.
+    #[must_use]
+    pub fn has(&self, id: &str) -> bool {
+        self.params.iter().any(|p| p.id == id)
+    }
+
+    /// Whether it and another record of the same table agree in the parameter named `id`.
+    #[must_use]
+    pub fn agrees(&self, other: &Self, id: &str) -> bool {
+        self.value(id) == other.value(id)
+    }
+
     /// Sets the switch named `id`; nothing for a name that is no switch.
     pub fn switch(&mut self, id: &str, on: bool) {
         self.put(id, Value::On(on));
@@ -234,21 +246,32 @@ impl Record {
     }
 }
 
-/// All values of one unit: its fixed parameters and, where its kind has a list
-/// (the bands of an EQ), the rows of it.
+/// All values of one unit: its fixed parameters and the rows of its lists (the bands of an
+/// EQ).
 #[derive(Clone, Debug, PartialEq)]
 pub struct Settings {
     /// Parameters that exist once.
     pub fixed: Record,
-    /// Rows of the list, in order.
-    pub rows: Vec<Record>,
+    /// Rows of each list of the kind, in order.
+    pub lists: Vec<Vec<Record>>,
 }
 
 impl Settings {
     /// A fresh unit of `kind`.
     #[must_use]
     pub fn defaults(kind: &UnitKind) -> Self {
-        Self { fixed: Record::defaults(kind.params), rows: Vec::new() }
+        Self { fixed: Record::defaults(kind.params), lists: vec![Vec::new(); kind.lists.len()] }
+    }
+
+    /// Rows of the first list; none for a kind without lists.
+    #[must_use]
+    pub fn rows(&self) -> &[Record] {
+        self.lists.first().map_or(&[], Vec::as_slice)
+    }
+
+    /// One row of the first list.
+    pub fn row_mut(&mut self, row: usize) -> Option<&mut Record> {
+        self.lists.first_mut().and_then(|rows| rows.get_mut(row))
     }
 
     /// Reads the `params` object of a rack file.
@@ -258,34 +281,47 @@ impl Settings {
     pub fn from_json(kind: &UnitKind, params: &Json) -> Result<Self, SettingsError> {
         let object = as_object(params, "params")?;
         let mut fixed = object.clone();
-        let mut rows = Vec::new();
-        if let Some(list) = kind.rows
-            && let Some(given) = fixed.remove(list.id)
-        {
-            let Json::Array(given) = given else {
-                return Err(wrong_type(list.id, &given, "a list"));
-            };
-            if given.len() > list.max {
-                return Err(SettingsError::TooMany { path: list.id.into(), given: given.len(), max: list.max });
-            }
-            for (i, row) in given.iter().enumerate() {
-                let path = format!("{}[{i}]", list.id);
-                rows.push(Record::from_json(list.params, as_object(row, &path)?, &path)?);
-            }
+        let mut lists = Vec::with_capacity(kind.lists.len());
+        for list in kind.lists {
+            lists.push(fixed.remove(list.id).map_or(Ok(Vec::new()), |given| read_list(list, given))?);
         }
-        Ok(Self { fixed: Record::from_json(kind.params, &fixed, "")?, rows })
+        Ok(Self { fixed: Record::from_json(kind.params, &fixed, "")?, lists })
     }
 
     /// The `params` object of a rack file, every value written out.
     #[must_use]
     pub fn to_json(&self, kind: &UnitKind) -> Json {
         let mut object = self.fixed.to_json();
-        if let Some(list) = kind.rows {
-            let rows = self.rows.iter().map(|r| Json::Object(r.to_json())).collect();
+        for (list, rows) in kind.lists.iter().zip(&self.lists) {
+            let rows = rows.iter().map(|r| Json::Object(r.to_json())).collect();
             object.insert(list.id.to_string(), Json::Array(rows));
         }
         Json::Object(object)
     }
+}
+
+impl Rows {
+    /// One row as in a rack file.
+    ///
+    /// # Errors
+    /// See [`SettingsError`].
+    pub fn row_from_json(&self, row: &Json) -> Result<Record, SettingsError> {
+        Record::from_json(self.params, as_object(row, self.label)?, self.label)
+    }
+}
+
+fn read_list(list: &Rows, given: Json) -> Result<Vec<Record>, SettingsError> {
+    let Json::Array(given) = given else {
+        return Err(wrong_type(list.id, &given, "a list"));
+    };
+    if given.len() > list.max {
+        return Err(SettingsError::TooMany { path: list.id.into(), given: given.len(), max: list.max });
+    }
+    let row = |(i, row): (usize, &Json)| {
+        let path = format!("{}[{i}]", list.id);
+        Record::from_json(list.params, as_object(row, &path)?, &path)
+    };
+    given.iter().enumerate().map(row).collect()
 }
 
 /// Whether parameters of the table are written as an object of this name: those named

@@ -42,7 +42,8 @@ pub const KIND: UnitKind = UnitKind {
     about: "Brings the sides together or apart and keeps the lows in the centre.",
     picture: Picture::Width,
     params: PARAMS,
-    rows: None,
+    lists: &[],
+    renewed_by: &[],
     build: |settings, rate| Box::new(Width::new(settings, rate)),
     // Of a mono source, which passes unchanged.
     response: |_, _, freqs| vec![Complex::ONE; freqs.len()],

@@ -42,10 +42,10 @@ async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
 
 /// A printed file, offered under a name that never reaches the file system.
 #[derive(rocket::Responder)]
-struct Download {
-    file: NamedFile,
-    kind: ContentType,
-    disposition: Header<'static>,
+pub(super) struct Download {
+    pub(super) file: NamedFile,
+    pub(super) kind: ContentType,
+    pub(super) disposition: Header<'static>,
 }
 
 #[get("/delivered/<key>?<name>")]

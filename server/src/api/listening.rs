@@ -75,6 +75,16 @@ async fn rings(app: &State<App>, id: i32, strip: u32) -> Answer {
     Ok(Json(json!({ "job": job.id })))
 }
 
+/// Where a track as it was recorded begins; a job.
+#[post("/sessions/<id>/strips/<strip>/floor")]
+async fn floor(app: &State<App>, id: i32, strip: u32) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let job = app.jobs.add("finding where it begins", move |job| worker.prints.floor(&session, strip, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
 /// What is compared, where, and over which frames.
 #[derive(Deserialize)]
 #[serde(crate = "rocket::serde")]
@@ -143,11 +153,11 @@ fn section_matches(session: &Session, treatment: &Treatment) -> serde_json::Valu
     json!({ "whole": treatment.match_db(0, usize::MAX), "sections": sections })
 }
 
-async fn load(app: &App, id: i32) -> Result<Session, ApiError> {
+pub(super) async fn load(app: &App, id: i32) -> Result<Session, ApiError> {
     let app = app.clone();
     blocking(move || Ok(app.store.load(id)?.session)).await
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![streams, evidence, rings, heard_match, overviews]
+    routes![streams, evidence, rings, floor, heard_match, overviews]
 }

@@ -1,5 +1,6 @@
 //! JSON and audio for the pages. Errors are `{"error": sentence}` with a fitting status.
 
+mod advice;
 mod audio;
 mod deliver;
 mod edits;
@@ -73,6 +74,7 @@ pub fn routes() -> Vec<Route> {
         listening::routes(),
         paths::routes(),
         deliver::routes(),
+        advice::routes(),
         jobs::routes(),
     ]
     .concat()

@@ -1,6 +1,9 @@
 //! One module per command. A failure is a sentence and an exit code.
 
 mod check;
+mod difference;
+mod floor;
+mod impulse;
 mod measure;
 mod probe;
 mod process;
@@ -50,6 +53,9 @@ pub fn run(cli: Cli) -> Result<(), Failure> {
         Command::Probe(args) => probe::run(&args),
         Command::Measure(args) => measure::run(&args),
         Command::Rings(args) => rings::run(&args),
+        Command::Difference(args) => difference::run(&args),
+        Command::Impulse(args) => impulse::run(&args),
+        Command::Floor(args) => floor::run(&args),
         Command::Sessions(args) => sessions::list(&args),
         Command::Graph(args) => sessions::paths(&args),
         Command::Print(args) => sessions::print(&args),

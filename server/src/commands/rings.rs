@@ -5,10 +5,10 @@ use zinc_core::measure::rings::RingMeter;
 
 use super::measure::for_each_block;
 use super::{Failure, print_json, read_sound};
-use crate::cli::RingsArgs;
+use crate::cli::ListenArgs;
 
 /// Runs the command.
-pub fn run(args: &RingsArgs) -> Result<(), Failure> {
+pub fn run(args: &ListenArgs) -> Result<(), Failure> {
     let sound = read_sound(&args.input)?;
     let mut meter = RingMeter::new(f64::from(sound.rate));
     for_each_block(&sound, sound.frames(), |block, n| meter.push(block, n));

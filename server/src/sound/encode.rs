@@ -79,3 +79,22 @@ impl WavWriter {
         Ok(self.clipped)
     }
 }
+
+/// Writes two channels of equal length as a 32-bit float WAV file.
+///
+/// # Errors
+/// Those of the file system.
+pub fn write_float(path: &Path, sides: &[Vec<f32>; 2], rate: u32) -> Result<(), hound::Error> {
+    let spec = hound::WavSpec {
+        channels: 2,
+        sample_rate: rate,
+        bits_per_sample: 32,
+        sample_format: hound::SampleFormat::Float,
+    };
+    let mut writer = hound::WavWriter::create(path, spec)?;
+    for (left, right) in sides[0].iter().zip(&sides[1]) {
+        writer.write_sample(*left)?;
+        writer.write_sample(*right)?;
+    }
+    writer.finalize()
+}

@@ -7,4 +7,4 @@ pub mod riff;
 pub mod stream;
 
 pub use decode::{DecodeError, Decoded, Decoder, decode};
-pub use encode::{Bits, WavWriter};
+pub use encode::{Bits, WavWriter, write_float};

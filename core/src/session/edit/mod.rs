@@ -6,6 +6,7 @@
 
 mod error;
 mod frame;
+mod links;
 mod paths;
 mod strips;
 mod units;
@@ -79,6 +80,29 @@ pub enum Edit {
         strip: u32,
         /// The unit as in a rack file, with its identity.
         unit: Json,
+    },
+    /// Puts a copy of a unit at the end of another rack, linked or free.
+    CopyUnit {
+        /// Strip of the unit.
+        strip: u32,
+        /// The unit.
+        unit: u32,
+        /// Strip that gets the copy.
+        to: u32,
+        /// Whether the copy goes on following.
+        linked: bool,
+        /// Rows of its first list whose gains are turned over in the copy.
+        #[serde(default)]
+        mirrored: Vec<usize>,
+    },
+    /// Replaces another strip's rack by a copy of this one's, linked or free.
+    CopyRack {
+        /// Strip of the rack.
+        strip: u32,
+        /// Strip that gets the copy.
+        to: u32,
+        /// Whether the copies go on following.
+        linked: bool,
     },
     /// Replaces a whole rack. Units without identity get one.
     ReplaceRack {
@@ -207,6 +231,10 @@ impl Edit {
             Self::RemoveUnit { strip, unit } => units::remove_unit(session, *strip, *unit),
             Self::MoveUnit { strip, unit, to } => units::move_unit(session, *strip, *unit, *to),
             Self::SetUnit { strip, unit } => units::set_unit(session, *strip, unit),
+            Self::CopyUnit { strip, unit, to, linked, mirrored } => {
+                links::copy_unit(session, *strip, *unit, *to, links::How { linked: *linked, mirrored })
+            }
+            Self::CopyRack { strip, to, linked } => links::copy_rack(session, *strip, *to, *linked),
             Self::ReplaceRack { strip, rack } => units::replace_rack(session, *strip, rack),
             Self::MoveStrip { strip, to } => strips::move_strip(session, *strip, *to),
             Self::SetFeeds { strip, to } => paths::set_feeds(session, *strip, *to),
@@ -240,6 +268,8 @@ impl Edit {
             | Self::RemoveUnit { strip, .. }
             | Self::MoveUnit { strip, .. }
             | Self::SetUnit { strip, .. }
+            | Self::CopyUnit { to: strip, .. }
+            | Self::CopyRack { to: strip, .. }
             | Self::ReplaceRack { strip, .. } => Touch::Rack(*strip),
             Self::AddStrip { .. } | Self::RemoveStrip { .. } | Self::MoveStrip { .. } => Touch::Strips,
             Self::SetSections { .. } | Self::SetTempo { .. } => Touch::Frame,
@@ -261,6 +291,10 @@ impl Edit {
                 a == b && s.len() == t.len()
             }
             (Self::SetTempo { .. }, Self::SetTempo { .. }) => true,
+            // A unit and those that follow it.
+            (Self::Several { edits: a }, Self::Several { edits: b }) => {
+                a.len() == b.len() && a.iter().zip(b).all(|(a, b)| a.same_target(b))
+            }
             _ => false,
         }
     }

@@ -191,3 +191,85 @@ fn a_bus_that_is_fed_and_the_main_cannot_be_removed() {
     assert!(Edit::RemoveStrip { strip: bus }.apply(&mut s).unwrap_err().to_string().contains("Lead feeds it"));
     assert!(Edit::RemoveStrip { strip: 1 }.apply(&mut s).is_err());
 }
+
+/// An EQ with two bands on the lead (strip 4), and where its copies go (the bus, 2).
+fn with_eq() -> (Session, u32) {
+    let mut s = session();
+    let unit = json!({"kind": "surgical-eq", "params": {"bands": [
+        {"shape": "bell", "freq_hz": 700, "gain_db": 4}, {"shape": "bell", "freq_hz": 3000, "gain_db": -2.5}]}});
+    Edit::AddUnit { strip: 4, at: 0, unit }.apply(&mut s).unwrap();
+    let id = s.strip(4).unwrap().rack.units[0].id;
+    (s, id)
+}
+
+fn gains(s: &Session, strip: u32, at: usize) -> Vec<f64> {
+    s.strip(strip).unwrap().rack.units[at].settings.rows().iter().map(|r| r.number("gain_db")).collect()
+}
+
+#[test]
+fn a_mirrored_copy_and_its_source_add_up_to_nothing_at_the_mirrored_bands() {
+    use crate::measure::probe::rack_response;
+    let (mut s, eq) = with_eq();
+    Edit::CopyUnit { strip: 4, unit: eq, to: 2, linked: false, mirrored: vec![0, 1] }.apply(&mut s).unwrap();
+    let curve = |strip: u32| {
+        let rack = crate::rack::RackSpec { units: vec![s.strip(strip).unwrap().rack.units[0].clone()] };
+        let freqs: Vec<f64> = (0..60).map(|i| 100.0 * 1.09f64.powi(i)).collect();
+        rack_response(&rack, 48_000.0, &freqs).iter().map(|h| 10.0 * h.norm_sqr().log10()).collect::<Vec<_>>()
+    };
+    for (source, copy) in curve(4).iter().zip(curve(2)) {
+        assert!((source + copy).abs() < 0.02, "{source} and {copy}");
+    }
+}
+
+#[test]
+fn a_linked_copy_follows_its_source_with_its_own_bands_turned_over() {
+    let (mut s, eq) = with_eq();
+    Edit::CopyUnit { strip: 4, unit: eq, to: 2, linked: true, mirrored: vec![1] }.apply(&mut s).unwrap();
+    assert_eq!(gains(&s, 2, 0), [4.0, 2.5]);
+    let before = s.clone();
+    let moved = json!({"id": eq, "kind": "surgical-eq", "params": {"bands": [
+        {"freq_hz": 700, "gain_db": 6}, {"freq_hz": 3000, "gain_db": -5}]}});
+    let (done, back) = Edit::SetUnit { strip: 4, unit: moved.clone() }.apply(&mut s).unwrap();
+    assert_eq!((gains(&s, 4, 0), gains(&s, 2, 0)), (vec![6.0, -5.0], vec![6.0, 5.0]));
+    assert_eq!(done.touches(), Touch::Everything);
+    back.apply(&mut s).unwrap();
+    assert_eq!(s, before);
+    // Both are one step of a drag.
+    let (again, _) = Edit::SetUnit { strip: 4, unit: moved }.apply(&mut s).unwrap();
+    assert!(done.same_target(&again));
+}
+
+#[test]
+fn a_follower_keeps_to_its_source_until_the_link_is_broken() {
+    let (mut s, eq) = with_eq();
+    Edit::CopyUnit { strip: 4, unit: eq, to: 2, linked: true, mirrored: vec![] }.apply(&mut s).unwrap();
+    let mut follower = s.strip(2).unwrap().rack.units[0].to_json();
+    follower["params"]["bands"][0]["gain_db"] = json!(-9);
+    Edit::SetUnit { strip: 2, unit: follower.clone() }.apply(&mut s).unwrap();
+    assert_eq!(gains(&s, 2, 0), [4.0, -2.5]);
+    follower.as_object_mut().unwrap().remove("follows");
+    Edit::SetUnit { strip: 2, unit: follower }.apply(&mut s).unwrap();
+    assert_eq!(gains(&s, 2, 0), [-9.0, -2.5]);
+}
+
+#[test]
+fn a_copy_of_a_follower_follows_the_source_itself() {
+    let (mut s, eq) = with_eq();
+    Edit::CopyUnit { strip: 4, unit: eq, to: 2, linked: true, mirrored: vec![0] }.apply(&mut s).unwrap();
+    let first = s.strip(2).unwrap().rack.units[0].id;
+    Edit::CopyUnit { strip: 2, unit: first, to: 3, linked: true, mirrored: vec![0, 1] }.apply(&mut s).unwrap();
+    let copy = &s.strip(3).unwrap().rack.units[0];
+    assert_eq!(copy.follows, Some(crate::rack::Follow { unit: eq, mirrored: vec![1] }));
+    assert_eq!(gains(&s, 3, 0), [4.0, 2.5]);
+}
+
+#[test]
+fn a_copied_rack_replaces_the_other_and_is_one_step_back() {
+    let (mut s, _) = with_eq();
+    let before = s.clone();
+    let (_, back) = Edit::CopyRack { strip: 4, to: 2, linked: true }.apply(&mut s).unwrap();
+    let units = |id: u32| s.strip(id).unwrap().rack.units.len();
+    assert_eq!(units(2), units(4));
+    back.apply(&mut s).unwrap();
+    assert_eq!(s.strips, before.strips);
+}

@@ -3,7 +3,7 @@
 use serde_json::Value as Json;
 
 use super::error::EditError;
-use super::{Applied, Edit, paths, strip_mut};
+use super::{Applied, Edit, links, paths, strip_mut};
 use crate::rack::spec::MAX_UNITS;
 use crate::rack::{RackSpec, UnitSpec};
 use crate::session::{Session, Strip};
@@ -17,7 +17,8 @@ fn read_unit(json: &Json, number: usize) -> Result<UnitSpec, EditError> {
 }
 
 pub(super) fn add_unit(session: &mut Session, id: u32, at: usize, unit: &Json) -> Applied {
-    let mut unit = read_unit(unit, at + 1)?;
+    let mut unit = read_unit(unit, at.saturating_add(1))?;
+    links::take_over(session, &mut unit);
     let strip = session.strip(id).ok_or(EditError::NoStrip(id))?;
     if strip.rack.units.len() >= MAX_UNITS {
         return Err(EditError::RackFull);
@@ -52,13 +53,16 @@ pub(super) fn move_unit(session: &mut Session, id: u32, unit: u32, to: usize) ->
 }
 
 pub(super) fn set_unit(session: &mut Session, id: u32, unit: &Json) -> Applied {
-    let unit = read_unit(unit, 1)?;
+    let mut unit = read_unit(unit, 1)?;
+    links::take_over(session, &mut unit);
+    let (unit_id, settings) = (unit.id, unit.settings.clone());
     let strip = strip_mut(session, id)?;
     let at = unit_at(strip, unit.id)?;
     let (json, keyed) = (unit.to_json(), unit.key.is_some());
     let old = std::mem::replace(&mut strip.rack.units[at], unit);
     let applied = (Edit::SetUnit { strip: id, unit: json }, Edit::SetUnit { strip: id, unit: old.to_json() });
-    paths::checked_if(keyed, session, applied)
+    let applied = paths::checked_if(keyed, session, applied)?;
+    Ok(if old.settings == settings { applied } else { links::with_followers(session, unit_id, applied) })
 }
 
 pub(super) fn replace_rack(session: &mut Session, id: u32, rack: &Json) -> Applied {

@@ -4,8 +4,9 @@ use crate::filter::SectionDesign;
 use crate::filter::analog::{self, AnalogSection, Side};
 use crate::filter::correction::{self, Curve, TAPS};
 use crate::filter::fir::ShortFir;
+use crate::filter::linear_phase::{self, Gains};
 use crate::filter::matched::{matched, response_at};
-use crate::signal::math::{Complex, TAU};
+use crate::signal::math::{Complex, TAU, tan};
 use crate::signal::place::Place;
 use crate::unit::settings::{Record, Settings};
 
@@ -44,12 +45,14 @@ pub struct BandSpec {
     /// Order of its slope; none for the steepest.
     pub order: Option<usize>,
     pub place: Place,
+    /// Whether its gain moves with the level.
+    pub moves: bool,
 }
 
 impl BandSpec {
     /// Reads a row; `amount` scales its gain.
     pub fn new(band: &Record, amount: f64) -> Self {
-        Self {
+        let mut spec = Self {
             on: band.is_on("on"),
             shape: match band.choice("shape") {
                 "high-pass" => Shape::HighPass,
@@ -66,7 +69,10 @@ impl BandSpec {
             q: band.number("q"),
             order: band.choice("slope_db_oct").parse::<usize>().ok().map(|slope| slope / 6),
             place: Place::from_id(band.choice("place")),
-        }
+            moves: false,
+        };
+        spec.moves = spec.on && spec.has_gain() && band.is_on("dynamic.on");
+        spec
     }
 
     /// Whether it has a gain that can move.
@@ -124,43 +130,80 @@ impl BandDesign {
     }
 }
 
-/// Taps of the common correction of all bands of one place.
+/// Taps of the common correction of some bands of one place.
 pub fn taps_of<'a>(bands: impl Iterator<Item = &'a BandDesign>, place: Place) -> [f64; TAPS] {
     correction::fit(bands.filter(|b| b.spec.place == place).map(|b| &b.curve))
 }
 
-/// All bands at rest.
-pub struct Design {
-    bands: Vec<BandDesign>,
-    taps: [[f64; TAPS]; Place::ALL.len()],
+/// The gains of bands that a linear-phase kernel is made from: the magnitude of their
+/// minimum-phase sections and correction.
+pub fn gains_of<'a>(bands: impl Iterator<Item = &'a BandDesign> + Clone) -> Gains {
+    let places = Place::ALL.map(|place| {
+        let own = bands.clone().filter(move |b| b.spec.place == place);
+        let sections: Vec<SectionDesign> = own.flat_map(|b| b.sections.iter().copied()).collect();
+        (sections, taps_of(bands.clone(), place))
+    });
+    Box::new(move |angle| {
+        let t = tan(angle / 2.0).min(1e12);
+        std::array::from_fn(|place| {
+            let (sections, taps) = &places[place];
+            if sections.is_empty() {
+                return 1.0;
+            }
+            let power: f64 = sections.iter().map(|s| s.power(t)).product();
+            (power * ShortFir::response(taps, angle).norm_sqr()).sqrt()
+        })
+    })
 }
 
-impl Design {
-    pub fn new(settings: &Settings, rate: f64) -> Self {
-        let amount = settings.fixed.number("amount");
-        let bands: Vec<_> = settings.rows.iter().map(|row| BandDesign::new(BandSpec::new(row, amount), rate)).collect();
-        let taps = Place::ALL.map(|place| taps_of(bands.iter(), place));
-        Self { bands, taps }
-    }
+/// All bands at rest.
+pub struct Design<'a> {
+    bands: &'a [BandDesign],
+    /// Whether bands that stand still work through a linear-phase kernel.
+    linear: bool,
+}
 
-    /// Response of the bands of one place.
-    fn of_place(&self, place: usize, angle: f64) -> Complex {
-        let own = self.bands.iter().filter(|b| b.spec.place == Place::ALL[place]);
-        let bands = own.fold(Complex::ONE, |h, b| h.times(response_at(&b.sections, angle)));
-        bands.times(ShortFir::response(&self.taps[place], angle))
+impl<'a> Design<'a> {
+    pub fn of(bands: &'a [BandDesign], linear: bool) -> Self {
+        Self { bands, linear }
     }
 
     /// What a sound in the middle keeps in the middle: the one formula behind the drawn
     /// curve and the unit's response. Side bands do not touch it; left and right bands do
-    /// by half each.
+    /// by half each. The lateness of a linear-phase kernel is left out.
     pub fn response(&self, rate: f64, freqs: &[f64]) -> Vec<Complex> {
-        freqs
-            .iter()
-            .map(|hz| {
-                let angle = TAU * hz / rate;
-                let [stereo, mid, _, left, right] = std::array::from_fn(|place| self.of_place(place, angle));
-                stereo.times(mid).times(left.plus(right).scale(0.5))
-            })
-            .collect()
+        let sections = self.bands.iter().filter(|b| !self.linear || b.spec.moves);
+        let by_sections = minimum_phase(sections, rate, freqs);
+        if !self.linear {
+            return by_sections;
+        }
+        let angles: Vec<f64> = freqs.iter().map(|hz| TAU * hz / rate).collect();
+        let kernel = linear_phase::response(gains_of(self.bands.iter().filter(|b| !b.spec.moves)), rate, &angles);
+        by_sections.iter().zip(kernel).map(|(h, gain)| h.scale(gain)).collect()
     }
+}
+
+/// Response of settings at rest, at frequencies in Hz.
+pub fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {
+    let amount = settings.fixed.number("amount");
+    let bands: Vec<_> = settings.rows().iter().map(|row| BandDesign::new(BandSpec::new(row, amount), rate)).collect();
+    Design::of(&bands, settings.fixed.choice("phase") == "linear").response(rate, freqs)
+}
+
+/// Response of bands run as sections.
+fn minimum_phase<'a>(bands: impl Iterator<Item = &'a BandDesign> + Clone, rate: f64, freqs: &[f64]) -> Vec<Complex> {
+    let taps = Place::ALL.map(|place| taps_of(bands.clone(), place));
+    let of_place = |place: usize, angle: f64| {
+        let own = bands.clone().filter(|b| b.spec.place == Place::ALL[place]);
+        own.fold(Complex::ONE, |h, b| h.times(response_at(&b.sections, angle)))
+            .times(ShortFir::response(&taps[place], angle))
+    };
+    freqs
+        .iter()
+        .map(|hz| {
+            let angle = TAU * hz / rate;
+            let [stereo, mid, _, left, right] = std::array::from_fn(|place| of_place(place, angle));
+            stereo.times(mid).times(left.plus(right).scale(0.5))
+        })
+        .collect()
 }

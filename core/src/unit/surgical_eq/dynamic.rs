@@ -37,7 +37,7 @@ pub struct Motion {
 impl Motion {
     /// Of a row; none for a band that stands still.
     pub fn new(band: &Record, spec: &BandSpec) -> Option<Self> {
-        (spec.on && spec.has_gain() && band.is_on("dynamic.on")).then(|| Self {
+        spec.moves.then(|| Self {
             threshold_db: band.number("dynamic.threshold_db"),
             slope: 1.0 - 1.0 / band.number("dynamic.ratio"),
             range_db: band.number("dynamic.range_db"),

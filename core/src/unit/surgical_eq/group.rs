@@ -34,10 +34,11 @@ impl Group {
         }
     }
 
-    /// Glides to these bands, of which it takes its own.
-    pub fn set(&mut self, bands: &[BandDesign], motions: &[Option<Motion>], amount: f64) {
+    /// Glides to these bands, of which it takes its own; in linear phase only those that
+    /// move.
+    pub fn set(&mut self, bands: &[BandDesign], motions: &[Option<Motion>], amount: f64, linear: bool) {
         for slot in 0..MAX_BANDS {
-            let own = bands.get(slot).filter(|b| b.spec.place == self.place);
+            let own = bands.get(slot).filter(|b| b.spec.place == self.place && (b.spec.moves || !linear));
             let motion = own.and(motions.get(slot).copied().flatten());
             let still = own.filter(|_| motion.is_none()).map_or(&[][..], |b| &b.sections);
             for j in 0..MAX_SECTIONS {
@@ -53,7 +54,7 @@ impl Group {
             }
         }
         self.sections.find_active();
-        self.fir.glide_to(taps_of(bands.iter(), self.place));
+        self.fir.glide_to(taps_of(bands.iter().filter(|b| b.spec.moves || !linear), self.place));
     }
 
     /// Ends every glide.

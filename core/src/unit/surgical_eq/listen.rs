@@ -11,7 +11,7 @@ const TILT_Q: f64 = 0.4;
 /// cut of the same slope the other way, whose power and its own add up to the whole. (Input
 /// less output was refused: the phase of a steep cut leaves much there that it lets through.)
 pub fn to(settings: &Settings, row: usize) -> Option<Settings> {
-    let mut band = settings.rows.get(row)?.clone();
+    let mut band = settings.rows().get(row)?.clone();
     let shape = BandSpec::new(&band, 1.0).shape;
     band.switch("on", true);
     band.switch("dynamic.on", false);
@@ -25,5 +25,5 @@ pub fn to(settings: &Settings, row: usize) -> Option<Settings> {
     if shape == Shape::Tilt {
         band.put_number("q", TILT_Q);
     }
-    Some(Settings { fixed: settings.fixed.clone(), rows: vec![band] })
+    Some(Settings { fixed: settings.fixed.clone(), lists: vec![vec![band]] })
 }

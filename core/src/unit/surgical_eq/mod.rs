@@ -15,7 +15,7 @@ mod group;
 mod listen;
 mod table;
 
-use design::{BandDesign, BandSpec, Design};
+use design::{BandDesign, BandSpec, Design, gains_of};
 use dynamic::Motion;
 use group::Group;
 pub use table::MAX_BANDS;
@@ -23,6 +23,9 @@ pub use table::MAX_BANDS;
 use super::catalogue::{Picture, Rows, UnitKind};
 use super::processor::Processor;
 use super::settings::{Record, Settings};
+use crate::dynamics::AutoLevel;
+use crate::filter::LinearPhase;
+use crate::filter::linear_phase;
 use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame, StereoBlock};
 
@@ -33,11 +36,12 @@ pub const KIND: UnitKind = UnitKind {
     about: "Cuts faults out and leaves the rest alone; as narrow or as broad as needed.",
     picture: Picture::Response,
     params: table::PARAMS,
-    rows: Some(Rows { id: "bands", label: "band", params: table::BAND, max: MAX_BANDS }),
+    lists: &[Rows { id: "bands", label: "band", params: table::BAND, max: MAX_BANDS }],
     build: |settings, rate| Box::new(SurgicalEq::new(settings, rate)),
-    response: |settings, rate, freqs| Design::new(settings, rate).response(rate, freqs),
+    response: design::response,
     bend: None,
     takes_key: true,
+    renewed_by: &["phase"],
     listen: Some(listen::to),
 };
 
@@ -49,17 +53,24 @@ struct SurgicalEq {
     bands: Vec<BandDesign>,
     /// By place, made when first needed; stereo first.
     groups: [Option<Box<Group>>; Place::ALL.len()],
+    /// In linear phase. Which phase it is stays for the life of the unit.
+    kernel: Option<Box<LinearPhase>>,
+    level: AutoLevel,
     moves: [f32; MAX_BANDS],
 }
 
 impl SurgicalEq {
     fn new(settings: &Settings, rate: f64) -> Self {
+        let linear = settings.fixed.choice("phase") == "linear";
+        let kernel = linear.then(|| Box::new(LinearPhase::new(rate)));
         let mut eq = Self {
             rate,
             rows: Vec::new(),
             amount: 1.0,
             bands: Vec::with_capacity(MAX_BANDS),
             groups: [const { None }; Place::ALL.len()],
+            level: AutoLevel::new(rate, kernel.as_ref().map_or(0, |_| linear_phase::latency(rate))),
+            kernel,
             moves: [0.0; MAX_BANDS],
         };
         eq.set(settings);
@@ -67,46 +78,83 @@ impl SurgicalEq {
         eq
     }
 
-    /// Designs the bands that changed: a drag moves one.
-    fn design(&mut self, settings: &Settings, amount: f64) {
-        let rate = self.rate;
-        self.bands.truncate(settings.rows.len());
-        for (i, row) in settings.rows.iter().take(MAX_BANDS).enumerate() {
-            let same = self.amount == amount && self.rows.get(i) == Some(row);
+    /// Designs the bands that changed: a drag moves one. Whether any did, or there are none yet.
+    fn design(&mut self, settings: &Settings, amount: f64) -> bool {
+        let (rate, rows) = (self.rate, settings.rows());
+        let mut changed = self.bands.len() != rows.len() || rows.is_empty();
+        self.bands.truncate(rows.len());
+        for (i, row) in rows.iter().take(MAX_BANDS).enumerate() {
+            if self.amount == amount && self.rows.get(i) == Some(row) {
+                continue;
+            }
+            changed = true;
+            let band = BandDesign::new(BandSpec::new(row, amount), rate);
             match self.bands.get_mut(i) {
-                Some(_) if same => {}
-                Some(band) => *band = BandDesign::new(BandSpec::new(row, amount), rate),
-                None => self.bands.push(BandDesign::new(BandSpec::new(row, amount), rate)),
+                Some(old) => *old = band,
+                None => self.bands.push(band),
             }
         }
-        self.rows.clone_from(&settings.rows);
+        self.rows.clear();
+        self.rows.extend_from_slice(rows);
         self.amount = amount;
+        changed
     }
-}
 
-impl Processor for SurgicalEq {
-    fn set(&mut self, settings: &Settings) {
-        let amount = settings.fixed.number("amount");
-        self.design(settings, amount);
+    fn set_groups(&mut self, settings: &Settings) {
         let motions: Vec<_> =
-            settings.rows.iter().zip(&self.bands).map(|(row, band)| Motion::new(row, &band.spec)).collect();
+            settings.rows().iter().zip(&self.bands).map(|(row, band)| Motion::new(row, &band.spec)).collect();
         for (place, group) in Place::ALL.into_iter().zip(&mut self.groups) {
             let needed = place == Place::Stereo || self.bands.iter().any(|b| b.spec.place == place);
             if group.is_none() && needed {
                 *group = Some(Box::new(Group::new(place, self.rate)));
             }
             if let Some(group) = group {
-                group.set(&self.bands, &motions, amount);
+                group.set(&self.bands, &motions, self.amount, self.kernel.is_some());
             }
         }
     }
 
+    fn set_level(&mut self, settings: &Settings) {
+        let rate = self.rate;
+        let response = |hz: &[f64]| -> Vec<f64> {
+            // A kernel and its sections have the same magnitude; the sections are quicker.
+            let design = Design::of(&self.bands, false);
+            design.response(rate, hz).iter().map(|h| h.norm_sqr()).collect()
+        };
+        self.level.set(settings.fixed.is_on("auto_level"), response);
+    }
+}
+
+impl Processor for SurgicalEq {
+    fn set(&mut self, settings: &Settings) {
+        let changed = self.design(settings, settings.fixed.number("amount"));
+        self.set_groups(settings);
+        if let Some(kernel) = &mut self.kernel
+            && changed
+        {
+            kernel.set(gains_of(self.bands.iter().filter(|b| !b.spec.moves)));
+        }
+        self.set_level(settings);
+    }
+
     fn snap(&mut self) {
         self.groups.iter_mut().flatten().for_each(|group| group.snap());
+        if let Some(kernel) = &mut self.kernel {
+            kernel.snap();
+        }
+        self.level.snap();
     }
 
     fn reset(&mut self) {
         self.groups.iter_mut().flatten().for_each(|group| group.reset());
+        if let Some(kernel) = &mut self.kernel {
+            kernel.reset();
+        }
+        self.level.reset();
+    }
+
+    fn latency(&self) -> usize {
+        self.kernel.as_ref().map_or(0, |_| linear_phase::latency(self.rate))
     }
 
     fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {
@@ -118,6 +166,10 @@ impl Processor for SurgicalEq {
             group.process(&mut frames, &heard, &key);
             group.add_moves(&mut self.moves);
         }
+        if let Some(kernel) = &mut self.kernel {
+            kernel.process(&mut frames);
+        }
+        self.level.process(&heard, &mut frames);
         for (i, frame) in frames.iter().enumerate() {
             block.set_frame(i, *frame);
         }

@@ -28,6 +28,8 @@ const SLOPES: &[Choice] = &[
     Choice { id: "steepest", label: "steepest" },
 ];
 
+const PHASES: &[Choice] = &[Choice { id: "minimum", label: "minimum" }, Choice { id: "linear", label: "linear" }];
+
 const DRIVES: &[Choice] = &[Choice { id: "self", label: "its region" }, Choice { id: "key", label: "the key" }];
 
 pub const BAND: &[Param] = &[
@@ -118,9 +120,23 @@ pub const BAND: &[Param] = &[
 ];
 
 /// Parameters of the whole unit.
-pub const PARAMS: &[Param] = &[Param {
-    id: "amount",
-    label: "amount",
-    hint: "Scales every gain; below 0 the curve is turned over, for the partner of a doubled part.",
-    domain: number(-2.0, 2.0, 1.0, 0.05, Taper::Linear, Quantity::Percent),
-}];
+pub const PARAMS: &[Param] = &[
+    Param {
+        id: "amount",
+        label: "amount",
+        hint: "Scales every gain; below 0 the curve is turned over, for the partner of a doubled part.",
+        domain: number(-2.0, 2.0, 1.0, 0.05, Taper::Linear, Quantity::Percent),
+    },
+    Param {
+        id: "phase",
+        label: "phase",
+        hint: "Minimum is immediate and natural; linear keeps two recordings of one sound in step, a fifth of a second late. Bands that move stay minimum.",
+        domain: Domain::Choice { options: PHASES, default: 0 },
+    },
+    Param {
+        id: "auto_level",
+        label: "auto level",
+        hint: "Gives back the loudness the curve takes or adds, so that the ear judges tone and not level.",
+        domain: Domain::Switch { default: false },
+    },
+];

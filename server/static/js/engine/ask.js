@@ -25,13 +25,13 @@ export const catalogue = ask({ ask: 'catalogue' });
 
 /**
  * The table of a parameter.
- * @param {string} table a unit kind, `kind/rows`, `common` or `strip`
+ * @param {string} table a unit kind, `kind/list`, `common` or `strip`
  * @param {string} id
  */
 export function parameter(table, id) {
-  const [kind, rows] = table.split('/');
+  const [kind, list] = table.split('/');
   const unit = catalogue.kinds.find((/** @type {any} */ k) => k.id === kind);
-  const params = rows ? unit.rows.params : unit ? unit.params : catalogue[table];
+  const params = list ? unit.lists.find((/** @type {any} */ l) => l.id === list).params : unit ? unit.params : catalogue[table];
   return params.find((/** @type {any} */ p) => p.id === id);
 }
 

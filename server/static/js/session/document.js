@@ -3,7 +3,7 @@
 import { Refusal, request } from './api.js';
 
 /**
- * @typedef {{ id: number, kind: string, on: boolean, mix: number, trim_db: number, place: string, why: string, key?: any, params: any }} Unit
+ * @typedef {{ id: number, kind: string, on: boolean, mix: number, trim_db: number, place: string, why: string, key?: any, follows?: { unit: number, mirrored: number[] }, params: any }} Unit
  * @typedef {{ to: number, level_db: number, before_fader: boolean }} Send
  * @typedef {{ id: number, name: string, role: string, family: string, part: string, guessed: boolean, take_set: number, note: string, feeds: number | null, sends: Send[], controls: any, rack: { units: Unit[] }, audio: any }} Strip
  * @typedef {{ name: string, units: { strip: number, unit: number }[] }} UnitSet

@@ -8,8 +8,10 @@ import { ask } from '../engine/ask.js';
 import { html, signed } from '../draw/svg.js';
 import { longWork } from '../session/api.js';
 import { newGesture } from '../session/document.js';
+import { Advice } from './bench/advice.js';
 import { Candidates } from './bench/candidates.js';
 import { drawEvidence } from './bench/evidence.js';
+import { ToneCurve } from './bench/tone-curve.js';
 import { unitPanel } from './bench/unit-panel.js';
 import { drawWire, kindOf } from './bench/wire.js';
 import { note } from './notes.js';
@@ -83,6 +85,7 @@ function showAll() {
       html('p', {}, `Listen to ${strip().name} in the mix first and note what you hear. Then add a unit on the wire above: cuts before lifts, and only what the part needs.`)));
   }
   showEvidence();
+  if (treatment) tone.show(treatment, selected);
   offerSides();
 }
 
@@ -98,15 +101,23 @@ const candidates = new Candidates({
   use: (rack) => void doc.edit({ edit: 'replace-rack', strip: doc.strip, rack }),
 });
 
+const advice = new Advice();
+const tone = new ToneCurve(async (unit) => {
+  const at = units().length ? selected + 1 : 0;
+  await doc.edit({ edit: 'add-unit', strip: doc.strip, at, unit });
+  select(at);
+});
+
 function showEvidence() {
   drawEvidence(places.evidence, treatment, selected, units()[selected], older);
-  places.evidence.append(candidates.element);
+  places.evidence.append(advice.element, tone.element, candidates.element);
 }
 
 doc.addEventListener('change', (event) => {
   const { strip: changed, edit } = /** @type {CustomEvent} */ (event).detail;
   if (edit.edit === 'note') return;
-  if (changed !== doc.strip) {
+  const together = edit.edit === 'several' && edit.edits.some((/** @type {any} */ e) => e.strip === doc.strip);
+  if (changed !== doc.strip && !together) {
     // What is printed here may have changed: it is prepared anew while playing goes on.
     prepareSoon();
     return;
@@ -151,6 +162,8 @@ async function measure() {
     showWire();
     panel?.evidence(treatment, selected);
     showEvidence();
+    tone.show(treatment, selected);
+    void advice.look();
     matchSoon();
     document.body.dataset.measured = String(doc.version);
   } catch (error) {

@@ -123,32 +123,59 @@ export function listen(name) {
   matchSoon();
 }
 
+/** Where listening goes back to when what is held is let go. @type {string | null} */
+let back = null;
+
+/** Hears a change in place of the session, at its own level, until it is let go. @param {Change | null} change */
+function hold(change) {
+  if (!change || back !== null) return;
+  back = side;
+  held = change;
+  send();
+  host.send({ do: 'listen', side: SIDES.indexOf('untouched') });
+}
+
+function release() {
+  if (back === null) return;
+  host.send({ do: 'listen', side: SIDES.indexOf(back) });
+  back = null;
+  held = null;
+  send();
+}
+
 /**
- * Hears a change in place of the session for as long as `L` is held, at its own level.
+ * Hears something for as long as a button is held, by the pointer or with Space or Enter.
+ * @param {HTMLElement} button
+ * @param {() => Change | null} wanted
+ */
+export function hearWhilePressed(button, wanted) {
+  button.addEventListener('pointerdown', () => {
+    hold(wanted());
+    window.addEventListener('pointerup', release, { once: true });
+    window.addEventListener('pointercancel', release, { once: true });
+  });
+  button.addEventListener('keydown', (event) => {
+    if (event.key !== ' ' && event.key !== 'Enter') return;
+    event.preventDefault();
+    event.stopPropagation();
+    if (!event.repeat) hold(wanted());
+  });
+  button.addEventListener('keyup', release);
+  button.addEventListener('blur', release);
+}
+
+/**
+ * Hears a change for as long as `L` is held.
  * @param {() => Change | null} wanted what is heard, when the key goes down
  */
 export function listenWhileHeld(wanted) {
-  /** Where listening goes back to. @type {string | null} */
-  let back = null;
   const down = (/** @type {KeyboardEvent} */ event) => {
     const target = /** @type {HTMLElement} */ (event.target);
     if (event.key.toLowerCase() !== 'l' || event.ctrlKey || event.metaKey || target.matches('input:not([type=checkbox]), select, textarea')) return;
-    const change = back === null ? wanted() : null;
-    if (!change) return;
-    back = side;
-    held = change;
-    send();
-    host.send({ do: 'listen', side: SIDES.indexOf('untouched') });
+    hold(wanted());
   };
   const up = (/** @type {KeyboardEvent} */ event) => {
     if (event.key.toLowerCase() === 'l') release();
-  };
-  const release = () => {
-    if (back === null) return;
-    host.send({ do: 'listen', side: SIDES.indexOf(back) });
-    back = null;
-    held = null;
-    send();
   };
   window.addEventListener('keydown', down);
   window.addEventListener('keyup', up);

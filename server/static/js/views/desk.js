@@ -12,6 +12,7 @@ import { drawTrack } from '../draw/wave.js';
 import { longWork, request } from '../session/api.js';
 import { note } from './notes.js';
 import { dropAnywhere } from './desk/add-tracks.js';
+import { openMakeRoom } from './desk/make-room.js';
 import { orderOfWork, ruler, sessionTools, tempoTools } from './desk/frame-tools.js';
 import { openSignalPath } from './desk/signal-path.js';
 import { hearBy, openSheet, refreshSheet } from './desk/strip-sheet.js';
@@ -65,6 +66,9 @@ for (const row of rows) {
   showSends(id);
 }
 
+/** Edits that change racks and nothing else. */
+const IN_RACKS = ['add-unit', 'remove-unit', 'move-unit', 'set-unit', 'replace-rack'];
+
 /** @param {number} id */
 function rowOf(id) {
   return rows.find((r) => r.dataset.strip === String(id));
@@ -74,7 +78,11 @@ function rowOf(id) {
 function drawWire(id) {
   const place = rowOf(id)?.querySelector('[data-wire]');
   const { units } = doc.find(id).rack;
-  if (!place || units.length === 0) return;
+  if (!place) return;
+  if (units.length === 0) {
+    place.replaceChildren(html('span', { className: 'quiet' }, 'untouched'));
+    return;
+  }
   const pieces = units.slice(0, MOST_THUMBS).flatMap((unit, i) => {
     const picture = thumb(unit, doc.session.rate);
     return i ? [html('span', { className: 'thumb-link' }), picture] : [picture];
@@ -109,6 +117,11 @@ doc.addEventListener('change', (event) => {
   if (edit.edit === 'note') return;
   matchSoon();
   // Rows came, went or moved: the served page knows how they are grouped.
+  if (edit.edit === 'several' && edit.edits.every((/** @type {any} */ e) => IN_RACKS.includes(e.edit))) {
+    for (const inside of edit.edits) drawWire(inside.strip);
+    prepareSoon();
+    return;
+  }
   if (!strip || ['set-feeds', 'set-part'].includes(edit.edit)) {
     void doc.idle().then(() => window.location.reload());
     return;
@@ -206,8 +219,16 @@ hearBy((strips) => {
   keepSolo();
 });
 dropAnywhere(/** @type {HTMLElement} */ (document.getElementById('work')));
+/** What made room can be taken away again on the other side, as one set. @param {string} name @param {{ strip: number, unit: number }[]} units */
+function roomMade(name, units) {
+  const others = doc.session.notebook.unit_sets.filter((set) => set.name !== name);
+  void doc.edit({ edit: 'note', note: { entry: 'unit-sets', sets: [...others, { name, units }] } });
+  offerSides();
+  note(`Room was made. U hears the mix with and without it ("${name}").`);
+}
+
 const tools = /** @type {HTMLElement} */ (document.getElementById('desk-tools'));
-sessionTools(tools, () => void openSignalPath(), () => openUnitSets(offerSides));
+sessionTools(tools, { path: () => void openSignalPath(), sets: () => openUnitSets(offerSides), room: () => openMakeRoom(roomMade) });
 tempoTools(tools);
 orderOfWork(tools);
 ruler(/** @type {HTMLElement} */ (document.getElementById('ruler')), frames);

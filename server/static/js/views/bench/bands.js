@@ -6,7 +6,7 @@ import { catalogue } from '../../engine/ask.js';
 /** @typedef {{ on: boolean, shape: string, freq_hz: number, gain_db: number, q: number, slope_db_oct: number | string, place: string, dynamic: Motion }} Band */
 
 export const TABLE = 'surgical-eq/bands';
-const params = catalogue.kinds.find((/** @type {any} */ k) => k.id === 'surgical-eq').rows.params;
+const params = catalogue.kinds.find((/** @type {any} */ k) => k.id === 'surgical-eq').lists[0].params;
 
 /** A band at the defaults of its table. @returns {Band} */
 export function freshBand() {

@@ -85,6 +85,7 @@ export class DynamicsPanel extends Panel {
   }
 
   end() {
+    super.end();
     this.strip.end();
     this.bend.end();
   }

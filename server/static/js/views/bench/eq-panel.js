@@ -1,52 +1,26 @@
 // @ts-check
 /** The surgical EQ's panel: the frequency field, its sound, the table of bands. */
-import { Rule } from '../../controls/rule.js';
-import { ask } from '../../engine/ask.js';
+import { tabs } from '../../controls/tabs.js';
 import { html } from '../../draw/svg.js';
-import { longWork } from '../../session/api.js';
+import { newGesture } from '../../session/document.js';
 import { doc } from '../session-frame.js';
 import { listenWhileHeld } from '../compare.js';
 import { bandTable } from './band-table.js';
 import { whole } from './bands.js';
+import { Findings } from './findings.js';
 import { FrequencyField } from './frequency-field.js';
-import { LiveSpectra, soundChoices } from './live-spectra.js';
-import { Panel } from './panel.js';
-import { Rings } from './rings.js';
+import { SheetPanel } from './sheet-panel.js';
+import { kindOf } from './wire.js';
 
-/** dB either way that the field can show. */
-const RANGES = [3, 6, 12, 24, 36];
-
-/** @typedef {import('../../session/document.js').Unit} Unit */
-
-/** What leaves another strip's rack, by third octave over its whole part. @param {number} strip @returns {Promise<number[] | null>} */
-async function thirdOctavesOf(strip) {
-  const result = await longWork(`/api/sessions/${doc.id}/strips/${strip}/evidence`, {}, () => {});
-  return result?.treatment.points.at(-1).third_octave ?? null;
-}
-
-export class EqPanel extends Panel {
-  /** @type {any} */
-  besideSaid;
-
-  /** @param {ConstructorParameters<typeof Panel>} args */
+export class EqPanel extends SheetPanel {
+  /** @param {ConstructorParameters<typeof SheetPanel>} args */
   constructor(...args) {
     super(...args);
-    const box = html('div', { className: 'field-box' });
     this.tablePlace = html('div', { style: 'display: contents' });
-    const amount = new Rule({ table: 'surgical-eq', param: 'amount', of: 'Surgical EQ', value: this.unit.params.amount ?? 1, compact: true, onChange: (value, gesture) => {
-      this.changeParams({ amount: value }, gesture);
-      this.show();
-    } });
-    this.rules.push([amount, () => this.unit.params.amount]);
-    const scaled = html('span', { className: 'eq-amount', title: amount.spec.hint }, 'amount', amount.element);
     this.ringsPlace = html('div', { style: 'display: contents' });
-    this.place.replaceChildren(this.head(scaled), box, this.tablePlace, this.ringsPlace);
     this.listening = listenWhileHeld(() => (this.unit.params.bands.length ? { change: 'row-heard', strip: doc.strip, unit: this.unit.id, row: this.selected } : null));
-    this.live = new LiveSpectra(this.session.rate);
-    /** Third octaves of the part shown beside this one. @type {number[] | null} */
-    this.other = null;
     this.field = new FrequencyField({
-      place: box,
+      place: this.box,
       rate: this.session.rate,
       onChange: (bands, gesture) => {
         this.changeParams({ bands }, gesture);
@@ -59,37 +33,29 @@ export class EqPanel extends Panel {
         this.drawTable();
       },
     });
-    this.ringList = new Rings((rings) => this.field.showRings(rings), (band) => this.field.add(band));
-    box.append(this.besideChoice(soundChoices(() => this.redrawSound())));
-    this.ringsPlace.replaceChildren(this.ringList.element);
+    this.sheet = this.field;
+    this.field.fit(Math.max(0, ...this.bands().map((/** @type {import('./bands.js').Band} */ band) => Math.abs(band.gain_db))));
+    const choices = this.choices(this.headRule('amount'), this.phaseTabs(), this.headLamp('auto_level'));
+    this.place.replaceChildren(this.head(), choices, this.box, this.tablePlace, this.ringsPlace);
+    const findings = new Findings({ unit: () => this.unit.id, onRings: (rings) => this.field.showRings(rings), onBand: (band) => this.field.add(band) });
+    this.ringsPlace.replaceChildren(findings.element);
     this.show();
   }
 
-  /** Another part shown in the field, with where the two collide. */
-  /** @param {HTMLElement} sound the choices of how the sound is drawn */
-  besideChoice(sound) {
-    const others = this.session.strips.filter((s) => s.role !== 'main' && !s.rack.units.some((u) => u.id === this.unit.id));
-    const list = html('select', { className: 'key-choice', 'aria-label': 'Another part shown beside this one' }, new Option('beside: none', ''), ...others.map((s) => new Option(`beside: ${s.name}`, String(s.id))));
-    list.addEventListener('change', async () => {
-      this.other = list.value ? await thirdOctavesOf(Number(list.value)) : null;
-      this.showBeside();
-    });
-    this.besideSaid = html('span', { className: 'caution beside-said', role: 'status' });
-    const scale = html('select', { className: 'key-choice', 'aria-label': 'dB shown either way' }, ...RANGES.map((r) => new Option(`±${r} dB`, String(r), false, r === this.field.range)));
-    scale.addEventListener('change', () => this.field.setRange(Number(scale.value)));
-    return html('span', { className: 'beside' }, scale, sound, list, this.besideSaid);
+  phaseTabs() {
+    const { domain, hint } = kindOf('surgical-eq').params.find((/** @type {any} */ p) => p.id === 'phase');
+    const place = html('span', { className: 'eq-amount', title: hint });
+    const draw = () => place.replaceChildren('phase', tabs(domain.options, this.phase, 'phase', (phase) => {
+      this.changeParams({ phase }, newGesture());
+      this.show();
+    }));
+    this.switches.push(draw);
+    draw();
+    return place;
   }
 
-  showBeside() {
-    const own = this.treatment?.points[this.station + 1]?.third_octave;
-    if (!this.other || !own) {
-      this.field.sound.beside(null, []);
-      this.besideSaid.textContent = '';
-      return;
-    }
-    const { bands, worst } = ask({ ask: 'collisions', first: [...own], second: this.other });
-    this.field.sound.beside(this.other, bands);
-    this.besideSaid.textContent = worst ? `most in each other's way at ${Math.round(worst[0])} Hz` : 'they leave each other alone';
+  get phase() {
+    return String(this.unit.params.phase ?? 'minimum');
   }
 
   bands() {
@@ -106,7 +72,8 @@ export class EqPanel extends Panel {
   show() {
     const bands = this.bands();
     this.selected = Math.min(this.selected, Math.max(0, bands.length - 1));
-    this.field.show(bands, this.selected, Number(this.unit.params.amount ?? 1));
+    this.field.show(bands, this.selected, Number(this.unit.params.amount ?? 1), this.phase);
+    this.showLate();
     this.drawTable();
   }
 
@@ -131,37 +98,20 @@ export class EqPanel extends Panel {
     this.tablePlace.firstElementChild.scrollTop = scroll;
   }
 
-  /** @param {Unit} unit */
-  take(unit) {
-    super.take(unit);
-    this.show();
-  }
-
   /** @param {any} treatment @param {number} station */
   evidence(treatment, station) {
     super.evidence(treatment, station);
-    this.redrawSound();
-    this.showBeside();
     this.drawTable();
-  }
-
-  /** The sound behind the field: of the whole part while nothing plays. */
-  redrawSound() {
-    const points = this.treatment?.points;
-    if (this.live.now) this.field.sound.show(this.live.now[0], this.live.now[1]);
-    else if (points?.length > this.station + 1) this.field.sound.show(points[this.station].third_octave, points[this.station + 1].third_octave);
   }
 
   /** @param {import('../../engine/host.js').Report} report */
   follow(report) {
-    const was = this.live.now;
-    if (report.playing || was) this.field.showMoves(report.moves);
-    this.live.take(report);
-    if (this.live.now !== was) this.redrawSound();
+    if (report.playing || this.live.now) this.field.showMoves(report.moves);
+    super.follow(report);
   }
 
   end() {
     this.listening.end();
-    this.field.end();
+    super.end();
   }
 }

@@ -54,6 +54,11 @@ export class FieldSound {
   draw() {
     const { field, bottom } = this;
     const { ink } = fresh(this.canvas, field.width, field.height);
+    const { left, right, top } = field.margin;
+    ink.save();
+    ink.beginPath();
+    ink.rect(left, top, field.width - left - right, bottom - top);
+    ink.clip();
     if (this.other) {
       const { hz, half } = bandsOf(this.other);
       ink.fillStyle = colour('caution');
@@ -69,6 +74,7 @@ export class FieldSound {
     if (this.before) this.levels(ink, this.before, true);
     if (this.after) this.levels(ink, this.after, false);
     if (drawsDifference() && this.before && this.after) this.difference(ink, this.before, this.after);
+    ink.restore();
   }
 
   /**

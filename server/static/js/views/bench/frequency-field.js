@@ -5,22 +5,16 @@
  * bracket over its width. The sound lies behind as third-octave steps.
  */
 import { ask, catalogue, parameter } from '../../engine/ask.js';
-import { colour, path, svg } from '../../draw/svg.js';
+import { path, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { freshBand, hasGain, hasWidth, isCut, isMoving, limitDb } from './bands.js';
-import { FieldSound, SOUND } from './field-sound.js';
+import { FrequencyScales, MARGIN } from './frequency-scales.js';
 
-const LOW = 16.35; // C0
-const HIGH = 22000;
-/** Pixels around the field. */
-export const MARGIN = { left: 40, right: 44, top: 24, bottom: 40 };
-const HZ_MARKS = /** @type {[number, string][]} */ ([[20, '20'], [50, '50'], [100, '100'], [200, '200'], [500, '500'], [1000, '1k'], [2000, '2k'], [5000, '5k'], [10000, '10k'], [20000, '20k']]);
-const HZ_LINES = [20, 30, 40, 50, 60, 80, 100, 200, 300, 400, 500, 600, 800, 1000, 2000, 3000, 4000, 5000, 6000, 8000, 10000, 20000];
 const POINTS = 360;
 
 /** @typedef {import('./bands.js').Band} Band */
 
-export class FrequencyField {
+export class FrequencyField extends FrequencyScales {
   /**
    * @param {object} options
    * @param {HTMLElement} options.place
@@ -29,14 +23,10 @@ export class FrequencyField {
    * @param {(index: number) => void} options.onSelect
    */
   constructor({ place, rate, onChange, onSelect }) {
-    this.place = place;
+    super(place, 'Frequency field: double-click for a new band');
     this.rate = rate;
     this.onChange = onChange;
     this.onSelect = onSelect;
-    const canvas = document.createElement('canvas');
-    this.sound = new FieldSound(canvas, this);
-    this.svg = /** @type {SVGSVGElement} */ (svg('svg', { role: 'group', 'aria-label': 'Frequency field: double-click for a new band' }));
-    place.replaceChildren(canvas, this.svg);
     /** @type {Band[]} */
     this.bands = [];
     this.selected = 0;
@@ -44,52 +34,18 @@ export class FrequencyField {
     this.rings = [];
     /** Scales every gain. */
     this.amount = 1;
-    this.range = Number(localStorage.getItem('zinc-field-range') ?? 12);
+    this.phase = 'minimum';
     this.keyGesture = '';
     this.keyedAt = 0;
     this.svg.addEventListener('dblclick', (event) => this.addAt(event));
-    this.observer = new ResizeObserver(() => this.draw());
-    this.observer.observe(place);
   }
 
-  get margin() { return MARGIN; }
-  get width() { return this.place.clientWidth; }
-  get height() { return this.place.clientHeight; }
-
-  /** @param {number} hz */
-  x(hz) {
-    return MARGIN.left + (Math.log(hz / LOW) / Math.log(HIGH / LOW)) * (this.width - MARGIN.left - MARGIN.right);
-  }
-
-  /** @param {number} x */
-  hz(x) {
-    return LOW * (HIGH / LOW) ** ((x - MARGIN.left) / (this.width - MARGIN.left - MARGIN.right));
-  }
-
-  /** @param {number} db */
-  y(db) {
-    const half = (this.height - MARGIN.top - MARGIN.bottom) / 2;
-    return MARGIN.top + half - (db / this.range) * half;
-  }
-
-  /** @param {number} y */
-  db(y) {
-    const half = (this.height - MARGIN.top - MARGIN.bottom) / 2;
-    return ((MARGIN.top + half - y) / half) * this.range;
-  }
-
-  /** @param {Band[]} bands @param {number} selected @param {number} amount */
-  show(bands, selected, amount) {
+  /** @param {Band[]} bands @param {number} selected @param {number} amount @param {string} phase */
+  show(bands, selected, amount, phase) {
     this.amount = amount;
+    this.phase = phase;
     this.bands = bands;
     this.selected = selected;
-    this.draw();
-  }
-
-  /** @param {number} range */
-  setRange(range) {
-    this.range = range;
-    localStorage.setItem('zinc-field-range', String(range));
     this.draw();
   }
 
@@ -97,64 +53,28 @@ export class FrequencyField {
     if (this.width === 0) return;
     const held = this.svg.querySelector('.peg:focus')?.getAttribute('data-band');
     this.svg.setAttribute('viewBox', `0 0 ${this.width} ${this.height}`);
-    this.svg.replaceChildren(...this.scales(), ...this.zones(), ...this.curves(), ...this.ringMarks());
-    this.bands.forEach((band, i) => this.svg.append(this.peg(band, i)));
+    this.svg.replaceChildren(this.hatch(), ...this.scales(), this.clipped(...this.zones(), ...this.curves()), ...this.ringMarks());
+    this.bands.forEach((band, i) => {
+      if (this.isSeen(band.freq_hz)) this.svg.append(this.peg(band, i));
+    });
     if (held) /** @type {SVGElement | null} */ (this.svg.querySelector(`[data-band="${held}"]`))?.focus();
     this.sound.draw();
   }
 
-  scales() {
-    const { width, height } = this;
-    const bottom = height - MARGIN.bottom;
-    const out = [];
-    for (const hz of HZ_LINES) out.push(svg('line', { x1: this.x(hz), x2: this.x(hz), y1: MARGIN.top, y2: bottom, class: 'grid-line' }));
-    for (const [hz, text] of HZ_MARKS) out.push(svg('text', { x: this.x(hz), y: 15, 'text-anchor': 'middle' }, text));
-    const step = this.range / (this.range % 4 === 0 ? 4 : 3);
-    for (let db = -this.range; db <= this.range; db += step) {
-      if (db !== 0) out.push(svg('line', { x1: MARGIN.left, x2: width - MARGIN.right, y1: this.y(db), y2: this.y(db), class: 'grid-line strong' }));
-      out.push(svg('text', { x: MARGIN.left - 6, y: this.y(db) + 4, 'text-anchor': 'end' }, db > 0 ? `+${db}` : String(db).replace('-', '−')));
-    }
-    for (let level = SOUND[0] + 20; level < SOUND[1]; level += 20) {
-      out.push(svg('text', { x: width - MARGIN.right + 6, y: this.sound.y(level) + 4 }, String(level).replace('-', '−')));
-    }
-    out.push(svg('text', { x: MARGIN.left - 6, y: 15, 'text-anchor': 'end' }, 'dB'), svg('text', { x: width - MARGIN.right + 6, y: 15 }, 'dBFS'));
-    out.push(svg('line', { x1: MARGIN.left, x2: width - MARGIN.right, y1: this.y(0), y2: this.y(0), class: 'zero-line' }));
-    // Octaves from each C; semitones as small ticks.
-    for (let octave = 0; octave <= 10; octave += 1) {
-      const from = LOW * 2 ** octave;
-      const to = Math.min(HIGH, from * 2);
-      if (from >= HIGH) break;
-      out.push(svg('rect', { x: this.x(from), y: bottom + 4, width: this.x(to) - this.x(from), height: 10, class: `octave-bar${octave % 2 ? ' other' : ''}` }));
-      for (let s = 1; s < 12 && from * 2 ** (s / 12) < HIGH; s += 1) {
-        const x = this.x(from * 2 ** (s / 12));
-        out.push(svg('line', { x1: x, x2: x, y1: bottom + 4, y2: bottom + (s === 7 ? 10 : 7), class: 'grid-line strong' }));
-      }
-      out.push(svg('text', { x: this.x(from) + 2, y: bottom + 27 }, `C${octave}`));
-    }
-    return out;
-  }
-
   /** What cuts exclude, hatched. */
   zones() {
-    const pattern = svg('pattern', { id: 'cut-hatch', width: 7, height: 7, patternUnits: 'userSpaceOnUse', patternTransform: 'rotate(-45)' });
-    pattern.append(svg('line', { x1: 0, x2: 0, y1: 0, y2: 7, stroke: colour('taken'), 'stroke-width': 1, opacity: 0.55 }));
-    const defs = svg('defs');
-    defs.append(pattern);
-    const zones = this.bands.filter((b) => b.on && isCut(b)).map((b) => {
+    return this.bands.filter((b) => b.on && isCut(b)).map((b) => {
       const [from, to] = b.shape === 'high-pass' ? [MARGIN.left, this.x(b.freq_hz)] : [this.x(b.freq_hz), this.width - MARGIN.right];
-      return svg('rect', { x: from, y: MARGIN.top, width: Math.max(0, to - from), height: this.height - MARGIN.top - MARGIN.bottom, fill: 'url(#cut-hatch)' });
+      return svg('rect', { x: from, y: MARGIN.top, width: Math.max(0, to - from), height: this.bottom - MARGIN.top, fill: 'url(#cut-hatch)' });
     });
-    return [defs, ...zones];
   }
 
   /** @param {Band[]} bands @param {string} kind */
   line(bands, kind) {
-    const freqs = Array.from({ length: POINTS }, (_, i) => LOW * (HIGH / LOW) ** (i / (POINTS - 1)));
-    const inside = freqs.filter((hz) => hz < this.rate * 0.499);
-    const unit = { kind: 'surgical-eq', params: { bands, amount: this.amount } };
-    const gains = ask({ ask: 'response', rack: { zinc_rack: 1, units: [unit] }, rate: this.rate, freqs: inside });
-    const bottom = this.height - MARGIN.bottom;
-    const points = /** @type {[number, number][]} */ (inside.map((hz, i) => [this.x(hz), Math.max(MARGIN.top, Math.min(bottom, this.y(gains[i])))]));
+    const freqs = this.across(POINTS, this.rate);
+    const unit = { kind: 'surgical-eq', params: { bands, amount: this.amount, phase: this.phase } };
+    const gains = ask({ ask: 'response', rack: { zinc_rack: 1, units: [unit] }, rate: this.rate, freqs });
+    const points = /** @type {[number, number][]} */ (freqs.map((hz, i) => [this.x(hz), this.within(this.y(gains[i]))]));
     return svg('path', { d: path(points), class: kind });
   }
 
@@ -181,7 +101,7 @@ export class FrequencyField {
     group.append(svg('line', { x1: x, x2: x, y1: this.y(0), y2: y }));
     if (hasWidth(band)) {
       const half = 2 ** (ask({ ask: 'octaves', q: band.q }) / 2);
-      const [a, b] = [this.x(Math.max(LOW, band.freq_hz / half)), this.x(Math.min(HIGH, band.freq_hz * half))];
+      const [a, b] = [this.x(Math.max(this.window[0], band.freq_hz / half)), this.x(Math.min(this.window[1], band.freq_hz * half))];
       const tip = gain < 0 ? -5 : 5;
       group.append(svg('path', { d: `M${a} ${y + tip}V${y}H${b}V${y + tip}` }));
     }
@@ -210,7 +130,7 @@ export class FrequencyField {
   }
 
   ringMarks() {
-    return this.rings.flatMap(({ hz, note }) => {
+    return this.rings.filter(({ hz }) => this.isSeen(hz)).flatMap(({ hz, note }) => {
       const x = this.x(hz);
       return [svg('path', { d: `M${x} ${MARGIN.top}v12M${x - 3} ${MARGIN.top}v7M${x + 3} ${MARGIN.top}v7`, class: 'ring-mark' }), svg('text', { x: x + 5, y: MARGIN.top + 22, class: 'ring-note' }, note.split(' ')[0])];
     });
@@ -250,12 +170,6 @@ export class FrequencyField {
     this.onChange(this.bands, gesture);
   }
 
-  /** @param {PointerEvent} event */
-  at(event) {
-    const box = this.svg.getBoundingClientRect();
-    return { x: event.clientX - box.left, y: event.clientY - box.top };
-  }
-
   /** @param {PointerEvent} event @param {number} i */
   grab(event, i) {
     if (event.button !== 0) return;
@@ -265,7 +179,7 @@ export class FrequencyField {
     const gesture = newGesture();
     const start = this.at(event);
     const band = this.bands[i];
-    const move = (/** @type {PointerEvent} */ e) => {
+    this.drag((e) => {
       const now = this.at(e);
       // Alt drags the bracket: away from the peg is wider.
       if (e.altKey && hasWidth(band)) this.change(i, { q: band.q * 2 ** ((start.x - now.x) / 40) }, gesture);
@@ -274,15 +188,7 @@ export class FrequencyField {
         const gain_db = band.gain_db + (this.db(now.y) - this.db(start.y)) / (this.amount || 1);
         this.change(i, hasGain(band) ? { freq_hz, gain_db } : { freq_hz }, gesture);
       }
-    };
-    const end = () => {
-      window.removeEventListener('pointermove', move);
-      window.removeEventListener('pointerup', end);
-      window.removeEventListener('pointercancel', end);
-    };
-    window.addEventListener('pointermove', move);
-    window.addEventListener('pointerup', end);
-    window.addEventListener('pointercancel', end);
+    });
   }
 
   /** @param {KeyboardEvent} event @param {number} i */
@@ -312,14 +218,13 @@ export class FrequencyField {
 
   /** @param {MouseEvent} event */
   addAt(event) {
-    const { x, y } = this.at(/** @type {PointerEvent} */ (event));
-    if (y < MARGIN.top || y > this.height - MARGIN.bottom) return;
-    this.add({ freq_hz: this.hz(x), gain_db: this.db(y) });
+    const at = this.at(event);
+    if (this.isOnSheet(at)) this.add({ freq_hz: this.hz(at.x), gain_db: this.db(at.y) });
   }
 
   /** @param {Partial<Band>} band */
   add(band) {
-    const rows = catalogue.kinds.find((/** @type {any} */ k) => k.id === 'surgical-eq').rows;
+    const rows = catalogue.kinds.find((/** @type {any} */ k) => k.id === 'surgical-eq').lists[0];
     if (this.bands.length >= rows.max) {
       this.place.dispatchEvent(new CustomEvent('trouble', { bubbles: true, detail: `A surgical EQ holds ${rows.max} bands; add another EQ for more.` }));
       return;
@@ -328,9 +233,5 @@ export class FrequencyField {
     this.selected = this.bands.length - 1;
     this.change(this.selected, band, newGesture());
     this.onSelect(this.selected);
-  }
-
-  end() {
-    this.observer.disconnect();
   }
 }

@@ -5,6 +5,7 @@ import { Rule } from '../../controls/rule.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { KEY, hearWithout } from '../compare.js';
+import { openCopy, whereIs } from './copy-menu.js';
 import { kindOf } from './wire.js';
 
 /** @typedef {import('../../session/document.js').Unit} Unit */
@@ -60,7 +61,24 @@ export class Panel {
       this.rules.push([rule, () => this.unit[param]]);
       common.append(rule.element);
     }
-    return html('div', { className: 'unit-head' }, html('h2', {}, kind.name), why, common, this.onLamp, ...extra);
+    const copy = html('button', { type: 'button', className: 'plain-button', title: 'To another track, linked or free; or out as a file' }, 'copy…');
+    copy.addEventListener('click', () => openCopy(this.unit));
+    return html('div', { className: 'unit-head' }, html('h2', {}, kind.name), ...this.link(), why, common, this.onLamp, ...extra, copy);
+  }
+
+  /** What the unit follows, and the way out of it. */
+  link() {
+    const source = this.unit.follows ? whereIs(this.unit.follows.unit) : '';
+    if (!source) return [];
+    const free = html('button', { type: 'button', className: 'plain-button', title: 'From now on its values are its own' }, 'break the link');
+    free.addEventListener('click', () => {
+      this.change({ follows: undefined }, newGesture());
+      line.remove();
+      this.place.classList.remove('following');
+    });
+    const line = html('span', { className: 'link-line' }, `follows the ${source}`, free);
+    this.place.classList.add('following');
+    return [line];
   }
 
   /** What drives the unit: its own input, or another strip before or after its rack. */
@@ -100,5 +118,7 @@ export class Panel {
   /** @param {import('../../engine/host.js').Report} _report */
   follow(_report) {}
 
-  end() {}
+  end() {
+    this.place.classList.remove('following');
+  }
 }

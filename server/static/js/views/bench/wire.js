@@ -4,6 +4,7 @@ import { lamp } from '../../controls/tabs.js';
 import { catalogue } from '../../engine/ask.js';
 import { html, level, signed } from '../../draw/svg.js';
 import { thumb } from '../../draw/thumb.js';
+import { followersOf, whereIs } from './copy-menu.js';
 import { drawTrack } from '../../draw/wave.js';
 
 /**
@@ -68,11 +69,13 @@ function piece(point) {
 function station(unit, i, selected, rate, points, actions) {
   const { name } = kindOf(unit.kind);
   const change = points && points[i].lufs !== null && points[i + 1].lufs !== null ? `${signed(points[i + 1].lufs - points[i].lufs)} LU` : '';
+  const followers = followersOf(unit.id);
+  const linked = unit.follows ? `follows the ${whereIs(unit.follows.unit)}` : followers.length ? `followed on ${followers.join(', ')}` : '';
   const box = html('div', {
     className: 'station', tabIndex: 0, draggable: true, role: 'listitem', 'aria-selected': String(selected),
     'aria-label': `${i + 1}, ${name}, ${unit.on ? 'on' : 'off'}. Enter opens it, B switches it, Shift with arrows moves it, Delete removes it.`, data: { station: String(i) },
   },
-  html('span', { className: 'station-head' }, name, lamp(unit.on, '', (on) => actions.turn(i, on), `${name} ${i + 1} on`)),
+  html('span', { className: 'station-head' }, name, ...(linked ? [html('span', { className: 'link-mark', title: linked, role: 'img', 'aria-label': linked }, unit.follows ? '⟵' : '⟶')] : []), lamp(unit.on, '', (on) => actions.turn(i, on), `${name} ${i + 1} on`)),
   thumb(unit, rate), html('span', { className: 'figure' }, change || '\u00a0'));
   if (!unit.on) box.dataset.off = '';
   box.addEventListener('click', () => actions.select(i));

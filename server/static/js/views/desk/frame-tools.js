@@ -49,8 +49,11 @@ export function tempoTools(place) {
   place.append(html('label', {}, 'tempo ', box), tap, html('label', { className: 'plain-button', htmlFor: 'tempo-file' }, 'from MIDI'), file);
 }
 
-/** @param {HTMLElement} place @param {() => void} openPath @param {() => void} openSets */
-export function sessionTools(place, openPath, openSets) {
+/**
+ * @param {HTMLElement} place
+ * @param {{ path: () => void, sets: () => void, room: () => void }} open dialogs
+ */
+export function sessionTools(place, open) {
   const button = (/** @type {string} */ words, /** @type {() => void} */ act, title = '') => {
     const b = html('button', { type: 'button', className: 'plain-button', title }, words);
     b.addEventListener('click', act);
@@ -65,8 +68,9 @@ export function sessionTools(place, openPath, openSets) {
   button('+ tracks', () => openAddTracks(), 'Further files into this session; or drop them on the Desk');
   button('+ bus', () => add('bus'), 'A new bus into the main');
   button('+ return', () => add('return'), 'A new parallel path into the main');
-  button('signal path', openPath, 'Every block and path of the session');
-  button('sets of units', openSets, 'Units across tracks that are judged together');
+  button('signal path', open.path, 'Every block and path of the session');
+  button('sets of units', open.sets, 'Units across tracks that are judged together');
+  button('make room', open.room, 'Tracks in each other\'s way, and what lets one be heard beside the other');
   button('faders to 0', () => {
     const edits = doc.session.strips.filter((s) => s.role !== 'main').map((s) => ({ edit: 'set-control', strip: s.id, control: 'level_db', value: 0 }));
     void doc.edit({ edit: 'several', edits });

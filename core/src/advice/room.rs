@@ -1,0 +1,191 @@
+//! Making room: two parts that want the same place, and what lets one be heard beside the
+//! other.
+//!
+//! How much of a part is heard beside another is counted as in the speech intelligibility
+//! index (ANSI S3.5-1997): in each band of each moment the part is lost where it lies 15 dB
+//! under the other, whole from 15 dB over it, and in between in proportion; bands and moments
+//! count by the part's own K-weighted energy.
+
+use serde::Serialize;
+use serde_json::{Value as Json, json};
+
+use crate::measure::moments::Moments;
+use crate::measure::third_octave::{BANDS, centre_hz};
+use crate::signal::decibel::power_to_db;
+use crate::signal::math::pow;
+
+/// dB either side of equal level between lost and whole.
+const SPAN_DB: f64 = 15.0;
+/// A moment and band this far under the part's strongest does not count.
+const QUIET_DB: f64 = 40.0;
+/// The pair: what is taken from the lesser part and given to the greater, in dB, and how
+/// wide.
+const DIP_DB: f64 = -3.0;
+const LIFT_DB: f64 = 2.0;
+const PAIR_Q: f64 = 1.4;
+/// The keyed dip: how far it goes, how hard, how fast.
+const KEYED_RANGE_DB: f64 = 5.0;
+const KEYED_RATIO: f64 = 4.0;
+const KEYED_ATTACK_MS: f64 = 8.0;
+const KEYED_RELEASE_MS: f64 = 120.0;
+
+/// Where two parts are in each other's way.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Overlap {
+    /// Share of the softer part's energy that meets as much of the other's, 0..1.
+    pub share: f64,
+    /// The same weighted by how loud it is, for ranking: loudness goes with the power 0.3 of
+    /// energy (Stevens).
+    pub weight: f64,
+    /// Centre in Hz of the third octave in which most of it lies.
+    pub hz: f64,
+}
+
+/// The overlap of two parts over time, weighted by loudness; none where they hardly meet.
+#[must_use]
+pub fn overlap(first: &Moments, second: &Moments) -> Option<Overlap> {
+    let mut met = [0.0f64; BANDS];
+    let mut whole = [0.0f64; 2];
+    for (a, b) in first.energy.iter().zip(&second.energy) {
+        for band in 0..BANDS {
+            met[band] += f64::from(a[band].min(b[band]));
+            whole[0] += f64::from(a[band]);
+            whole[1] += f64::from(b[band]);
+        }
+    }
+    let most = (0..BANDS).max_by(|a, b| met[*a].total_cmp(&met[*b]))?;
+    let softer = whole[0].min(whole[1]);
+    let share = met.iter().sum::<f64>() / softer;
+    let moments = first.energy.len().max(1) as f64;
+    (share > 0.02).then(|| Overlap { share, weight: share * pow(softer / moments, 0.3), hz: centre_hz(most) })
+}
+
+/// Share of a part that is heard beside another, 0..1: of the whole, and of each band.
+#[must_use]
+pub fn audibility(part: &Moments, beside: &Moments) -> (f64, [f64; BANDS]) {
+    let strongest = part.energy.iter().flatten().fold(0.0f32, |m, e| m.max(*e));
+    let least = f64::from(strongest) * pow(10.0, -QUIET_DB / 10.0);
+    let (mut heard, mut whole) = ([0.0f64; BANDS], [0.0f64; BANDS]);
+    for (own, other) in part.energy.iter().zip(&beside.energy) {
+        for band in 0..BANDS {
+            let (own, other) = (f64::from(own[band]), f64::from(other[band]));
+            if own > least {
+                let over = power_to_db(own) - power_to_db(other + 1e-12);
+                whole[band] += own;
+                heard[band] += own * ((over + SPAN_DB) / (2.0 * SPAN_DB)).clamp(0.0, 1.0);
+            }
+        }
+    }
+    let share = |band: usize| if whole[band] > 0.0 { heard[band] / whole[band] } else { 1.0 };
+    let all = whole.iter().sum::<f64>();
+    let total = if all > 0.0 { heard.iter().sum::<f64>() / all } else { 1.0 };
+    (total, std::array::from_fn(share))
+}
+
+/// The band in which a part loses most beside another, in Hz, and the level in dBFS it has
+/// there while it plays.
+#[must_use]
+pub fn lost_at(part: &Moments, beside: &Moments) -> (f64, f64) {
+    let (_, heard) = audibility(part, beside);
+    let energy = |band: usize| part.energy.iter().map(|m| f64::from(m[band])).sum::<f64>();
+    let lost = |band: &usize| energy(*band) * (1.0 - heard[*band]);
+    let band = (0..BANDS).max_by(|a, b| lost(a).total_cmp(&lost(b))).unwrap_or(0);
+    let strongest = part.energy.iter().fold(0.0f32, |m, e| m.max(e[band]));
+    (centre_hz(band), power_to_db(f64::from(strongest) + 1e-20))
+}
+
+/// How room is made.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Way {
+    /// A dip in the lesser part and a lift in the greater, at the same place.
+    Pair,
+    /// A dip in the lesser that works only while the greater plays.
+    Keyed,
+}
+
+/// Units, as in a rack file, for the parts that give way (the same for all: one hole) and for
+/// the part that matters. `greater` is the strip that matters, `level_db` how strong it is at
+/// `hz`.
+#[must_use]
+pub fn units(way: Way, greater: u32, greater_name: &str, hz: f64, level_db: f64) -> (Json, Option<Json>) {
+    let hz = (hz * 10.0).round() / 10.0;
+    let bell = |gain_db: f64| json!({"shape": "bell", "freq_hz": hz, "gain_db": gain_db, "q": PAIR_Q});
+    let eq = |why: String, band: Json| json!({"kind": "surgical-eq", "why": why, "params": {"bands": [band]}});
+    match way {
+        Way::Pair => {
+            let dip = eq(format!("makes room for {greater_name}"), bell(DIP_DB));
+            (dip, Some(eq("comes forward where room was made".into(), bell(LIFT_DB))))
+        }
+        Way::Keyed => {
+            // Half-way down from where the key is strongest, a peak being some 6 dB over the
+            // mean square of a moment: the hits move it, what rings after them does not.
+            let threshold = (level_db - 6.0).clamp(-80.0, 0.0).round();
+            let mut band = bell(0.0);
+            band["dynamic"] = json!({"threshold_db": threshold, "ratio": KEYED_RATIO, "range_db": KEYED_RANGE_DB,
+                "attack_ms": KEYED_ATTACK_MS, "release_ms": KEYED_RELEASE_MS, "key": "key"});
+            let mut dip = eq(format!("makes room while {greater_name} plays"), band);
+            dip["key"] = json!({"strip": greater, "tap": "after-rack"});
+            (dip, None)
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    /// A part with one band, at a level in dB, in every `every`th of 60 moments.
+    fn part(band: usize, db: f64, every: usize) -> Moments {
+        let moment = |t: usize| {
+            let mut energy = [0.0; BANDS];
+            energy[band] = if t.is_multiple_of(every) { 10f64.powf(db / 10.0) as f32 } else { 0.0 };
+            energy
+        };
+        Moments { energy: (0..60).map(moment).collect() }
+    }
+
+    #[test]
+    fn parts_that_never_sound_together_do_not_collide_however_alike_they_are() {
+        let even = part(7, -20.0, 2);
+        let odd = Moments { energy: even.energy[1..].to_vec() };
+        assert_eq!(overlap(&even, &odd), None);
+        let same = overlap(&even, &even).unwrap();
+        assert!((same.share - 1.0).abs() < 1e-6 && same.hz == centre_hz(7));
+    }
+
+    #[test]
+    fn audibility_runs_from_lost_at_15_db_under_to_whole_at_15_over() {
+        for (db, expected) in [(-40.0, 0.0), (-35.0, 0.0), (-27.5, 0.25), (-20.0, 0.5), (-5.0, 1.0)] {
+            let (share, _) = audibility(&part(9, db, 1), &part(9, -20.0, 1));
+            assert!((share - expected).abs() < 0.01, "{db}: {share}");
+        }
+    }
+
+    #[test]
+    fn the_proposals_are_ordinary_racks() {
+        for way in [Way::Pair, Way::Keyed] {
+            let (dip, lift) = units(way, 3, "Kick", 62.5, -22.0);
+            for unit in [Some(dip), lift].into_iter().flatten() {
+                let spec = crate::rack::UnitSpec::from_json(&unit, 1).unwrap();
+                assert_eq!(spec.settings.rows().len(), 1);
+            }
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn a_dip_in_the_other_part_never_makes_this_one_less_audible(
+            own in prop::collection::vec(1e-9f32..1.0, BANDS), other in prop::collection::vec(1e-9f32..1.0, BANDS),
+            band in 0usize..BANDS, dip in 0.1f32..1.0
+        ) {
+            let as_moments = |v: &[f32]| Moments { energy: vec![std::array::from_fn(|i| v[i])] };
+            let mut dipped = other.clone();
+            dipped[band] *= dip;
+            let before = audibility(&as_moments(&own), &as_moments(&other)).0;
+            let after = audibility(&as_moments(&own), &as_moments(&dipped)).0;
+            prop_assert!(after >= before - 1e-12);
+        }
+    }
+}

@@ -1,0 +1,142 @@
+//! A gain that gives back the loudness something has taken or added.
+//!
+//! The K-weighted energy (ITU-R BS.1770-4) before and after is averaged over the last
+//! seconds of sound; the gain is the root of their ratio. After a change the average starts
+//! anew from what the new curve would do to pink noise, and is short at first, so that the
+//! loudness is about right at once and right within a second. It moves slowly enough never
+//! to be heard as movement, and not at all in silence.
+
+use crate::filter::KWeighting;
+use crate::signal::math::pow;
+use crate::signal::ramp::Ramp;
+use crate::signal::{BLOCK, Frame};
+
+/// Seconds of sound averaged in the long run.
+const MEMORY_S: f64 = 4.0;
+/// Seconds that what was known before a change counts as.
+const AFTER_CHANGE_S: f64 = 0.2;
+/// Blocks as loud as the first that the guess from pink noise counts as.
+const FIRST_BLOCKS: f64 = 8.0;
+/// Mean square per frame under which a block is silence and teaches nothing: about -60 LUFS.
+const SILENCE: f64 = 1e-6;
+/// Most gain either way: 36 dB, as a power.
+const MOST: f64 = 4000.0;
+/// Frequencies at which pink noise is weighed: a dozen to a decade from 20 Hz.
+const PINK_POINTS: usize = 36;
+
+/// The running gain.
+pub struct AutoLevel {
+    rate: f64,
+    on: bool,
+    before: KWeighting,
+    after: KWeighting,
+    /// Energies before, one a block, that wait for their sound to come out.
+    waiting: Vec<f64>,
+    next: usize,
+    /// Averages of the energy before and after, and how many blocks they stand for.
+    energy: [f64; 2],
+    blocks: f64,
+    /// Power over which the curve lifts pink noise.
+    pink: f64,
+    gain: Ramp,
+}
+
+impl AutoLevel {
+    /// At rest for something that delays by `latency` frames.
+    #[must_use]
+    pub fn new(rate: f64, latency: usize) -> Self {
+        let mut level = Self {
+            rate,
+            on: false,
+            before: KWeighting::new(rate),
+            after: KWeighting::new(rate),
+            waiting: vec![0.0; latency.div_ceil(BLOCK)],
+            next: 0,
+            energy: [0.0; 2],
+            blocks: 0.0,
+            pink: 1.0,
+            gain: Ramp::new(1.0, rate),
+        };
+        level.reset();
+        level
+    }
+
+    /// Switches it; `response` gives the power gain of the curve at a frequency in Hz.
+    pub fn set(&mut self, on: bool, response: impl Fn(&[f64]) -> Vec<f64>) {
+        self.on = on;
+        if !on {
+            self.gain.glide_to(1.0);
+            return;
+        }
+        let hz: Vec<f64> = (0..PINK_POINTS).map(|i| 20.0 * pow(10.0, i as f64 / 12.0)).collect();
+        let heard = hz.iter().map(|hz| KWeighting::power_at(*hz, self.rate));
+        let (whole, lifted) = heard.zip(response(&hz)).fold((0.0, 0.0), |(w, l), (k, h)| (w + k, l + k * h));
+        let pink = lifted / whole;
+        if pink != self.pink {
+            self.energy[1] *= pink / self.pink;
+            self.blocks = self.blocks.min(AFTER_CHANGE_S * self.rate / BLOCK as f64);
+            self.pink = pink;
+        }
+        self.gain.glide_to(self.wanted());
+    }
+
+    /// Ends its glide.
+    pub fn snap(&mut self) {
+        self.gain.snap();
+    }
+
+    /// Forgets the past.
+    pub fn reset(&mut self) {
+        self.before.reset();
+        self.after.reset();
+        self.waiting.fill(0.0);
+        self.energy = [1.0, self.pink];
+        self.blocks = 0.0;
+        self.gain.snap_to(if self.on { self.wanted() } else { 1.0 });
+    }
+
+    fn wanted(&self) -> f64 {
+        (self.energy[0] / self.energy[1]).clamp(1.0 / MOST, MOST).sqrt()
+    }
+
+    /// Levels `after` in place.
+    pub fn process(&mut self, before: &[Frame; BLOCK], after: &mut [Frame; BLOCK]) {
+        if !self.on && self.gain.at_rest() {
+            return;
+        }
+        if self.on {
+            self.learn(before, after);
+            self.gain.glide_to(self.wanted());
+        }
+        for frame in after {
+            let gain = self.gain.next_value();
+            *frame = [frame[0] * gain, frame[1] * gain];
+        }
+    }
+
+    fn learn(&mut self, before: &[Frame; BLOCK], after: &[Frame; BLOCK]) {
+        let mut came_in = energy(&mut self.before, before);
+        let came_out = energy(&mut self.after, after);
+        if !self.waiting.is_empty() {
+            came_in = std::mem::replace(&mut self.waiting[self.next], came_in);
+            self.next = (self.next + 1) % self.waiting.len();
+        }
+        if came_in.max(came_out) < SILENCE * BLOCK as f64 {
+            return;
+        }
+        if self.blocks == 0.0 {
+            self.energy = [came_in, came_in * self.pink];
+            self.blocks = FIRST_BLOCKS;
+        }
+        self.blocks = (self.blocks + 1.0).min(MEMORY_S * self.rate / BLOCK as f64);
+        for (average, new) in self.energy.iter_mut().zip([came_in, came_out]) {
+            *average += (new - *average) / self.blocks;
+        }
+    }
+}
+
+fn energy(weighting: &mut KWeighting, frames: &[Frame; BLOCK]) -> f64 {
+    let mut weighted = *frames;
+    weighting.process(&mut weighted);
+    weighted.iter().map(|[l, r]| l * l + r * r).sum()
+}

@@ -1,0 +1,305 @@
+//! Where an instrument really begins, and what a high-pass there would take away.
+//!
+//! What lies below an instrument (rumble, handling, a neighbour through the stand) is there
+//! whether it plays or not; its own low notes come and go with the playing. So of every
+//! frequency two levels are taken: the one it exceeds at the loudest twentieth of the moments
+//! played, and its ground: the level in the rests, or where there are none the one it stays
+//! above nearly always. The instrument begins at the lowest frequency that rises well over
+//! its ground and is not far below the strongest of the low end.
+//!
+//! Two high-passes follow from it. *Keep it whole*: steep, under the lowest note, as high as
+//! it goes without costing more than a tenth of a loudness unit. *Make room*: gentle, as high
+//! as it goes for one loudness unit, for a mix in which others hold the low end. The costs
+//! are those of K-weighted energy (ITU-R BS.1770-4) over the moments played.
+
+use std::sync::Arc;
+
+use realfft::num_complex::Complex32;
+use realfft::{RealFftPlanner, RealToComplex};
+use serde::Serialize;
+use serde_json::{Value as Json, json};
+
+use crate::filter::KWeighting;
+use crate::signal::StereoBlock;
+use crate::signal::decibel::power_to_db;
+use crate::signal::math::{TAU, cos, pow};
+use crate::unit::text::note_name;
+
+/// Transform at up to 50 kHz; twice that above. 5.9 Hz a bin at 48 kHz.
+const SIZE: usize = 8192;
+/// Frequencies in Hz among which it may begin.
+const RANGE_HZ: [f64; 2] = [20.0, 700.0];
+/// Moments this far under the loudest are rests.
+const REST_DB: f64 = 30.0;
+/// Share of moments that must be rests for the ground to be taken from them.
+const ENOUGH_RESTS: f64 = 0.04;
+/// Quantiles of the level while it plays, and of the ground where there are no rests.
+const PLAYED: f64 = 0.95;
+const GROUND: f64 = 0.05;
+/// dB by which the instrument rises over the ground.
+const RISE_DB: f64 = 12.0;
+/// dB under the strongest of the low end at which an instrument can still begin.
+const REACH_DB: f64 = 20.0;
+/// Most that each suggestion may cost, in LU.
+const WHOLE_LU: f64 = 0.1;
+const ROOM_LU: f64 = 1.0;
+/// Slopes in dB/oct.
+const STEEP: u32 = 24;
+const GENTLE: u32 = 12;
+/// How far up making room goes at most, over where it begins.
+const MOST_ROOM: f64 = 2.5;
+
+/// A high-pass and its cost.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Cut {
+    /// Corner in Hz.
+    pub freq_hz: f64,
+    /// Slope in dB/oct.
+    pub slope_db_oct: u32,
+    /// Loudness it takes away, in LU, >= 0.
+    pub removes_lu: f64,
+    /// A band of the surgical EQ that does it.
+    pub suggest: Json,
+}
+
+/// Where it begins, and the two high-passes.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Floor {
+    /// Frequency in Hz of its lowest tone.
+    pub begins_hz: f64,
+    /// The nearest note.
+    pub note: String,
+    /// Level in dBFS of what lies more than half an octave below, while it plays.
+    pub below_dbfs: f64,
+    /// Leaves the instrument intact.
+    pub keep: Cut,
+    /// Leaves the low end to others.
+    pub room: Cut,
+}
+
+/// Takes in a sound and finds its floor.
+pub struct FloorMeter {
+    rate: f64,
+    size: usize,
+    fft: Arc<dyn RealToComplex<f32>>,
+    window: Vec<f32>,
+    waiting: Vec<f32>,
+    spectrum: Vec<Complex32>,
+    /// Power of the low bins at every moment.
+    moments: Vec<Vec<f32>>,
+    /// Power of all bins at every moment, K-weighted and added up.
+    heard: Vec<f64>,
+    weights: Vec<f64>,
+}
+
+impl FloorMeter {
+    /// For a sound at `rate` Hz.
+    #[must_use]
+    pub fn new(rate: f64) -> Self {
+        let size = if rate > 50_000.0 { 2 * SIZE } else { SIZE };
+        let fft = RealFftPlanner::new().plan_fft_forward(size);
+        let hz = |bin: usize| bin as f64 * rate / size as f64;
+        Self {
+            rate,
+            size,
+            window: (0..size).map(|i| (0.5 - 0.5 * cos(TAU * i as f64 / size as f64)) as f32).collect(),
+            waiting: Vec::with_capacity(size),
+            spectrum: fft.make_output_vec(),
+            fft,
+            moments: Vec::new(),
+            heard: Vec::new(),
+            weights: (0..=size / 2).map(|bin| KWeighting::power_at(hz(bin).max(1.0), rate)).collect(),
+        }
+    }
+
+    /// Takes in the first `frames` of a block, both sides together.
+    pub fn push(&mut self, block: &StereoBlock, frames: usize) {
+        for (l, r) in block.left[..frames].iter().zip(&block.right[..frames]) {
+            self.waiting.push(0.5 * (l + r));
+            if self.waiting.len() == self.size {
+                self.look();
+                self.waiting.drain(..self.size / 2);
+            }
+        }
+    }
+
+    fn look(&mut self) {
+        let mut windowed: Vec<f32> = self.waiting.iter().zip(&self.window).map(|(x, w)| x * w).collect();
+        if self.fft.process(&mut windowed, &mut self.spectrum).is_err() {
+            return;
+        }
+        // So that the bins of a tone add up to its mean square.
+        let scale = 2.0 / (0.375 * self.size as f32 * self.size as f32);
+        let power: Vec<f32> = self.spectrum.iter().map(|bin| scale * bin.norm_sqr()).collect();
+        self.heard.push(power.iter().zip(&self.weights).map(|(p, w)| f64::from(*p) * w).sum());
+        self.moments.push(power[..self.top_bin()].to_vec());
+    }
+
+    fn top_bin(&self) -> usize {
+        (2.0 * MOST_ROOM * RANGE_HZ[1] * self.size as f64 / self.rate) as usize
+    }
+
+    fn hz(&self, bin: f64) -> f64 {
+        bin * self.rate / self.size as f64
+    }
+
+    fn bin(&self, hz: f64) -> usize {
+        (hz * self.size as f64 / self.rate).round() as usize
+    }
+
+    /// Where it begins; none for silence, or where nothing rises over its ground.
+    #[must_use]
+    pub fn finish(self) -> Option<Floor> {
+        let loudest = self.heard.iter().fold(0.0f64, |m, p| m.max(*p));
+        let plays = |at: &usize| self.heard[*at] > loudest * pow(10.0, -REST_DB / 10.0);
+        let (played, rests): (Vec<usize>, Vec<usize>) = (0..self.moments.len()).partition(plays);
+        if loudest < 1e-10 || played.is_empty() {
+            return None;
+        }
+        let many_rests = rests.len() as f64 > ENOUGH_RESTS * self.moments.len() as f64;
+        let ground_of = |bin| if many_rests { self.level(&rests, bin, 0.5) } else { self.level(&played, bin, GROUND) };
+        let (first, last) = (self.bin(RANGE_HZ[0]), self.bin(RANGE_HZ[1]));
+        let tops: Vec<f64> = (0..=last + 1).map(|bin| self.level(&played, bin, PLAYED)).collect();
+        let rises = |bin: usize| tops[bin] - ground_of(bin) > RISE_DB;
+        // What never rests and never changes has no ground; then its strongest tones speak.
+        let bin = first_tone(&tops, first..=last, rises).or_else(|| first_tone(&tops, first..=last, |_| true))?;
+        let begins_hz = self.hz(bin as f64 + between(&tops, bin));
+        let energy = self.energy(&played);
+        Some(Floor {
+            begins_hz,
+            note: note_name(begins_hz),
+            below_dbfs: power_to_db(energy.low[..self.bin(begins_hz / 1.414)].iter().sum()),
+            keep: energy.highest(STEEP, WHOLE_LU, [10.0, 0.85 * begins_hz]),
+            room: energy.highest(GENTLE, ROOM_LU, [0.85 * begins_hz, MOST_ROOM * begins_hz]),
+        })
+    }
+
+    /// Level in dB that a bin stays under at this share of some moments.
+    fn level(&self, moments: &[usize], bin: usize, share: f64) -> f64 {
+        let mut levels: Vec<f32> = moments.iter().map(|at| self.moments[*at][bin]).collect();
+        let at = ((levels.len() - 1) as f64 * share).round() as usize;
+        let (_, level, _) = levels.select_nth_unstable_by(at, f32::total_cmp);
+        power_to_db(f64::from(*level) + 1e-20)
+    }
+
+    /// Mean energy of some moments.
+    fn energy(&self, moments: &[usize]) -> Energy {
+        let count = moments.len() as f64;
+        let mean = |bin: usize| moments.iter().map(|at| f64::from(self.moments[*at][bin])).sum::<f64>() / count;
+        let low: Vec<f64> = (0..self.top_bin()).map(mean).collect();
+        let all = moments.iter().map(|at| self.heard[*at]).sum::<f64>() / count;
+        let low_heard: Vec<f64> = low.iter().zip(&self.weights).map(|(p, w)| p * w).collect();
+        Energy { bin_hz: self.rate / self.size as f64, rest: all - low_heard.iter().sum::<f64>(), low, low_heard }
+    }
+}
+
+/// How the energy of a sound is spread.
+struct Energy {
+    bin_hz: f64,
+    /// Mean square of the low bins.
+    low: Vec<f64>,
+    /// The same, K-weighted.
+    low_heard: Vec<f64>,
+    /// K-weighted energy above them.
+    rest: f64,
+}
+
+impl Energy {
+    /// Loudness in LU that a Butterworth high-pass takes away.
+    fn cost(&self, hz: f64, slope: u32) -> f64 {
+        let order = f64::from(slope / 6);
+        let kept: f64 = (1..self.low_heard.len())
+            .map(|bin| self.low_heard[bin] / (1.0 + pow(hz / (bin as f64 * self.bin_hz), 2.0 * order)))
+            .sum();
+        power_to_db(self.low_heard.iter().sum::<f64>() + self.rest) - power_to_db(kept + self.rest)
+    }
+
+    /// The highest corner within bounds that costs no more than `most_lu`; the lower bound
+    /// where even that costs more.
+    fn highest(&self, slope: u32, most_lu: f64, bounds: [f64; 2]) -> Cut {
+        let [mut low, mut high] = bounds;
+        for _ in 0..40 {
+            let middle = (low * high).sqrt();
+            if self.cost(middle, slope) <= most_lu { low = middle } else { high = middle }
+        }
+        let freq_hz = (low * 10.0).round() / 10.0;
+        Cut {
+            freq_hz,
+            slope_db_oct: slope,
+            removes_lu: self.cost(freq_hz, slope),
+            suggest: json!({ "shape": "high-pass", "freq_hz": freq_hz, "slope_db_oct": slope }),
+        }
+    }
+}
+
+/// The lowest bin that stands out among those that may.
+fn first_tone(tops: &[f64], range: std::ops::RangeInclusive<usize>, may: impl Fn(usize) -> bool) -> Option<usize> {
+    let own: Vec<usize> = range.filter(|bin| *bin > 0 && may(*bin)).collect();
+    let strongest = own.iter().map(|bin| tops[*bin]).fold(f64::NEG_INFINITY, f64::max);
+    own.into_iter().find(|b| tops[*b] > strongest - REACH_DB && tops[*b] >= tops[b - 1] && tops[*b] >= tops[b + 1])
+}
+
+/// Where between the bins the peak of three levels lies, -0.5..0.5 (parabola).
+fn between(levels: &[f64], at: usize) -> f64 {
+    let (a, b, c) = (levels[at - 1], levels[at], levels[at + 1]);
+    let bend = a - 2.0 * b + c;
+    if bend < 0.0 { (0.5 * (a - c) / bend).clamp(-0.5, 0.5) } else { 0.0 }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::signal::BLOCK;
+    use crate::signal::math::sin;
+
+    const RATE: f64 = 48_000.0;
+
+    fn floor_of(signal: impl Fn(f64) -> f64) -> Option<Floor> {
+        let mut meter = FloorMeter::new(RATE);
+        for block in 0..3000 {
+            let mut out = StereoBlock::SILENT;
+            for i in 0..BLOCK {
+                out.set_frame(i, [signal((block * BLOCK + i) as f64 / RATE); 2]);
+            }
+            meter.push(&out, BLOCK);
+        }
+        meter.finish()
+    }
+
+    /// Notes of half a second with partials, and rests between them.
+    fn notes(t: f64) -> f64 {
+        let hz = [110.0, 146.83, 196.0, 82.41][(t / 0.5) as usize % 4];
+        let fade = (1.0 - (t % 0.5) / 0.45).max(0.0);
+        fade * (1..=6).map(|n| sin(TAU * hz * f64::from(n) * t) / f64::from(n)).sum::<f64>() * 0.1
+    }
+
+    #[test]
+    fn an_instrument_begins_at_its_lowest_note_whatever_rumbles_below() {
+        let found = floor_of(|t| notes(t) + 0.02 * sin(TAU * 27.0 * t) + 0.01 * sin(TAU * 50.0 * t)).unwrap();
+        assert!((found.begins_hz / 82.41 - 1.0).abs() < 0.03, "{found:?}");
+        assert!(found.keep.freq_hz < 82.41 && found.keep.freq_hz > 35.0, "{found:?}");
+        assert!(found.room.freq_hz > found.keep.freq_hz && found.keep.slope_db_oct > found.room.slope_db_oct);
+    }
+
+    #[test]
+    fn a_tone_that_never_rests_is_where_it_begins() {
+        let found = floor_of(|t| 0.2 * sin(TAU * 130.8 * t)).unwrap();
+        assert!((found.begins_hz / 130.8 - 1.0).abs() < 0.01, "{found:?}");
+    }
+
+    #[test]
+    fn the_corner_that_costs_one_unit_is_the_butterworths() {
+        // All energy in one bin at 100 Hz: 10 lg(1 + r^4) = 1 at a ratio r for 12 dB/oct.
+        let (mut low, bin_hz) = (vec![0.0; 400], 1.0);
+        low[100] = 0.5;
+        let energy = Energy { bin_hz, low_heard: low.clone(), low, rest: 0.0 };
+        let cut = energy.highest(12, 1.0, [10.0, 400.0]);
+        let expected = 100.0 * (10f64.powf(0.1) - 1.0).powf(0.25);
+        assert!((cut.freq_hz - expected).abs() < 0.1 && (cut.removes_lu - 1.0).abs() < 0.01, "{cut:?}");
+    }
+
+    #[test]
+    fn silence_begins_nowhere() {
+        assert_eq!(floor_of(|_| 0.0), None);
+    }
+}

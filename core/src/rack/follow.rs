@@ -1,0 +1,52 @@
+//! Links: a unit that does what another does, or its mirror image.
+//!
+//! Two hard-panned doubles may share one equaliser, or be made to differ by it: where one is
+//! lifted the other is lowered, and what both say together stays as it was.
+
+use serde::{Deserialize, Serialize};
+
+use crate::unit::Settings;
+
+/// What a unit follows.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Follow {
+    /// Identity of the unit followed.
+    pub unit: u32,
+    /// Rows of its first list whose gains are turned over, 0 first.
+    #[serde(default)]
+    pub mirrored: Vec<usize>,
+}
+
+impl Follow {
+    /// The follower's settings.
+    #[must_use]
+    pub fn of(&self, source: &Settings) -> Settings {
+        mirror(source, &self.mirrored)
+    }
+
+    /// The same link when what it follows follows another itself.
+    #[must_use]
+    pub fn through(&self, other: &Self) -> Self {
+        let once = |row: &&usize| self.mirrored.contains(row) != other.mirrored.contains(row);
+        let mut mirrored: Vec<usize> = self.mirrored.iter().chain(&other.mirrored).filter(once).copied().collect();
+        mirrored.sort_unstable();
+        mirrored.dedup();
+        Self { unit: other.unit, mirrored }
+    }
+}
+
+/// Settings with the gains of some rows of the first list turned over.
+#[must_use]
+pub fn mirror(settings: &Settings, rows: &[usize]) -> Settings {
+    let mut mirrored = settings.clone();
+    for row in rows {
+        if let Some(row) = mirrored.row_mut(*row)
+            && row.has("gain_db")
+        {
+            let gain = row.number("gain_db");
+            row.put_number("gain_db", -gain);
+        }
+    }
+    mirrored
+}

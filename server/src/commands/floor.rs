@@ -1,0 +1,33 @@
+//! `zinc-rack floor`: where an instrument begins.
+
+use serde_json::json;
+use zinc_core::measure::floor::{Cut, FloorMeter};
+
+use super::measure::for_each_block;
+use super::{Failure, print_json, read_sound};
+use crate::cli::ListenArgs;
+
+/// Runs the command.
+pub fn run(args: &ListenArgs) -> Result<(), Failure> {
+    let sound = read_sound(&args.input)?;
+    let mut meter = FloorMeter::new(f64::from(sound.rate));
+    for_each_block(&sound, sound.frames(), |block, n| meter.push(block, n));
+    let floor = meter.finish();
+    if args.json {
+        return print_json(&json!(floor));
+    }
+    let Some(floor) = floor else {
+        println!("Nothing begins here: the file is silent.");
+        return Ok(());
+    };
+    println!("It begins at {:.1} Hz ({}).", floor.begins_hz, floor.note);
+    let say = |what: &str, cut: &Cut| {
+        println!(
+            "{what}: high-pass at {:.1} Hz, {} dB/oct; takes away {:.2} LU",
+            cut.freq_hz, cut.slope_db_oct, cut.removes_lu
+        );
+    };
+    say("keep it whole", &floor.keep);
+    say("make room", &floor.room);
+    Ok(())
+}
