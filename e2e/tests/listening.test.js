@@ -123,6 +123,7 @@ test('a key is chosen on the Bench and ducks while it plays; another part is sho
   assert.ok(Math.abs(Math.max(...slices) - rmsDb(before)) < 0.5, `${Math.max(...slices)} and ${rmsDb(before)}`);
   assert.ok(Math.abs(Math.min(...slices) - rmsDb(before) + 14) < 1, `${Math.min(...slices) - rmsDb(before)}`);
   await page.keyboard.press('2');
+  await page.click('.sound-menu summary');
   await page.getByLabel('Another part shown beside this one').selectOption(String(kick));
   await page.waitForFunction(() => /(each other's way at|leave each other alone)/.test(document.querySelector('.beside-said')?.textContent ?? ''));
   assert.deepEqual(faults, []);

@@ -148,7 +148,7 @@ test('a copy follows its source with gains turned over, says so on the wire, and
   await page.reload();
   await ready(page);
   await page.getByRole('button', { name: 'copy…' }).click();
-  await page.getByLabel('To').selectOption(String(partner));
+  await page.getByLabel('To', { exact: true }).selectOption(String(partner));
   await page.getByLabel('1: 700 Hz +4 dB').check();
   await page.getByRole('button', { name: 'copy', exact: true }).click();
   await page.getByRole('img', { name: 'followed on partner' }).waitFor();

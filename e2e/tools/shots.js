@@ -1,7 +1,7 @@
 // Makes docs/screenshots anew from the demo.
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { browser, open, ready, root, scratch, start } from './program.js';
+import { api, browser, open, ready, root, scratch, start } from './program.js';
 
 const folder = scratch();
 const out = join(root, 'docs/screenshots');
@@ -51,6 +51,7 @@ await shot('bench-dim', bench('Violins'), async (page) => {
 await shot('bench-beside', bench('Kick'), async (page) => {
   await ready(page);
   await page.waitForSelector('body[data-measured]', { state: 'attached' });
+  await page.click('.sound-menu summary');
   await page.getByLabel('Another part shown beside this one').selectOption(String(idOf('Bass DI')));
   await page.waitForFunction(() => (document.querySelector('.beside-said')?.textContent ?? '') !== '');
 });
@@ -58,6 +59,22 @@ await shot('bench-width', bench('Acoustic', 3), async (page) => {
   await ready(page);
   await page.waitForSelector('body[data-measured]', { state: 'attached' });
   await page.waitForTimeout(300);
+});
+const curve = [[62.5, 0], [125, -4], [250, -5.5], [500, -2], [1000, 0], [2000, 1.5], [4000, 3.5], [8000, 2]].map(([freq_hz, gain_db]) => ({ freq_hz, gain_db }));
+await api(`${server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'add-unit', strip: idOf('Organ'), at: 1, unit: { kind: 'drawn-eq', why: 'less chest, more breath', params: { points: curve, grid: 'octave', protect: [{ low_hz: 480, high_hz: 900 }], low_end_hz: 45 } } } });
+await shot('bench-drawn', bench('Organ', 2), async (page) => {
+  await ready(page);
+  await page.waitForSelector('body[data-measured]', { state: 'attached' });
+  await page.waitForTimeout(300);
+});
+await api(`${server.url}/api/sessions/2/undo`, { version: 0 });
+await shot('make-room', '/sessions/2/desk', async (page) => {
+  await ready(page);
+  await page.getByRole('button', { name: 'make room' }).click();
+  await page.locator('.room-line').first().waitFor({ timeout: 90_000 });
+  await page.locator('.room-line').nth(1).click();
+  await page.getByRole('button', { name: 'only while it plays' }).click();
+  await page.locator('.room-result .strong-button').waitFor({ timeout: 90_000 });
 });
 await shot('strip-sheet', '/sessions/2/desk', async (page) => {
   await ready(page);

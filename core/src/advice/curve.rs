@@ -25,7 +25,7 @@ pub struct Curve {
     pub measured: Vec<Option<f64>>,
     /// The same, smoothed and without `level_db`.
     pub smooth: Vec<f64>,
-    /// By how many dB the one is louder as a whole.
+    /// By how many dB the one is louder as a whole: the median of the difference.
     pub level_db: f64,
 }
 
@@ -40,13 +40,19 @@ pub fn difference(from: &[f64], to: &[f64], per_decade: usize, smooth_oct: f64) 
     let (from_floor, to_floor) = (floor(from), floor(to));
     let known = |i: usize| from[i] > from_floor && to[i] > to_floor;
     let measured: Vec<Option<f64>> = (0..count).map(|i| known(i).then(|| to[i] - from[i])).collect();
-    let level_db = {
-        let (sum, n) = measured.iter().flatten().fold((0.0, 0.0), |(s, n), db| (s + db, n + 1.0));
-        if n > 0.0 { sum / n } else { 0.0 }
-    };
+    let level_db = middle(measured.iter().flatten().copied().collect());
     let octaves = log(10.0) / log(2.0) / per_decade as f64;
     let smooth = (0..count).map(|i| smoothed(&measured, i, smooth_oct / octaves, level_db)).collect();
     Curve { hz, measured, smooth, level_db }
+}
+
+/// The median: what is changed in one place only leaves the rest where it was.
+fn middle(mut values: Vec<f64>) -> f64 {
+    values.sort_by(f64::total_cmp);
+    match values.len() {
+        0 => 0.0,
+        n => 0.5 * (values[(n - 1) / 2] + values[n / 2]),
+    }
 }
 
 /// Gaussian mean round band `at`, `bands` wide; what is not known counts a little, as no

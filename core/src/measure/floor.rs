@@ -8,9 +8,10 @@
 //! its ground and is not far below the strongest of the low end.
 //!
 //! Two high-passes follow from it. *Keep it whole*: steep, under the lowest note, as high as
-//! it goes without costing more than a tenth of a loudness unit. *Make room*: gentle, as high
-//! as it goes for one loudness unit, for a mix in which others hold the low end. The costs
-//! are those of K-weighted energy (ITU-R BS.1770-4) over the moments played.
+//! it goes without costing the instrument more than a tenth of a loudness unit. *Make room*:
+//! gentle, as high as it goes for one loudness unit, for a mix in which others hold the low
+//! end. The costs are those of K-weighted energy (ITU-R BS.1770-4) over the moments played;
+//! the limits count what lies from the lowest tone up, since what lies below is to go.
 
 use std::sync::Arc;
 
@@ -48,6 +49,8 @@ const STEEP: u32 = 24;
 const GENTLE: u32 = 12;
 /// How far up making room goes at most, over where it begins.
 const MOST_ROOM: f64 = 2.5;
+/// The lowest tone is as wide as a third of an octave below it.
+const LOWEST_EDGE: f64 = 1.26;
 
 /// A high-pass and its cost.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -56,7 +59,7 @@ pub struct Cut {
     pub freq_hz: f64,
     /// Slope in dB/oct.
     pub slope_db_oct: u32,
-    /// Loudness it takes away, in LU, >= 0.
+    /// Loudness it takes away, in LU, >= 0, with whatever lies below the instrument.
     pub removes_lu: f64,
     /// A band of the surgical EQ that does it.
     pub suggest: Json,
@@ -165,12 +168,13 @@ impl FloorMeter {
         let bin = first_tone(&tops, first..=last, rises).or_else(|| first_tone(&tops, first..=last, |_| true))?;
         let begins_hz = self.hz(bin as f64 + between(&tops, bin));
         let energy = self.energy(&played);
+        let own = energy.from(self.bin(begins_hz / LOWEST_EDGE));
         Some(Floor {
             begins_hz,
             note: note_name(begins_hz),
             below_dbfs: power_to_db(energy.low[..self.bin(begins_hz / 1.414)].iter().sum()),
-            keep: energy.highest(STEEP, WHOLE_LU, [10.0, 0.85 * begins_hz]),
-            room: energy.highest(GENTLE, ROOM_LU, [0.85 * begins_hz, MOST_ROOM * begins_hz]),
+            keep: energy.cut(own.highest(STEEP, WHOLE_LU, [10.0, 0.85 * begins_hz]), STEEP),
+            room: energy.cut(own.highest(GENTLE, ROOM_LU, [0.85 * begins_hz, MOST_ROOM * begins_hz]), GENTLE),
         })
     }
 
@@ -216,13 +220,23 @@ impl Energy {
 
     /// The highest corner within bounds that costs no more than `most_lu`; the lower bound
     /// where even that costs more.
-    fn highest(&self, slope: u32, most_lu: f64, bounds: [f64; 2]) -> Cut {
+    fn highest(&self, slope: u32, most_lu: f64, bounds: [f64; 2]) -> f64 {
         let [mut low, mut high] = bounds;
         for _ in 0..40 {
             let middle = (low * high).sqrt();
             if self.cost(middle, slope) <= most_lu { low = middle } else { high = middle }
         }
-        let freq_hz = (low * 10.0).round() / 10.0;
+        (low * 10.0).round() / 10.0
+    }
+
+    /// What lies from a bin up.
+    fn from(&self, bin: usize) -> Self {
+        let above = |all: &[f64]| all.iter().enumerate().map(|(i, p)| if i < bin { 0.0 } else { *p }).collect();
+        Self { bin_hz: self.bin_hz, low: above(&self.low), low_heard: above(&self.low_heard), rest: self.rest }
+    }
+
+    /// A high-pass with its cost.
+    fn cut(&self, freq_hz: f64, slope: u32) -> Cut {
         Cut {
             freq_hz,
             slope_db_oct: slope,
@@ -293,7 +307,7 @@ mod tests {
         let (mut low, bin_hz) = (vec![0.0; 400], 1.0);
         low[100] = 0.5;
         let energy = Energy { bin_hz, low_heard: low.clone(), low, rest: 0.0 };
-        let cut = energy.highest(12, 1.0, [10.0, 400.0]);
+        let cut = energy.cut(energy.highest(12, 1.0, [10.0, 400.0]), 12);
         let expected = 100.0 * (10f64.powf(0.1) - 1.0).powf(0.25);
         assert!((cut.freq_hz - expected).abs() < 0.1 && (cut.removes_lu - 1.0).abs() < 0.01, "{cut:?}");
     }

@@ -120,6 +120,8 @@ doc.addEventListener('change', (event) => {
   if (changed !== doc.strip && !together) {
     // What is printed here may have changed: it is prepared anew while playing goes on.
     prepareSoon();
+    // A unit there may follow one here.
+    showWireSoon();
     return;
   }
   if (edit.edit === 'set-unit') {
