@@ -39,12 +39,26 @@ fn bench(c: &mut Criterion) {
         .map(|i| json!({"shape": "bell", "freq_hz": 60.0 * 2f64.powi(i), "gain_db": if i % 2 == 0 { 4 } else { -4 }, "q": 1.2}))
         .collect();
     let eq = json!({"kind": "surgical-eq", "params": {"bands": bands}});
+    let linear = json!({"kind": "surgical-eq", "params": {"bands": bands, "phase": "linear"}});
+    let moving: Vec<Value> = (0..8)
+        .map(|i| json!({"freq_hz": 60.0 * 2f64.powi(i), "gain_db": 0, "q": 1.2, "dynamic": {"threshold_db": -40}}))
+        .collect();
+    let moving = json!({"kind": "surgical-eq", "params": {"bands": moving}});
+    let points: Vec<Value> = (0..20)
+        .map(|i| json!({"freq_hz": 30.0 * 1.4f64.powi(i), "gain_db": if i % 2 == 0 { 3 } else { -3 }}))
+        .collect();
+    let drawn = json!({"kind": "drawn-eq", "params": {"points": points}});
+    let auto = json!({"kind": "surgical-eq", "params": {"bands": bands, "auto_level": true}});
     let comp = json!({"kind": "compressor", "params": {"threshold_db": -30, "ratio": 4}});
     let rms = json!({"kind": "compressor", "params": {"threshold_db": -30, "ratio": 4, "detect": "rms"}});
     let twelve: Vec<&Value> = (0..6).flat_map(|_| [&eq, &comp]).collect();
     let sound = material();
     for (name, units) in [
         ("surgical EQ, 8 bands, stereo, 1 s", json!([eq])),
+        ("surgical EQ, 8 bands that move, stereo, 1 s", json!([moving])),
+        ("surgical EQ, 8 bands, auto level, stereo, 1 s", json!([auto])),
+        ("surgical EQ, 8 bands, linear phase, stereo, 1 s", json!([linear])),
+        ("drawn EQ, stereo, 1 s", json!([drawn])),
         ("compressor, peak, stereo, 1 s", json!([comp])),
         ("compressor, RMS, stereo, 1 s", json!([rms])),
         ("12 units, stereo, 1 s", json!(twelve)),

@@ -107,8 +107,10 @@ fn a_cut_takes_3_01_db_at_its_corner() {
     for shape in ["high-pass", "low-pass"] {
         for slope in [6, 12, 18, 24, 36, 48, 72, 96] {
             let spec = rack(json!([{"shape": shape, "freq_hz": 700, "slope_db_oct": slope}]));
-            let h = rack_response(&spec, 48_000.0, &[700.0])[0];
-            assert!((10.0 * h.norm_sqr().log10() + 3.0103).abs() < 0.01, "{shape} {slope}");
+            for rate in RATES {
+                let h = rack_response(&spec, rate, &[700.0])[0];
+                assert!((10.0 * h.norm_sqr().log10() + 3.0103).abs() < 0.01, "{shape} {slope} at {rate}");
+            }
         }
     }
 }
@@ -219,19 +221,21 @@ fn a_band_works_on_its_part_of_the_image_only() {
 #[test]
 fn a_negative_amount_turns_the_curve_over_and_cuts_stay() {
     let bands = json!([{"freq_hz": 300, "gain_db": 8, "q": 1}, {"shape": "high-shelf", "freq_hz": 4000, "gain_db": -5}, {"shape": "high-pass", "freq_hz": 40}]);
-    let with = |amount: f64| {
+    let with = |amount: f64, rate: f64| {
         let file =
             json!({"zinc_rack": 1, "units": [{"kind": "surgical-eq", "params": {"bands": bands, "amount": amount}}]});
         let freqs: Vec<f64> = (0..100).map(|i| 20.0 * 900f64.powf(f64::from(i) / 99.0)).collect();
-        let all = rack_response(&RackSpec::from_json(&file).unwrap(), 48_000.0, &freqs);
+        let all = rack_response(&RackSpec::from_json(&file).unwrap(), rate, &freqs);
         all.iter().map(|h| 10.0 * h.norm_sqr().log10()).collect::<Vec<_>>()
     };
-    let (none, once, over) = (with(0.0), with(1.0), with(-1.0));
-    for ((none, once), over) in none.iter().zip(&once).zip(&over) {
-        assert!((once + over - 2.0 * none).abs() < 0.02, "{once} and {over} about {none}");
+    for rate in RATES {
+        let [none, once, over, twice] = [0.0, 1.0, -1.0, 2.0].map(|amount| with(amount, rate));
+        for ((none, once), over) in none.iter().zip(&once).zip(&over) {
+            assert!((once + over - 2.0 * none).abs() < 0.02, "{once} and {over} about {none} at {rate}");
+        }
+        // Twice the amount of the bell alone is a bell of twice the gain.
+        assert!((twice[40] - none[40]).abs() > 1.5 * (once[40] - none[40]).abs());
     }
-    // Twice the amount of the bell alone is a bell of twice the gain.
-    assert!((with(2.0)[40] - none[40]).abs() > 1.5 * (once[40] - none[40]).abs());
 }
 
 fn dynamic(dynamic: Value) -> RackSpec {
@@ -281,28 +285,32 @@ fn quiet_material_leaves_a_dynamic_band_exactly_at_rest() {
 
 #[test]
 fn a_dynamic_band_takes_its_attack_and_release_within_5_percent() {
-    let rate = 48_000.0;
-    for (attack, release) in [(30.0, 200.0), (80.0, 400.0)] {
-        // A broad band, whose own filter answers at once against these times.
-        let spec = rack(json!([{"freq_hz": 3000, "gain_db": 0, "q": 0.5, "dynamic":
-            {"threshold_db": -40, "ratio": 100, "range_db": 10, "attack_ms": attack, "release_ms": release}}]));
-        // The level steps up by 30 dB at 0.5 s and back at 1.5 s.
-        let loud = |i: usize| (24_000..72_000).contains(&i);
-        let out = run(&spec, rate, 144_000, |i| [sine(3000.0, rate, if loud(i) { 0.1 } else { 0.003 })(i); 2]);
-        let moved = |at_ms: f64| {
-            let at = (at_ms * 48.0) as usize;
-            let level = if loud(at) { -20.0 } else { 20.0 * 0.003f64.log10() };
-            tone_db(out[at - 16..at + 16].iter().map(|f| f[0]), 3000.0, rate) - level
-        };
-        let time_to = |from_ms: f64, reached: &dyn Fn(f64) -> bool| {
-            (0..20_000).map(|i| f64::from(i) * 0.1).find(|t| reached(moved(from_ms + t))).unwrap()
-        };
-        // 63.2 % of ten dB.
-        let up = time_to(500.4, &|db| db <= -6.32) + 0.4;
-        // The tail of the loud tone must have left the band first.
-        let down = time_to(1503.0, &|db| db >= -3.68) + 3.0;
-        assert!((up / attack - 1.0).abs() < 0.05, "attack of {attack} ms took {up}");
-        assert!((down / release - 1.0).abs() < 0.05, "release of {release} ms took {down}");
+    for rate in [44_100.0, 48_000.0, 96_000.0] {
+        for (attack, release) in [(30.0, 200.0), (80.0, 400.0)] {
+            // A broad band, whose own filter answers at once against these times.
+            let spec = rack(json!([{"freq_hz": 3000, "gain_db": 0, "q": 0.5, "dynamic":
+                {"threshold_db": -40, "ratio": 100, "range_db": 10, "attack_ms": attack, "release_ms": release}}]));
+            // The level steps up by 30 dB at 0.5 s and back at 1.5 s.
+            let frame = |s: f64| (s * rate) as usize;
+            let loud = |i: usize| (frame(0.5)..frame(1.5)).contains(&i);
+            let out = run(&spec, rate, frame(3.0), |i| [sine(3000.0, rate, if loud(i) { 0.1 } else { 0.003 })(i); 2]);
+            // One cycle of the tone either side.
+            let half = (rate / 6000.0).round() as usize;
+            let moved = |at_ms: f64| {
+                let at = frame(at_ms / 1000.0);
+                let level = if loud(at) { -20.0 } else { 20.0 * 0.003f64.log10() };
+                tone_db(out[at - half..at + half].iter().map(|f| f[0]), 3000.0, rate) - level
+            };
+            let time_to = |from_ms: f64, reached: &dyn Fn(f64) -> bool| {
+                (0..14_000).map(|i| f64::from(i) * 0.1).find(|t| reached(moved(from_ms + t))).unwrap()
+            };
+            // 63.2 % of ten dB.
+            let up = time_to(500.4, &|db| db <= -6.32) + 0.4;
+            // The tail of the loud tone must have left the band first.
+            let down = time_to(1503.0, &|db| db >= -3.68) + 3.0;
+            assert!((up / attack - 1.0).abs() < 0.05, "attack of {attack} ms took {up} at {rate}");
+            assert!((down / release - 1.0).abs() < 0.05, "release of {release} ms took {down} at {rate}");
+        }
     }
 }
 

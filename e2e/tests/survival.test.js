@@ -81,7 +81,7 @@ test('refused edits say why and change nothing', async () => {
   const cases = [
     [{ edit: 'set-control', strip: id, control: 'level_db', value: 99 }, /level_db is 99; it must be -90 to 12/],
     [{ edit: 'set-control', strip: 9999, control: 'level_db', value: 0 }, /there is no strip 9999/],
-    [{ edit: 'add-unit', strip: id, at: 0, unit: { kind: 'flanger' } }, /unknown kind "flanger"; known kinds: surgical-eq, compressor/],
+    [{ edit: 'add-unit', strip: id, at: 0, unit: { kind: 'flanger' } }, /unknown kind "flanger"; known kinds: surgical-eq, drawn-eq, compressor/],
     [{ edit: 'add-unit', strip: id, at: 0, unit: { kind: 'compressor', params: { ratio: 0 } } }, /ratio is 0; it must be 1 to inf/],
   ];
   for (const [edit, pattern] of cases) {

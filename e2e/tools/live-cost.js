@@ -13,6 +13,9 @@ const cost = await page.evaluate(async () => {
   const e = /** @type {any} */ (instance.exports);
   const bands = Array.from({ length: 8 }, (_, i) => ({ freq_hz: 60 * 2 ** i, gain_db: i % 2 ? -4 : 4, q: 1.2 }));
   const eq = { kind: 'surgical-eq', params: { bands } };
+  const moving = { kind: 'surgical-eq', params: { bands: bands.map((band) => ({ ...band, gain_db: 0, dynamic: { threshold_db: -40 } })) } };
+  const linear = { kind: 'surgical-eq', params: { bands, phase: 'linear' } };
+  const drawn = { kind: 'drawn-eq', params: { points: Array.from({ length: 20 }, (_, i) => ({ freq_hz: 30 * 1.4 ** i, gain_db: i % 2 ? -3 : 3 })) } };
   const comp = { kind: 'compressor', params: { threshold_db: -30, ratio: 4 } };
   /** @param {unknown[]} units */
   const time = (units) => {
@@ -31,7 +34,7 @@ const cost = await page.evaluate(async () => {
     return (performance.now() - begun) / blocks;
   };
   time([eq, comp]);
-  return { eq: time([eq]), compressor: time([comp]), twelve: time(Array.from({ length: 6 }, () => [eq, comp]).flat()) };
+  return { eq: time([eq]), 'eq, 8 moving bands': time([moving]), 'eq, linear phase': time([linear]), 'drawn eq': time([drawn]), compressor: time([comp]), twelve: time(Array.from({ length: 6 }, () => [eq, comp]).flat()) };
 });
 const blockMs = (128 / 48000) * 1000;
 for (const [name, ms] of Object.entries(cost)) {

@@ -28,12 +28,15 @@ struct Collision {
     heard: [f64; 2],
 }
 
-/// How much of the part that matters is heard beside one that gives way.
+/// What the part that matters gains beside one that gives way: the share of it that is
+/// heard, and the dB by which it stands over the other where room is made.
 #[derive(Serialize)]
 struct Gain {
     strip: u32,
     before: f64,
     after: f64,
+    over_before_db: f64,
+    over_after_db: f64,
 }
 
 impl Prints {
@@ -124,11 +127,12 @@ impl Prints {
         job.progress("measuring what it brings", 0.5)?;
         let mut gains = Vec::new();
         for id in lesser {
-            let heard = |session: &Session| -> Result<f64, Stopped> {
+            let heard = |session: &Session| -> Result<(f64, f64), Stopped> {
                 let (own, other) = (self.moments(session, greater, job)?, self.moments(session, *id, job)?);
-                Ok(room::audibility(&own, &other).0)
+                Ok((room::audibility(&own, &other).0, room::stands_over(&own, &other, hz)))
             };
-            gains.push(Gain { strip: *id, before: heard(session)?, after: heard(&after)? });
+            let ((before, over_before_db), (after, over_after_db)) = (heard(session)?, heard(&after)?);
+            gains.push(Gain { strip: *id, before, after, over_before_db, over_after_db });
         }
         Ok(json!({ "hz": hz, "edit": edit, "gains": gains }))
     }

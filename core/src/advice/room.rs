@@ -12,7 +12,7 @@ use serde_json::{Value as Json, json};
 use crate::measure::moments::Moments;
 use crate::measure::third_octave::{BANDS, centre_hz};
 use crate::signal::decibel::power_to_db;
-use crate::signal::math::pow;
+use crate::signal::math::{log, pow};
 
 /// dB either side of equal level between lost and whole.
 const SPAN_DB: f64 = 15.0;
@@ -80,6 +80,23 @@ pub fn audibility(part: &Moments, beside: &Moments) -> (f64, [f64; BANDS]) {
     let all = whole.iter().sum::<f64>();
     let total = if all > 0.0 { heard.iter().sum::<f64>() / all } else { 1.0 };
     (total, std::array::from_fn(share))
+}
+
+/// dB by which a part stands over another in the third octave at a frequency in Hz, while it
+/// plays there: the mean over its moments, weighted by its energy in them.
+#[must_use]
+pub fn stands_over(part: &Moments, beside: &Moments, hz: f64) -> f64 {
+    let away = |band: &usize| log(centre_hz(*band) / hz).abs();
+    let band = (0..BANDS).min_by(|a, b| away(a).total_cmp(&away(b))).unwrap_or(0);
+    let (mut sum, mut whole) = (0.0, 0.0);
+    for (own, other) in part.energy.iter().zip(&beside.energy) {
+        let own = f64::from(own[band]);
+        // What is silent beside it cannot be stood over by more than the span of the index.
+        let over = power_to_db(own + 1e-12) - power_to_db(f64::from(other[band]) + 1e-12);
+        sum += own * over.clamp(-2.0 * SPAN_DB, 2.0 * SPAN_DB);
+        whole += own;
+    }
+    if whole > 0.0 { sum / whole } else { 0.0 }
 }
 
 /// The band in which a part loses most beside another, in Hz, and the level in dBFS it has
@@ -161,6 +178,12 @@ mod tests {
             let (share, _) = audibility(&part(9, db, 1), &part(9, -20.0, 1));
             assert!((share - expected).abs() < 0.01, "{db}: {share}");
         }
+    }
+
+    #[test]
+    fn a_part_stands_over_another_by_the_difference_of_their_levels_while_it_plays() {
+        let over = stands_over(&part(9, -18.0, 3), &part(9, -25.0, 1), centre_hz(9));
+        assert!((over - 7.0).abs() < 1e-3, "{over}");
     }
 
     #[test]

@@ -260,10 +260,13 @@ impl RingMeter {
             }
         }
         let best = f64::from(quantile(&over, 0.9));
-        let ringing = over.iter().filter(|x| f64::from(**x) > best - RINGING_DB).count();
-        let share = ringing as f64 / over.len() as f64;
+        let rings = over.iter().map(|x| f64::from(*x) > best - RINGING_DB);
+        let ringing: Vec<f32> = rings.zip(&levels).filter(|(rings, _)| *rings).map(|(_, level)| *level).collect();
+        let share = ringing.len() as f64 / over.len() as f64;
         let ring_ms = 1000.0 * self.fall_time_s(&levels).max(2.2 * q / bump.hz);
-        let (suggest, why) = suggestion(bump, q, share, hum);
+        // Three quarters of the moments when it rings are over the threshold.
+        let threshold_db = f64::from(quantile(&ringing, 0.25)) + self.tone_db();
+        let (suggest, why) = suggestion(bump, q, share, hum, threshold_db);
         Some(Ring {
             hz: bump.hz,
             note: note_name(bump.hz),
@@ -274,6 +277,12 @@ impl RingMeter {
             suggest,
             why,
         })
+    }
+
+    /// From the level of a bin to the peak level in dBFS of the tone that stands in it: half of
+    /// its amplitude times the sum of the window.
+    fn tone_db(&self) -> f64 {
+        -power_to_db(pow(0.5 * 0.358_75 * self.size as f64, 2.0))
     }
 
     /// Time in which it falls by 60 dB, from the middle of its steady falls.
@@ -369,7 +378,7 @@ fn is_hum(hz: f64, levels: &[f32]) -> bool {
     near && quantile(levels, 0.9) - quantile(levels, 0.1) < 3.0
 }
 
-fn suggestion(bump: &Bump, q: f64, share: f64, hum: bool) -> (Json, String) {
+fn suggestion(bump: &Bump, q: f64, share: f64, hum: bool, threshold_db: f64) -> (Json, String) {
     let gain_db = -(bump.prominence * 0.8).clamp(3.0, 18.0).round();
     let mut band = json!({ "shape": "bell", "freq_hz": (bump.hz * 10.0).round() / 10.0, "gain_db": gain_db, "q": (q * 10.0).round().clamp(1.0, 1000.0) / 10.0 });
     if hum {
@@ -378,7 +387,7 @@ fn suggestion(bump: &Bump, q: f64, share: f64, hum: bool) -> (Json, String) {
     }
     if share < SELDOM {
         band["gain_db"] = json!(0);
-        band["dynamic"] = json!({ "on": true, "threshold_db": -40, "ratio": 4, "range_db": -gain_db, "attack_ms": 5, "release_ms": 150 });
+        band["dynamic"] = json!({ "on": true, "threshold_db": threshold_db.clamp(-80.0, 0.0).round(), "ratio": 4, "range_db": -gain_db, "attack_ms": 5, "release_ms": 150 });
         let why =
             format!("It rings {:.0} % of the time: a band that acts only then costs the rest nothing.", 100.0 * share);
         return (band, why);

@@ -11,6 +11,7 @@ import { doc } from '../session-frame.js';
 /** @typedef {{ first: number, second: number, share: number, hz: number, heard: [number, number] }} Collision */
 
 const percent = (/** @type {number} */ share) => `${Math.round(100 * share)} %`;
+const decibels = (/** @type {number} */ db) => `${db < 0 ? '−' : ''}${Math.abs(db).toFixed(1)}`;
 
 /** @typedef {(name: string, units: { strip: number, unit: number }[]) => void} Made told what was added, and a name for it */
 
@@ -126,16 +127,16 @@ class Plan {
     }
   }
 
-  /** @param {{ hz: number, edit: any, gains: { strip: number, before: number, after: number }[] }} found */
+  /** @param {{ hz: number, edit: any, gains: { strip: number, before: number, after: number, over_before_db: number, over_after_db: number }[] }} found */
   say(found) {
     const name = doc.find(this.greater).name;
-    const words = found.gains.map((g) => `beside ${doc.find(g.strip).name} ${percent(g.before)} → ${percent(g.after)}`).join('; ');
+    const words = found.gains.map((g) => `${decibels(g.over_before_db)} → ${decibels(g.over_after_db)} dB over ${doc.find(g.strip).name}, beside which ${percent(g.before)} → ${percent(g.after)} of it is heard`).join('; ');
     const keep = html('button', { type: 'button', className: 'strong-button' }, 'make it');
     keep.addEventListener('click', async () => {
       const done = await doc.edit(found.edit);
       const units = done.edits.map((/** @type {any} */ e) => ({ strip: e.strip, unit: e.unit.id }));
       this.onMade(`room for ${name}`, units);
     });
-    this.result.replaceChildren(`At ${Math.round(found.hz)} Hz. Of ${name} is heard: ${words}. `, keep);
+    this.result.replaceChildren(`At ${Math.round(found.hz)} Hz ${name} stands ${words}. `, keep);
   }
 }
