@@ -54,6 +54,7 @@ await shot('bench-beside', bench('Kick'), async (page) => {
   await page.click('.sound-menu summary');
   await page.getByLabel('Another part shown beside this one').selectOption(String(idOf('Bass DI')));
   await page.waitForFunction(() => (document.querySelector('.beside-said')?.textContent ?? '') !== '');
+  await page.click('.sound-menu summary');
 });
 await shot('bench-width', bench('Acoustic', 3), async (page) => {
   await ready(page);

@@ -91,7 +91,8 @@ export class SheetPanel extends Panel {
     });
     this.besideSaid = html('span', { className: 'caution beside-said', role: 'status' });
     const folded = html('details', { className: 'sound-menu' }, html('summary', { title: 'What lies behind the curve' }, 'sound'), html('div', { className: 'sound-menu-inside' }, soundChoices(() => this.redrawSound()), list));
-    return html('span', { className: 'beside' }, this.besideSaid, folded);
+    this.box.append(this.besideSaid);
+    return html('span', { className: 'beside' }, folded);
   }
 
   viewChoices() {
