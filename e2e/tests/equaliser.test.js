@@ -3,7 +3,7 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { bringIn, open, ready } from '../tools/program.js';
-import { toneDb, wavBytes } from '../tools/sound.js';
+import { attachRecorder, rmsDb, toneDb, wavBytes } from '../tools/sound.js';
 import { RATE, TONE_DB, benchOfTones, kept, listenNow } from '../tools/tones.js';
 
 const at = house({ demo: false });
@@ -131,6 +131,18 @@ test('rings are looked for, marked, heard before they are cut, and what is none 
   const hz = Number.parseFloat((await page.locator('.ring-line .figure').first().textContent()) ?? '');
   assert.ok(Math.abs(hz / 900 - 1) < 0.015, `${hz} Hz`);
   assert.equal(await page.locator('.ring-mark').count(), 1);
+  // Held on its mark, the ring is heard by itself: most of the noise goes, the ring stays.
+  await attachRecorder(page);
+  await page.keyboard.press('Space');
+  const noise = await listenNow(page);
+  await page.locator('.ring-hold').hover();
+  await page.mouse.down();
+  const alone = await listenNow(page);
+  await page.mouse.up();
+  await page.keyboard.press('Space');
+  // The noise's highs show in the steps from sample to sample.
+  const highs = (/** @type {Float32Array} */ sound) => rmsDb(sound.map((x, i) => x - (sound[i - 1] ?? 0)));
+  assert.ok(rmsDb(alone) > rmsDb(noise) - 6 && highs(alone) < highs(noise) - 10, `${rmsDb(noise)}, ${rmsDb(alone)}; highs ${highs(noise)}, ${highs(alone)}`);
   await page.getByRole('button', { name: /^cut it/ }).click();
   await kept(page);
   const { session } = await at.document(id);

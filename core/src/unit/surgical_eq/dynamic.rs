@@ -5,7 +5,7 @@
 //! threshold the gain moves by `over (1 - 1/ratio)` dB toward less, or toward more for a
 //! ratio below 1, and never past the range; attack and release are those of
 //! [`crate::dynamics::Ballistics`]. Every 16 frames the band is designed anew for the gain
-//! it then has; in between its coefficients move in a straight line. Only the gain at rest
+//! it then has, if that has moved; in between its coefficients move in a straight line. Only the gain at rest
 //! has a share in the correction near half the rate.
 
 use super::design::{BandSpec, Shape};
@@ -20,6 +20,10 @@ use crate::unit::settings::Record;
 
 /// Frames between two designs; the knot of a moving section.
 const KNOT: usize = Section::KNOT;
+
+/// Movement in dB under which a band is not designed anew; a twentieth of what can be heard
+/// side by side.
+const STILL_DB: f64 = 0.005;
 
 /// How a band moves.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -70,6 +74,8 @@ pub struct DynamicBand {
     leaving: bool,
     /// Movement of the gain now, in dB with its sign.
     pub moved_db: f64,
+    /// The movement it was last designed for.
+    designed_db: f64,
 }
 
 impl DynamicBand {
@@ -87,6 +93,7 @@ impl DynamicBand {
             gliding: 0,
             leaving: false,
             moved_db: 0.0,
+            designed_db: 0.0,
         };
         band.set(spec, motion, amount);
         band
@@ -146,13 +153,21 @@ impl DynamicBand {
         self.detector.process(&mut region);
         for (part, heard) in frames.chunks_mut(KNOT).zip(region.chunks(KNOT)) {
             self.move_with(heard);
-            self.design(self.gliding.max(1));
+            if self.gliding > 0 || self.has_moved() {
+                self.design(self.gliding.max(1));
+            }
             self.gliding = self.gliding.saturating_sub(1);
             for section in self.sections.iter_mut().filter(|s| !s.is_idle()) {
                 section.process(part);
             }
         }
         self.ballistics.settle();
+    }
+
+    /// Whether the gain is elsewhere than the sections. Rest is always reached exactly.
+    fn has_moved(&self) -> bool {
+        let by = (self.moved_db - self.designed_db).abs();
+        by > STILL_DB || (by > 0.0 && self.moved_db == 0.0)
     }
 
     fn move_with(&mut self, heard: &[Frame]) {
@@ -166,6 +181,7 @@ impl DynamicBand {
 
     /// Lets the sections move over `knots` to where the gain is now.
     fn design(&mut self, knots: u32) {
+        self.designed_db = self.moved_db;
         let (sections, rate, leaving) = (&mut self.sections, self.rate, self.leaving);
         let mut at = 0;
         self.spec.sections(self.spec.gain_db + self.moved_db, |analog| {

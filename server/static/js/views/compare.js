@@ -145,7 +145,7 @@ function release() {
 
 /**
  * Hears something for as long as a button is held, by the pointer or with Space or Enter.
- * @param {HTMLElement} button
+ * @param {HTMLElement | SVGElement} button
  * @param {() => Change | null} wanted
  */
 export function hearWhilePressed(button, wanted) {
@@ -154,7 +154,7 @@ export function hearWhilePressed(button, wanted) {
     window.addEventListener('pointerup', release, { once: true });
     window.addEventListener('pointercancel', release, { once: true });
   });
-  button.addEventListener('keydown', (event) => {
+  button.addEventListener('keydown', (/** @type {any} */ event) => {
     if (event.key !== ' ' && event.key !== 'Enter') return;
     event.preventDefault();
     event.stopPropagation();

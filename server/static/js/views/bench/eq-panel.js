@@ -38,6 +38,7 @@ export class EqPanel extends SheetPanel {
     const choices = this.choices(this.headRule('amount'), this.phaseTabs(), this.headLamp('auto_level'));
     this.place.replaceChildren(this.head(), choices, this.box, this.tablePlace, this.ringsPlace);
     const findings = new Findings({ unit: () => this.unit.id, onRings: (rings) => this.field.showRings(rings), onBand: (band) => this.field.add(band) });
+    this.field.ringHeard = (ring) => findings.ringHeard(ring);
     this.ringsPlace.replaceChildren(findings.element);
     this.show();
   }

@@ -24,6 +24,9 @@ function plain(words, title, label) {
   return html('button', { type: 'button', className: 'plain-button', title, 'aria-label': label }, words);
 }
 
+/** The region of a ring as a band. @param {Ring} ring */
+const region = (ring) => ({ shape: 'bell', freq_hz: ring.hz, q: ring.suggest.q });
+
 export class Findings {
   /**
    * @param {object} options
@@ -77,8 +80,18 @@ export class Findings {
   /** A button that lets a band's region be heard while it is held. @param {any} row @param {string} words @param {string} label */
   hear(row, words, label) {
     const button = plain(words, 'Held: only what it takes away is heard', label);
-    hearWhilePressed(button, () => ({ change: 'thought-heard', strip: doc.strip, unit: this.unit(), row }));
+    hearWhilePressed(button, () => this.heard(row));
     return button;
+  }
+
+  /** A band thought of, heard. @param {any} row @returns {import('../compare.js').Change} */
+  heard(row) {
+    return { change: 'thought-heard', strip: doc.strip, unit: this.unit(), row };
+  }
+
+  /** A ring, heard by itself. @param {Ring} ring */
+  ringHeard(ring) {
+    return this.heard(region(ring));
   }
 
   floorLines() {
@@ -98,7 +111,7 @@ export class Findings {
       const at = `${ring.is} at ${Math.round(ring.hz)} Hz`;
       return html('div', { className: 'ring-line' }, html('b', {}, ring.is), html('span', { className: 'figure' }, `${Math.round(ring.hz)} Hz`), html('span', { className: 'figure' }, ring.note),
         html('span', { className: 'figure' }, `${level(ring.prominence_db)} dB`), html('span', { className: 'figure' }, `${Math.round(ring.ring_ms)} ms`), html('span', { className: 'figure' }, `${Math.round(100 * ring.share)} %`),
-        this.hear({ shape: 'bell', freq_hz: ring.hz, q: ring.suggest.q }, 'hear it', `hear it: ${at}`),
+        this.hear(region(ring), 'hear it', `hear it: ${at}`),
         this.button('cut it', ring.why, () => this.onBand(ring.suggest), `cut it: ${at}`),
         this.button('not a ring', 'It is not shown again for this track', () => {
           void doc.edit({ edit: 'note', note: { entry: 'not-rings', strip: doc.strip, hz: [...(doc.session.notebook.not_rings[doc.strip] ?? []), ring.hz] } });

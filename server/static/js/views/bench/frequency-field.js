@@ -7,6 +7,7 @@
 import { ask, catalogue, parameter } from '../../engine/ask.js';
 import { path, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
+import { hearWhilePressed } from '../compare.js';
 import { freshBand, hasGain, hasWidth, isCut, isMoving, limitDb } from './bands.js';
 import { FrequencyScales, MARGIN } from './frequency-scales.js';
 
@@ -30,8 +31,10 @@ export class FrequencyField extends FrequencyScales {
     /** @type {Band[]} */
     this.bands = [];
     this.selected = 0;
-    /** @type {{ hz: number, note: string, is: string }[]} */
+    /** @type {import('./findings.js').Ring[]} */
     this.rings = [];
+    /** What lets a ring be heard by itself. @type {(ring: import('./findings.js').Ring) => import('../compare.js').Change | null} */
+    this.ringHeard = () => null;
     /** Scales every gain. */
     this.amount = 1;
     this.phase = 'minimum';
@@ -123,16 +126,23 @@ export class FrequencyField extends FrequencyScales {
     ];
   }
 
-  /** Marks rings on the top edge, with their notes. @param {{ hz: number, note: string, is: string }[]} rings */
+  /** Marks rings on the top edge, with their notes. @param {import('./findings.js').Ring[]} rings */
   showRings(rings) {
     this.rings = rings;
     this.draw();
   }
 
+  /** Rings on the top edge: held, one is heard by itself. */
   ringMarks() {
-    return this.rings.filter(({ hz }) => this.isSeen(hz)).flatMap(({ hz, note }) => {
-      const x = this.x(hz);
-      return [svg('path', { d: `M${x} ${MARGIN.top}v12M${x - 3} ${MARGIN.top}v7M${x + 3} ${MARGIN.top}v7`, class: 'ring-mark' }), svg('text', { x: x + 5, y: MARGIN.top + 22, class: 'ring-note' }, note.split(' ')[0])];
+    return this.rings.filter(({ hz }) => this.isSeen(hz)).map((ring) => {
+      const x = this.x(ring.hz);
+      const name = `hear the ${ring.is} at ${Math.round(ring.hz)} Hz while this is held`;
+      const mark = svg('g', { class: 'ring-hold', tabindex: 0, role: 'button', 'aria-label': name }, svg('title', {}, name),
+        svg('rect', { x: x - 8, y: MARGIN.top, width: 16, height: 26, fill: 'transparent' }),
+        svg('path', { d: `M${x} ${MARGIN.top}v12M${x - 3} ${MARGIN.top}v7M${x + 3} ${MARGIN.top}v7`, class: 'ring-mark' }), svg('text', { x: x + 5, y: MARGIN.top + 22, class: 'ring-note' }, ring.note.split(' ')[0]));
+      hearWhilePressed(mark, () => this.ringHeard(ring));
+      mark.addEventListener('dblclick', (event) => event.stopPropagation());
+      return mark;
     });
   }
 
