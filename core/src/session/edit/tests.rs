@@ -273,3 +273,12 @@ fn a_copied_rack_replaces_the_other_and_is_one_step_back() {
     back.apply(&mut s).unwrap();
     assert_eq!(s.strips, before.strips);
 }
+
+proptest! {
+    #[test]
+    fn a_number_comes_back_from_json_to_the_last_bit(value in -95.0f64..12.0) {
+        let edit = Edit::SetControl { strip: 2, control: "level_db".into(), value: json!(value) };
+        let text = serde_json::to_string(&edit).unwrap();
+        prop_assert_eq!(serde_json::from_str::<Edit>(&text).unwrap(), edit);
+    }
+}
