@@ -8,6 +8,7 @@
 #![forbid(unsafe_code)]
 
 pub mod instrument;
+pub mod pieces;
 pub mod player;
 pub mod sessions;
 pub mod song;

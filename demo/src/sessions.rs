@@ -89,6 +89,10 @@ pub fn worked(audio: &[AudioRef]) -> Session {
             if let Some(key) = unit["key"].as_str().map(|name| named(&session, name)) {
                 unit["key"] = json!({ "strip": key, "tap": "after-rack" });
             }
+            // So is what it follows: the first unit of the strip named.
+            if let Some(followed) = unit["follows"]["unit"].as_str().and_then(|name| first_unit(&session, name)) {
+                unit["follows"]["unit"] = json!(followed);
+            }
             if let Ok(unit) = UnitSpec::from_json(&unit, 1) {
                 session.add_unit(id, unit);
             }
@@ -139,6 +143,12 @@ fn named(session: &Session, name: &str) -> u32 {
     session.strips.iter().find(|s| s.name == name).map_or(0, |s| s.id)
 }
 
+/// Identity of the first unit of the strip of this name.
+fn first_unit(session: &Session, name: &str) -> Option<u32> {
+    let strip = session.strip(named(session, name))?;
+    strip.rack.units.first().map(|unit| unit.id)
+}
+
 fn set(session: &mut Session, strip: u32, control: &str, value: Json) {
     if let Some(strip) = session.strip_mut(strip) {
         // The values above are within range; a test holds every demo document to that.
@@ -148,6 +158,20 @@ fn set(session: &mut Session, strip: u32, control: &str, value: Json) {
 
 fn eq(why: &str, bands: Json) -> Json {
     json!({ "kind": "surgical-eq", "why": why, "params": { "bands": bands } })
+}
+
+/// The unit linked to the first one of another strip, the gains of some bands turned over.
+fn follows(strip: &str, mirrored: &[usize], mut unit: Json) -> Json {
+    unit["follows"] = json!({ "unit": strip, "mirrored": mirrored });
+    unit
+}
+
+/// A band whose gain moves down by at most `range_db` from where it is set.
+fn moving(mut band: Json, threshold_db: f64, range_db: f64) -> Json {
+    band["dynamic"] = json!({
+        "on": true, "threshold_db": threshold_db, "ratio": 3.0, "range_db": range_db, "attack_ms": 30.0, "release_ms": 250.0
+    });
+    band
 }
 
 fn comp(why: &str, params: Json) -> Json {
@@ -248,7 +272,12 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
             vec![
                 eq(
                     "room for the bass, less build-up",
-                    json!([high_pass(95.0, 24), bell(135.0, -5.0, 1.8), bell(2600.0, 2.0, 1.1)]),
+                    json!([
+                        high_pass(95.0, 24),
+                        bell(135.0, -5.0, 1.8),
+                        bell(2600.0, 2.5, 1.1),
+                        bell(1500.0, -2.0, 1.2)
+                    ]),
                 ),
                 comp(
                     "hold the mutes",
@@ -260,14 +289,18 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
             "Rhythm right DI",
             "competes with the left in the upper mids",
             vec![
-                eq(
-                    "the opposite of its partner at 2.6 kHz",
-                    json!([
-                        high_pass(95.0, 24),
-                        bell(135.0, -5.0, 1.8),
-                        bell(2600.0, -3.0, 1.1),
-                        bell(1500.0, 2.0, 1.2)
-                    ]),
+                follows(
+                    "Rhythm left DI",
+                    &[2, 3],
+                    eq(
+                        "the opposite of its partner where they compete",
+                        json!([
+                            high_pass(95.0, 24),
+                            bell(135.0, -5.0, 1.8),
+                            bell(2600.0, -2.5, 1.1),
+                            bell(1500.0, 2.0, 1.2)
+                        ]),
+                    ),
                 ),
                 comp(
                     "hold the mutes",
@@ -277,7 +310,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
         ),
         (
             "Acoustic",
-            "boomy on the hard strums, something sings near A4",
+            "boomy on the hard strums, something sings just above A4",
             vec![
                 eq(
                     "clear the ring, keep the wood",
@@ -285,7 +318,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                         high_pass(74.0, 24),
                         bell(108.0, -4.0, 1.5),
                         bell(196.0, -4.0, 1.3),
-                        bell(441.0, -11.0, 30.0),
+                        bell(452.0, -13.0, 32.0),
                         shelf("high-shelf", 9500.0, 2.0)
                     ]),
                 ),
@@ -367,10 +400,10 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
             "comes close in the verse, swells below",
             vec![
                 eq(
-                    "steady the distance",
+                    "steady the distance: the lows step back only when they swell",
                     json!([
                         high_pass(95.0, 18),
-                        shelf("low-shelf", 250.0, -3.5),
+                        moving(shelf("low-shelf", 250.0, 0.0), -30.0, 7.0),
                         bell(3100.0, 2.0, 1.0),
                         shelf("high-shelf", 9000.0, 3.0)
                     ]),
@@ -467,6 +500,16 @@ mod tests {
         assert!(zinc_core::session::routing::order(&session).is_ok());
         assert!(session.strips.iter().flat_map(|s| &s.sends).all(|s| session.strip(s.to).is_some()));
         assert_eq!(session.strips.iter().flat_map(|s| &s.rack.units).filter(|u| u.key.is_some()).count(), 1);
+    }
+
+    #[test]
+    fn the_right_rhythm_guitar_follows_the_left_mirrored_where_they_compete() {
+        let session = worked(&audio());
+        let units = |name: &str| session.strip(named(&session, name)).map(|s| s.rack.units.clone()).unwrap_or_default();
+        let (left, right) = (units("Rhythm left DI"), units("Rhythm right DI"));
+        let link = right[0].follows.clone().unwrap_or_else(|| panic!("no link"));
+        assert_eq!(link.unit, left[0].id);
+        assert_eq!(link.of(&left[0].settings), right[0].settings);
     }
 
     #[test]

@@ -51,7 +51,7 @@ pub const STEMS: [Stem; 14] = [
 ];
 
 /// Ring of the acoustic guitar's body, in Hz.
-pub const ACOUSTIC_RING_HZ: f64 = 441.0;
+pub const ACOUSTIC_RING_HZ: f64 = 452.0;
 /// Resonance of the violins' room, in Hz.
 pub const VIOLIN_ROOM_HZ: f64 = 1244.5;
 /// How much later the bass cabinet's microphone hears, in frames (0.9 ms).
@@ -359,11 +359,11 @@ fn acoustic() -> StemAudio {
     add(&mut right, &strings, 1.0, 11);
     shape(
         &mut left,
-        &[bell(105.0, 6.0, 1.8), bell(205.0, 4.0, 1.5), bell(ACOUSTIC_RING_HZ, 13.0, 34.0), high_shelf(5000.0, 2.0)],
+        &[bell(105.0, 6.0, 1.8), bell(205.0, 4.0, 1.5), bell(ACOUSTIC_RING_HZ, 15.0, 34.0), high_shelf(5000.0, 2.0)],
     );
     shape(
         &mut right,
-        &[bell(112.0, 5.0, 1.8), bell(190.0, 4.0, 1.5), bell(ACOUSTIC_RING_HZ, 11.0, 34.0), bell(3200.0, 3.0, 1.0)],
+        &[bell(112.0, 5.0, 1.8), bell(190.0, 4.0, 1.5), bell(ACOUSTIC_RING_HZ, 14.0, 34.0), bell(3200.0, 3.0, 1.0)],
     );
     let mut channels = vec![left, right];
     set_peak(&mut channels, -4.5);

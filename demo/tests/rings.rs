@@ -1,20 +1,19 @@
-//! Rings on varied material with and without planted ones: how many are found, how many
-//! of those reported are real, how far off their frequency is.
+//! Rings in material the weights were not fitted on: how many planted ones are found, how
+//! many of those reported are real, how far off their frequency is; and those of the demo.
 #![allow(missing_docs, clippy::expect_used, clippy::unwrap_used)] // a test may say what must hold by failing
 
 use zinc_core::measure::rings::{Ring, RingMeter};
 use zinc_core::session::Part;
 use zinc_core::signal::{BLOCK, StereoBlock};
-use zinc_demo::stems::{ACOUSTIC_RING_HZ, SNARE_RING_HZ};
-use zinc_demo::tools::{bell, shape};
+use zinc_demo::pieces::{KINDS, Kind, Planted, piece};
+use zinc_demo::player::Chance;
+use zinc_demo::stems::{ACOUSTIC_RING_HZ, SNARE_RING_HZ, VIOLIN_ROOM_HZ};
 use zinc_demo::variations::played;
 
 const RATE: f64 = 48_000.0;
-/// Rings planted in each track.
-const PLANTED: u64 = 4;
 
-fn rings(sound: &[f32]) -> Vec<Ring> {
-    let mut meter = RingMeter::new(RATE);
+fn rings_at(rate: f64, sound: &[f32]) -> Vec<Ring> {
+    let mut meter = RingMeter::new(rate);
     for part in sound.chunks(BLOCK) {
         let mut block = StereoBlock::SILENT;
         block.left[..part.len()].copy_from_slice(part);
@@ -24,98 +23,106 @@ fn rings(sound: &[f32]) -> Vec<Ring> {
     meter.finish()
 }
 
-/// A number from 0 to 1.
-fn chance(seed: &mut u64) -> f64 {
-    *seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-    (*seed >> 11) as f64 / (1u64 << 53) as f64
+fn rings(sound: &[f32]) -> Vec<Ring> {
+    rings_at(RATE, sound)
 }
 
-/// A ring put into a track: Hz, dB, Q.
-type Planted = (f64, f64, f64);
+/// Does `each` with all of `items`, two at a time: as many as the smallest machine has cores.
+fn by_two<T: Sync, R: Send>(items: &[T], each: impl Fn(&T) -> R + Sync) -> Vec<R> {
+    std::thread::scope(|scope| {
+        let halves: Vec<_> = items
+            .chunks(items.len().div_ceil(2))
+            .map(|half| scope.spawn(|| half.iter().map(&each).collect::<Vec<R>>()))
+            .collect();
+        halves.into_iter().flat_map(|half| half.join().unwrap()).collect()
+    })
+}
 
-/// What came of the rings planted in some tracks.
+/// What came of one piece with and without rings.
 #[derive(Default)]
 struct Score {
+    planted: usize,
     found: usize,
+    /// Reported beyond the modes that a drum's shell has of itself.
     reported: usize,
-    /// Largest error in frequency of those found, as a share.
-    worst: f64,
+    /// The same of the piece as played.
+    in_clean: usize,
+    /// Errors in frequency of those found, as shares.
+    off: Vec<f64>,
+    said: String,
 }
 
-impl Score {
-    fn add(self, other: Self) -> Self {
-        Self {
-            found: self.found + other.found,
-            reported: self.reported + other.reported,
-            worst: self.worst.max(other.worst),
-        }
-    }
+/// The drum's shell really rings, if only shortly.
+fn is_its_own(kind: Kind, hz: f64) -> bool {
+    kind == Kind::Drums && [187.0, 331.0, 618.0].iter().any(|mode| (hz / mode - 1.0).abs() < 0.03)
 }
 
-/// Plants rings in a track, one at a time, and looks for each.
-fn look_in(part: Part, sound: &[f32], planted: &[Planted]) -> Score {
-    let clean = rings(sound);
-    let mut said = format!("{:16} as played: {}\n", part.id(), words(&clean));
-    let mut score = Score::default();
-    for (hz, gain, q) in planted {
-        let mut rung = sound.to_vec();
-        shape(&mut rung, &[bell(*hz, *gain, *q)]);
-        // Those of the track itself are no inventions.
-        let is_own = |r: &Ring| clean.iter().any(|c| (c.hz / r.hz - 1.0).abs() < 0.015);
-        let all: Vec<Ring> = rings(&rung).into_iter().filter(|r| !is_own(r)).collect();
+fn score(kind: Kind, seed: u64) -> Score {
+    let clean = piece(kind, seed);
+    let reported =
+        |sound: &[f32]| -> Vec<Ring> { rings(sound).into_iter().filter(|ring| !is_its_own(kind, ring.hz)).collect() };
+    let found = reported(&clean);
+    let mut score =
+        Score { in_clean: found.len(), said: format!("{kind:?} {seed}: {}\n", words(&found)), ..Score::default() };
+    let mut chance = Chance::new(seed * 101 + kind as u64);
+    for _ in 0..2 {
+        let ring = Planted::by_chance(&mut chance);
+        let all = reported(&ring.put_into(&clean));
+        let off = |r: &Ring| (r.hz / ring.hz - 1.0).abs();
+        let near = all.iter().map(off).fold(f64::INFINITY, f64::min);
+        score.planted += 1;
         score.reported += all.len();
-        let (near, beside): (Vec<Ring>, Vec<Ring>) = all.into_iter().partition(|r| (r.hz / hz - 1.0).abs() < 0.03);
-        match near.first() {
-            Some(ring) => {
-                score.found += 1;
-                score.worst = score.worst.max((ring.hz / hz - 1.0).abs());
-            }
-            None => said += &format!("    not found: {hz:.0} Hz {gain:.1} dB Q {q:.0}\n"),
+        if near < 0.02 {
+            score.found += 1;
+            score.off.push(near);
         }
-        if !beside.is_empty() {
-            said += &format!("    invented beside {hz:.0}: {}\n", words(&beside));
-        }
+        let what = if near < 0.02 { "found" } else { "NOT FOUND" };
+        score.said +=
+            &format!("    {:.0} Hz {:.1} dB Q {:.0} {what}: {}\n", ring.hz, ring.gain_db, ring.q, words(&all));
     }
-    print!("{said}");
     score
 }
 
 #[test]
-fn planted_rings_are_found_where_they_are() {
-    let mut seed = 20_261_125;
-    let mut plant = |_| {
-        let hz = 200.0 * 20f64.powf(chance(&mut seed));
-        (hz, 12.0 + 6.0 * chance(&mut seed), 20.0 + 30.0 * chance(&mut seed))
-    };
-    let tracks: Vec<_> = played()
-        .into_iter()
-        .map(|(part, sound)| (part, sound, (0..PLANTED).map(&mut plant).collect::<Vec<Planted>>()))
-        .collect();
-    // Two tracks at a time, as many as the smallest machine has cores.
-    let score = std::thread::scope(|scope| {
-        let some = |half: &[(Part, Vec<f32>, Vec<Planted>)]| {
-            half.iter().map(|(part, sound, planted)| look_in(*part, sound, planted)).fold(Score::default(), Score::add)
-        };
-        let halves: Vec<_> =
-            tracks.chunks(tracks.len().div_ceil(2)).map(|half| scope.spawn(move || some(half))).collect();
-        halves.into_iter().map(|half| half.join().unwrap()).fold(Score::default(), Score::add)
-    });
-    let (planted, Score { found, reported, worst }) = (tracks.len() * PLANTED as usize, score);
-    println!("planted {planted}, found {found}, reported {reported}, frequency at most {:.2} % off", 100.0 * worst);
-    assert!(found >= 42, "{found} of {planted} found");
-    assert!(10 * found >= 8 * reported, "{found} of {reported} reported are real");
-    assert!(worst < 0.015, "{worst}");
+fn planted_rings_are_found_where_they_are_and_few_are_invented() {
+    let pieces: Vec<(Kind, u64)> = KINDS.iter().flat_map(|kind| [(*kind, 101), (*kind, 102), (*kind, 103)]).collect();
+    let scores = by_two(&pieces, |(kind, seed)| score(*kind, *seed));
+    let sum = |of: fn(&Score) -> usize| scores.iter().map(of).sum::<usize>();
+    let (planted, found, reported, in_clean) =
+        (sum(|s| s.planted), sum(|s| s.found), sum(|s| s.reported), sum(|s| s.in_clean));
+    let off: Vec<f64> = scores.iter().flat_map(|s| s.off.clone()).collect();
+    let close = off.iter().filter(|off| **off < 0.015).count();
+    let worst = off.iter().copied().fold(0.0, f64::max);
+    scores.iter().for_each(|s| print!("{}", s.said));
+    println!(
+        "planted {planted}, found {found}; reported {reported} there; {in_clean} in {} clean pieces",
+        pieces.len()
+    );
+    println!("frequency of {close} within 1.5 %, at most {:.2} % off", 100.0 * worst);
+    assert!(100 * found >= 85 * planted, "{found} of {planted} found");
+    assert!(100 * found >= 88 * reported, "{found} of {reported} reported are real");
+    assert!(100 * in_clean <= 10 * pieces.len(), "{in_clean} invented in {} clean pieces", pieces.len());
+    // Where a partial stands beside the ring the two are read as one.
+    assert!(100 * close >= 95 * found, "{close} of {found} within 1.5 %");
 }
 
 #[test]
 fn the_rings_of_the_demo_are_found_and_none_in_moving_or_held_notes() {
-    for (part, sound) in played() {
-        let found = rings(&sound);
+    let tracks = played();
+    for ((part, _), found) in tracks.iter().zip(by_two(&tracks, |(_, sound)| rings(sound))) {
+        println!("{}: {}", part.id(), words(&found));
         let has = |hz: f64| found.iter().any(|r| (r.hz / hz - 1.0).abs() < 0.015 && r.is == "ring");
         match part {
             Part::Snare => assert!(has(SNARE_RING_HZ), "{}", words(&found)),
             Part::AcousticGuitar => assert!(has(ACOUSTIC_RING_HZ), "{}", words(&found)),
-            Part::Kick | Part::BassDi | Part::LeadGuitar | Part::ElectricPiano | Part::Organ | Part::Cellos => {
+            Part::Violins => assert!(has(VIOLIN_ROOM_HZ) && found.len() == 1, "{}", words(&found)),
+            Part::Kick
+            | Part::BassDi
+            | Part::BassMic
+            | Part::LeadGuitar
+            | Part::ElectricPiano
+            | Part::Organ
+            | Part::Cellos => {
                 assert!(found.is_empty(), "{}: {}", part.id(), words(&found));
             }
             _ => {}
@@ -124,18 +131,52 @@ fn the_rings_of_the_demo_are_found_and_none_in_moving_or_held_notes() {
 }
 
 #[test]
+fn a_ring_is_found_at_every_rate() {
+    // The second rings for nearly half a second.
+    let rings = [Planted { hz: 930.0, gain_db: 15.0, q: 30.0 }, Planted { hz: 930.0, gain_db: 18.0, q: 60.0 }];
+    for (kind, ring) in
+        [(Kind::Melody, rings[0]), (Kind::Noise, rings[0]), (Kind::Bells, rings[1]), (Kind::Violins, rings[1])]
+    {
+        let sound = ring.put_into(&piece(kind, 111));
+        // The same samples at a lower rate are the same music lower down.
+        let lower = 44_100.0 / RATE;
+        for (rate, samples, hz) in [(44_100.0, sound.clone(), ring.hz * lower), (96_000.0, doubled(&sound), ring.hz)] {
+            let found = rings_at(rate, &samples);
+            let there = found.len() == 1 && (found[0].hz / hz - 1.0).abs() < 0.015;
+            assert!(there, "{kind:?} at {rate}: {}", words(&found));
+        }
+    }
+}
+
+/// The same sound at twice the rate: between two samples, the sum of 64 neighbours under
+/// a cosine-windowed sinc.
+fn doubled(sound: &[f32]) -> Vec<f32> {
+    let between = |i: usize| -> f32 {
+        let tap = |k: isize| {
+            let at = k as f64 - 0.5;
+            let x = sound.get((i as isize + k) as usize).copied().unwrap_or(0.0);
+            let pi = std::f64::consts::PI;
+            x * ((pi * at).sin() / (pi * at) * (pi * at / 64.5).cos().powi(2)) as f32
+        };
+        (-31..=32).map(tap).sum()
+    };
+    (0..sound.len()).flat_map(|i| [sound[i], between(i)]).collect()
+}
+
+#[test]
 fn hum_is_called_hum_and_noise_does_not_ring() {
-    let mut seed = 7;
-    let noise: Vec<f32> = (0..960_000).map(|_| (0.2 * (chance(&mut seed) - 0.5)) as f32).collect();
+    let mut chance = Chance::new(7);
+    let noise: Vec<f32> = (0..960_000).map(|_| (0.1 * chance.noise()) as f32).collect();
     assert!(rings(&noise).is_empty());
-    let hum: Vec<f32> = noise
-        .iter()
-        .enumerate()
-        .map(|(i, x)| x + 0.05 * (std::f64::consts::TAU * 150.0 * i as f64 / RATE).sin() as f32)
-        .collect();
-    let found = rings(&hum);
-    assert_eq!(found.len(), 1, "{}", words(&found));
-    assert!(found[0].is == "hum" && (found[0].hz - 150.0).abs() < 0.5 && found[0].suggest["shape"] == "notch");
+    for mains in [100.0, 150.0, 300.0] {
+        let tone = |i: usize| 0.05 * (std::f64::consts::TAU * mains * i as f64 / RATE).sin() as f32;
+        let hum: Vec<f32> = noise.iter().enumerate().map(|(i, x)| x + tone(i)).collect();
+        let found = rings(&hum);
+        assert_eq!(found.len(), 1, "{}", words(&found));
+        let only = &found[0];
+        assert!(only.is == "hum" && (only.hz - mains).abs() < 0.5, "{}", words(&found));
+        assert_eq!(only.suggest["shape"], "notch");
+    }
 }
 
 fn words(rings: &[Ring]) -> String {

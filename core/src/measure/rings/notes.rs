@@ -1,0 +1,81 @@
+//! Whether a note that sounds explains what stands at a frequency.
+
+use super::scale::{STEPS, hz_at, quantile};
+
+/// A line stands this far in dB over the opened spectrum.
+const LINE_DB: f32 = 9.0;
+/// Lowest fundamental of a note, in Hz.
+const LOWEST_NOTE_HZ: f64 = 55.0;
+/// Highest partial looked for, in Hz.
+const HIGHEST_PARTIAL_HZ: f64 = 11_000.0;
+/// Share of the other partials that must be there for a note to be.
+const NOTE_SHARE: f64 = 0.67;
+/// What lies beside a frequency, in steps from it.
+const BESIDE: std::ops::Range<usize> = 8..25;
+
+/// The lines of one moment, and its levels over the whole scale.
+pub(super) struct Lines {
+    /// One bit a bin: a line within one bin of it.
+    near: Vec<u64>,
+    bin_hz: f64,
+    /// Highest of three bins at each step and [`BESIDE`] further on both sides, in dB.
+    levels: Vec<f32>,
+}
+
+impl Lines {
+    /// Of a spectrum in dB and its opening, bins from 0 on.
+    pub fn of(bins: &[f32], opened: &[f32], bin_hz: f64) -> Self {
+        let mut near = vec![0u64; bins.len() / 64 + 1];
+        for k in 1..bins.len() - 1 {
+            if bins[k] > bins[k - 1] && bins[k] >= bins[k + 1] && bins[k] > opened[k] + LINE_DB {
+                (k - 1..=k + 1).for_each(|bit| near[bit / 64] |= 1 << (bit % 64));
+            }
+        }
+        let beyond = BESIDE.end as i32;
+        let levels = (-beyond..STEPS as i32 + beyond)
+            .map(|step| {
+                let bin = ((hz_at(f64::from(step)) / bin_hz).round() as usize).clamp(1, bins.len() - 2);
+                bins[bin - 1].max(bins[bin]).max(bins[bin + 1])
+            })
+            .collect();
+        Self { near, bin_hz, levels }
+    }
+
+    fn has(&self, hz: f64) -> bool {
+        let bin = (hz / self.bin_hz).round() as usize;
+        self.near.get(bin / 64).is_some_and(|word| word >> (bin % 64) & 1 == 1)
+    }
+
+    /// Whether `hz` is one of the first ten partials of a note most of whose other
+    /// partials are there too.
+    fn explain(&self, hz: f64) -> bool {
+        (1..=10u32).any(|partial| {
+            let fundamental = hz / f64::from(partial);
+            let others = |n: &u32| match partial {
+                1 => (2..=5).contains(n),
+                2 => *n != 2 && *n <= 6,
+                _ => *n != partial && (n.abs_diff(partial) <= 4 || *n <= 2),
+            };
+            let of = |n: u32| f64::from(n) * fundamental;
+            let looked: Vec<u32> =
+                (1..=12).filter(others).filter(|n| partial <= 2 || of(*n) < HIGHEST_PARTIAL_HZ).take(9).collect();
+            let there = looked.iter().filter(|n| self.has(of(**n))).count();
+            fundamental >= LOWEST_NOTE_HZ && looked.len() > 1 && there as f64 >= NOTE_SHARE * looked.len() as f64
+        })
+    }
+
+    /// dB by which a step stands out of what lies beside it.
+    fn contrast(&self, step: usize) -> f32 {
+        let at = step + BESIDE.end;
+        let mut beside: Vec<f32> = BESIDE.flat_map(|d| [self.levels[at - d], self.levels[at + d]]).collect();
+        self.levels[at - 1].max(self.levels[at]).max(self.levels[at + 1]) - quantile(&mut beside, 0.5)
+    }
+}
+
+/// dB by which a frequency stands out at three of four moments at which no note explains
+/// it, or `None` if there are too few of those.
+pub(super) fn unexplained_db<'a>(moments: impl Iterator<Item = &'a Lines>, hz: f64, step: usize) -> Option<f64> {
+    const FEWEST: usize = 6;
+    let mut contrasts: Vec<f32> = moments.filter(|m| !m.explain(hz)).map(|m| m.contrast(step)).collect();
+    (contrasts.len() >= FEWEST).then(|| f64::from(quantile(&mut contrasts, 0.25)))
+}
