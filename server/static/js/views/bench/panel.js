@@ -76,7 +76,8 @@ export class Panel {
       line.remove();
       this.place.classList.remove('following');
     });
-    const line = html('span', { className: 'link-line' }, `follows the ${source}`, free);
+    const turned = (this.unit.follows?.mirrored ?? []).map((row) => row + 1).join(', ');
+    const line = html('span', { className: 'link-line' }, `follows the ${source}${turned ? `; gain turned over: ${turned}` : ''}`, free);
     this.place.classList.add('following');
     return [line];
   }
