@@ -109,14 +109,14 @@ test('a boost found by sweeping becomes a cut or a notch; notes and octaves are 
 });
 
 test('rings are looked for, marked, heard before they are cut, and what is none stays away', async () => {
-  // Noise with one resonance at 900 Hz, Q 30: a two-pole filter's own shape.
+  // Noise with one resonance at 900 Hz, Q 90: a two-pole filter's own shape.
   let seed = 3;
   const white = () => { seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0; return seed / 4294967296 - 0.5; };
-  const [turn, keep] = [Math.cos((2 * Math.PI * 900) / RATE), Math.exp((-Math.PI * 30) / RATE)];
+  const [turn, keep] = [Math.cos((2 * Math.PI * 900) / RATE), Math.exp((-Math.PI * 10) / RATE)];
   let [y1, y2] = [0, 0];
   const sound = Float32Array.from({ length: 20 * RATE }, () => {
     const x = 0.2 * white();
-    const y = 0.01 * x + 2 * keep * turn * y1 - keep * keep * y2;
+    const y = 0.004 * x + 2 * keep * turn * y1 - keep * keep * y2;
     [y2, y1] = [y1, y];
     return 0.3 * x + 2 * y;
   });

@@ -85,3 +85,30 @@ fn bell_db(octaves: f64, q: f64) -> f64 {
     let part = |k: f64| real + (w * k / q) * (w * k / q);
     power_to_db(part(a) / part(1.0 / a))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_bell_on_a_slope_is_found_with_its_gain_and_q() {
+        for (q, gain_db) in [(18.0, 9.0), (38.0, 15.0), (60.0, 20.0)] {
+            let at = |i: usize| (i as f64 - 100.0) / PER_OCTAVE;
+            let curve: Vec<f64> =
+                (0..200).map(|i| gain_db * bell_db(at(i), q) / GAIN_DB - 7.0 + 12.0 * at(i)).collect();
+            let laid = Bells::new().lay(&[curve.clone(), curve], 100);
+            assert!((laid.q - q).abs() < 1e-9, "{} for {q}", laid.q);
+            assert!(laid.gains_db.iter().all(|gain| (gain - gain_db).abs() < 1e-6), "{:?}", laid.gains_db);
+        }
+    }
+
+    #[test]
+    fn the_bell_tried_is_half_its_gain_at_the_edges_of_its_bandwidth() {
+        // By the definition of Q for bells: the edges lie f / Q apart.
+        for q in [12.0, 40.0] {
+            let edge = (1.0 / (2.0 * q) as f64).asinh() / core::f64::consts::LN_2;
+            assert!((bell_db(edge, q) - GAIN_DB / 2.0).abs() < 0.01, "{}", bell_db(edge, q));
+            assert!((bell_db(0.0, q) - GAIN_DB).abs() < 1e-9);
+        }
+    }
+}

@@ -54,7 +54,8 @@ impl Lines {
             let others = |n: &u32| match partial {
                 1 => (2..=5).contains(n),
                 2 => *n != 2 && *n <= 6,
-                _ => *n != partial && (n.abs_diff(partial) <= 4 || *n <= 2),
+                // Higher ones may not be there: many tones have few.
+                _ => *n != partial && *n <= partial + 1 && (n.abs_diff(partial) <= 4 || *n <= 2),
             };
             let of = |n: u32| f64::from(n) * fundamental;
             let looked: Vec<u32> =

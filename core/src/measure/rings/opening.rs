@@ -19,3 +19,19 @@ fn over_neighbours(levels: &[f32], start: f32, pick: impl Fn(f32, f32) -> f32) -
         })
         .collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_line_goes_and_what_is_broader_stays() {
+        let mut levels = vec![-60.0; 200];
+        levels[50] = -10.0;
+        levels[49] = -20.0;
+        levels[120..132].fill(-30.0);
+        let open = opened(&levels);
+        assert!((40..60).all(|k| open[k] == -60.0));
+        assert!((120..132).all(|k| open[k] == -30.0) && open[119] == -60.0 && open[132] == -60.0);
+    }
+}

@@ -14,6 +14,8 @@ use crate::signal::math::{TAU, cos, pow};
 const MOST_MOMENTS: usize = 1024;
 /// Moments this far under the loudest are rests.
 const REST_DB: f32 = 30.0;
+/// What lies so far under the strongest bin is not looked at: 100 dB, as a power.
+const NOTHING: f64 = 1e-10;
 /// Half the width in steps of the surroundings a level is held against: a third of an octave.
 const AROUND: usize = 32;
 /// Steps looked at beyond the ends, so that surroundings are whole there.
@@ -128,7 +130,9 @@ impl Resolution {
 
     fn moment(&self, spectrum: &[Complex32]) -> Moment {
         let power: f64 = spectrum.iter().map(|h| f64::from(h.norm_sqr())).sum();
-        let db = |h: &Complex32| power_to_db(f64::from(h.norm_sqr()) + 1e-20) as f32;
+        // Below this there is nothing but the rounding of the transform.
+        let nothing = spectrum.iter().fold(1e-20, |most: f64, h| most.max(f64::from(h.norm_sqr()))) * NOTHING;
+        let db = |h: &Complex32| power_to_db(f64::from(h.norm_sqr()).max(nothing)) as f32;
         let (first, last) = self.cover.steps;
         // Lines are looked for as high as there may be partials, and need all of it.
         let highest = if self.cover.lines { f64::INFINITY } else { 1.01 * hz_at(f64::from(last + BEYOND)) };

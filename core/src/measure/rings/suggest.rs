@@ -36,3 +36,20 @@ pub(super) fn cut(ring: &Cut) -> (Json, String) {
     band["dynamic"] = json!({ "on": true, "threshold_db": ring.threshold_db.clamp(-80.0, 0.0).round(), "ratio": 4, "range_db": -gain_db, "attack_ms": 5, "release_ms": 150 });
     (band, format!("It rings {percent:.0} % of the time: a band that acts only then costs the rest nothing."))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_ring_heard_seldom_gets_a_band_that_acts_only_over_its_level() {
+        let ring = |share| Cut { hz: 618.04, prominence_db: 15.0, q: 26.0, share, threshold_db: -31.6 };
+        let (steady, _) = cut(&ring(0.6));
+        assert_eq!(steady, json!({ "shape": "bell", "freq_hz": 618.0, "gain_db": -12.0, "q": 26.0 }));
+        let (moving, why) = cut(&ring(0.12));
+        assert_eq!(moving["gain_db"], json!(0));
+        assert_eq!(moving["dynamic"]["threshold_db"], json!(-32.0));
+        assert_eq!(moving["dynamic"]["range_db"], json!(12.0));
+        assert!(why.contains("12 %"), "{why}");
+    }
+}
