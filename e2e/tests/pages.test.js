@@ -153,9 +153,9 @@ test('worked and untouched are equally loud within 0.1 LU behind bus and main, a
   await attachRecorder(page);
   /** @type {Record<string, [Float32Array, Float32Array]>} */
   const sides = {};
-  // The verse, once through for each side, each from the same start.
-  const [from, to] = await page.evaluate(() => { const s = window.zincRack.doc.session.sections[1]; return [s.start, s.end]; });
-  await page.click('.chip[data-section="1"]');
+  // The Lift, once through for each side, each from the same start.
+  const [from, to] = await page.evaluate(() => { const s = window.zincRack.doc.session.sections[2]; return [s.start, s.end]; });
+  await page.click('.chip[data-section="2"]');
   await page.waitForFunction((key) => document.body.dataset.matched?.endsWith(key), `:${from},${to}`, { timeout: 60_000 });
   for (const mode of ['worked', 'untouched']) {
     await page.click(`[data-listen="${mode}"]`);

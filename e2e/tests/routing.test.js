@@ -58,7 +58,7 @@ test('a session of buses in buses, returns, keys and sends plays as it prints, w
     await ready(page);
     await attachRecorder(page);
     await page.keyboard.press('Space');
-    await page.waitForTimeout(13_000);
+    await page.waitForTimeout(10_000);
     const [left, right] = await heard(page);
     assert.deepEqual(faults, []);
     await close();
