@@ -106,7 +106,7 @@ mod tests {
     fn the_bell_tried_is_half_its_gain_at_the_edges_of_its_bandwidth() {
         // By the definition of Q for bells: the edges lie f / Q apart.
         for q in [12.0, 40.0] {
-            let edge = (1.0 / (2.0 * q) as f64).asinh() / core::f64::consts::LN_2;
+            let edge = (1.0_f64 / (2.0 * q)).asinh() / core::f64::consts::LN_2;
             assert!((bell_db(edge, q) - GAIN_DB / 2.0).abs() < 0.01, "{}", bell_db(edge, q));
             assert!((bell_db(0.0, q) - GAIN_DB).abs() < 1e-9);
         }
