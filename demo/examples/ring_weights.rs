@@ -4,9 +4,9 @@
 
 use zinc_core::measure::rings::{Candidate, RingMeter};
 use zinc_core::signal::solve::solve;
-use zinc_core::signal::{BLOCK, StereoBlock};
 use zinc_demo::pieces::{KINDS, Kind, Planted, piece};
 use zinc_demo::player::Chance;
+use zinc_demo::tools::mono_blocks;
 
 /// Seeds the weights are fitted on; tests use others.
 const SEEDS: std::ops::RangeInclusive<u64> = 1..=8;
@@ -28,24 +28,16 @@ struct Row {
 
 fn candidates(sound: &[f32]) -> Vec<Candidate> {
     let mut meter = RingMeter::new(48_000.0);
-    for part in sound.chunks(BLOCK) {
-        let mut block = StereoBlock::SILENT;
-        block.left[..part.len()].copy_from_slice(part);
-        block.right[..part.len()].copy_from_slice(part);
-        meter.push(&block, part.len());
+    for (block, frames) in mono_blocks(sound) {
+        meter.push(&block, frames);
     }
     meter.candidates()
-}
-
-/// The drum's shell really rings, if only shortly.
-fn is_its_own(kind: Kind, hz: f64) -> bool {
-    kind == Kind::Drums && [187.0, 331.0, 618.0].iter().any(|mode| (hz / mode - 1.0).abs() < 0.03)
 }
 
 fn rows_of(kind: Kind, seed: u64) -> (Vec<Row>, usize) {
     let clean = piece(kind, seed);
     let row = |c: &Candidate, rings| Row { figures: c.evidence.figures().to_vec(), rings };
-    let away = |c: &&Candidate| c.hz > LOWEST_HZ && !is_its_own(kind, c.hz);
+    let away = |c: &&Candidate| c.hz > LOWEST_HZ && !kind.has_mode_at(c.hz);
     let mut rows: Vec<Row> = candidates(&clean).iter().filter(away).map(|c| row(c, false)).collect();
     let mut chance = Chance::new(seed * 7919 + kind as u64 + 17);
     let mut unseen = 0;

@@ -4,7 +4,7 @@
 
 use zinc_core::signal::math::{TAU, exp, pow, sin};
 
-use crate::instrument::drum::{kick, plate, shaker, snare};
+use crate::instrument::drum::{SHELL_HZ, kick, plate, shaker, snare};
 use crate::instrument::string::{StringKind, pluck};
 use crate::instrument::{bowed, organ, tine, voice};
 use crate::player::{Chance, Hands, Note};
@@ -47,6 +47,14 @@ pub enum Kind {
     Reeds,
     /// The same, dying away.
     Bells,
+}
+
+impl Kind {
+    /// Whether what stands at `hz` rings of itself: the drum's shell does, if only shortly.
+    #[must_use]
+    pub fn has_mode_at(self, hz: f64) -> bool {
+        self == Self::Drums && SHELL_HZ.iter().any(|mode| (hz / mode - 1.0).abs() < 0.03)
+    }
 }
 
 /// Every kind.

@@ -5,7 +5,7 @@ use zinc_core::rack::UnitSpec;
 use zinc_core::session::{AudioRef, Family, Part, Role, Section, Send, Session};
 
 use crate::song::{BARS, FRAMES, PARTS, RATE, TEMPO_BPM};
-use crate::stems::STEMS;
+use crate::stems::{ACOUSTIC_RING_HZ, SNARE_RING_HZ, STEMS, VIOLIN_ROOM_HZ};
 
 /// Name of the song.
 pub const SONG: &str = "Copper Bell, Slow Tide";
@@ -90,10 +90,14 @@ pub fn worked(audio: &[AudioRef]) -> Session {
                 unit["key"] = json!({ "strip": key, "tap": "after-rack" });
             }
             // So is what it follows: the first unit of the strip named.
-            if let Some(followed) = unit["follows"]["unit"].as_str().and_then(|name| first_unit(&session, name)) {
-                unit["follows"]["unit"] = json!(followed);
+            let followed = unit["follows"]["unit"].as_str().and_then(|name| first_unit(&session, name)).cloned();
+            if let Some(followed) = &followed {
+                unit["follows"]["unit"] = json!(followed.id);
             }
-            if let Ok(unit) = UnitSpec::from_json(&unit, 1) {
+            if let Ok(mut unit) = UnitSpec::from_json(&unit, 1) {
+                if let (Some(link), Some(followed)) = (&unit.follows, &followed) {
+                    unit.settings = link.of(&followed.settings);
+                }
                 session.add_unit(id, unit);
             }
         }
@@ -143,10 +147,9 @@ fn named(session: &Session, name: &str) -> u32 {
     session.strips.iter().find(|s| s.name == name).map_or(0, |s| s.id)
 }
 
-/// Identity of the first unit of the strip of this name.
-fn first_unit(session: &Session, name: &str) -> Option<u32> {
-    let strip = session.strip(named(session, name))?;
-    strip.rack.units.first().map(|unit| unit.id)
+/// The first unit of the strip of this name.
+fn first_unit<'s>(session: &'s Session, name: &str) -> Option<&'s UnitSpec> {
+    session.strip(named(session, name))?.rack.units.first()
 }
 
 fn set(session: &mut Session, strip: u32, control: &str, value: Json) {
@@ -160,10 +163,9 @@ fn eq(why: &str, bands: Json) -> Json {
     json!({ "kind": "surgical-eq", "why": why, "params": { "bands": bands } })
 }
 
-/// The unit linked to the first one of another strip, the gains of some bands turned over.
-fn follows(strip: &str, mirrored: &[usize], mut unit: Json) -> Json {
-    unit["follows"] = json!({ "unit": strip, "mirrored": mirrored });
-    unit
+/// An equaliser that follows the first one of another strip, the gains of some bands turned over.
+fn follows(why: &str, strip: &str, mirrored: &[usize]) -> Json {
+    json!({ "kind": "surgical-eq", "why": why, "follows": { "unit": strip, "mirrored": mirrored } })
 }
 
 /// A band whose gain moves down by at most `range_db` from where it is set.
@@ -222,7 +224,12 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
             vec![
                 eq(
                     "take the ring, keep the crack",
-                    json!([high_pass(90.0, 12), { "shape": "bell", "freq_hz": 618.0, "gain_db": -14.0, "q": 22.0 }, bell(187.0, 2.0, 1.4), shelf("high-shelf", 6000.0, 2.0)]),
+                    json!([
+                        high_pass(90.0, 12),
+                        bell(SNARE_RING_HZ, -14.0, 22.0),
+                        bell(187.0, 2.0, 1.4),
+                        shelf("high-shelf", 6000.0, 2.0)
+                    ]),
                 ),
                 comp(
                     "bring up the body",
@@ -289,19 +296,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
             "Rhythm right DI",
             "competes with the left in the upper mids",
             vec![
-                follows(
-                    "Rhythm left DI",
-                    &[2, 3],
-                    eq(
-                        "the opposite of its partner where they compete",
-                        json!([
-                            high_pass(95.0, 24),
-                            bell(135.0, -5.0, 1.8),
-                            bell(2600.0, -2.5, 1.1),
-                            bell(1500.0, 2.0, 1.2)
-                        ]),
-                    ),
-                ),
+                follows("the opposite of its partner where they compete", "Rhythm left DI", &[2, 3]),
                 comp(
                     "hold the mutes",
                     json!({ "threshold_db": -22.0, "ratio": 3.0, "attack_ms": 20.0, "release_ms": 110.0, "makeup_db": 2.0 }),
@@ -318,7 +313,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                         high_pass(74.0, 24),
                         bell(108.0, -4.0, 1.5),
                         bell(196.0, -4.0, 1.3),
-                        bell(452.0, -13.0, 32.0),
+                        bell(ACOUSTIC_RING_HZ, -13.0, 32.0),
                         shelf("high-shelf", 9500.0, 2.0)
                     ]),
                 ),
@@ -387,7 +382,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
             vec![
                 eq(
                     "out with the room note",
-                    json!([high_pass(190.0, 18), bell(1244.5, -10.0, 26.0), shelf("high-shelf", 5200.0, -4.0)]),
+                    json!([high_pass(190.0, 18), bell(VIOLIN_ROOM_HZ, -10.0, 26.0), shelf("high-shelf", 5200.0, -4.0)]),
                 ),
                 comp(
                     "a slow hand",
@@ -509,7 +504,10 @@ mod tests {
         let (left, right) = (units("Rhythm left DI"), units("Rhythm right DI"));
         let link = right[0].follows.clone().unwrap_or_else(|| panic!("no link"));
         assert_eq!(link.unit, left[0].id);
-        assert_eq!(link.of(&left[0].settings), right[0].settings);
+        let gains =
+            |unit: &UnitSpec| unit.settings.rows().iter().map(|band| band.number("gain_db")).collect::<Vec<_>>();
+        assert_eq!(gains(&left[0])[1..], [-5.0, 2.5, -2.0]);
+        assert_eq!(gains(&right[0])[1..], [-5.0, -2.5, 2.0]);
     }
 
     #[test]

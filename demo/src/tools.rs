@@ -4,6 +4,7 @@ use zinc_core::filter::analog::{self, Side};
 use zinc_core::filter::matched::matched;
 use zinc_core::filter::{AnalogSection, Section};
 use zinc_core::signal::math::{TAU, cos, exp, pow, sin};
+use zinc_core::signal::{BLOCK, StereoBlock};
 
 use crate::player::Chance;
 use crate::song::{FRAMES, RATE};
@@ -121,4 +122,14 @@ impl Mode {
 #[must_use]
 pub fn frame(seconds: f64) -> usize {
     (seconds * FS).max(0.0) as usize
+}
+
+/// A sound of one channel in blocks, the same on both sides, each with its number of frames.
+pub fn mono_blocks(sound: &[f32]) -> impl Iterator<Item = (StereoBlock, usize)> {
+    sound.chunks(BLOCK).map(|part| {
+        let mut block = StereoBlock::SILENT;
+        block.left[..part.len()].copy_from_slice(part);
+        block.right[..part.len()].copy_from_slice(part);
+        (block, part.len())
+    })
 }

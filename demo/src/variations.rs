@@ -3,11 +3,10 @@
 
 use zinc_core::measure::features::{FeatureMeter, Features};
 use zinc_core::session::Part;
-use zinc_core::signal::{BLOCK, StereoBlock};
 
 use crate::player::Chance;
 use crate::stems::{STEMS, StemAudio};
-use crate::tools::{FS, add_noise, high_shelf, low_cut, low_shelf, set_peak, shape};
+use crate::tools::{FS, add_noise, high_shelf, low_cut, low_shelf, mono_blocks, set_peak, shape};
 
 /// The part each stem plays, and its sound as one channel.
 #[must_use]
@@ -61,11 +60,8 @@ fn cut(sound: &[f32], place: f64, seconds: f64, pitch: f64) -> Vec<f32> {
 #[must_use]
 pub fn features(sound: &[f32]) -> Features {
     let mut meter = FeatureMeter::new(FS);
-    for part in sound.chunks(BLOCK) {
-        let mut block = StereoBlock::SILENT;
-        block.left[..part.len()].copy_from_slice(part);
-        block.right[..part.len()].copy_from_slice(part);
-        meter.push(&block, part.len());
+    for (block, frames) in mono_blocks(sound) {
+        meter.push(&block, frames);
     }
     meter.finish()
 }

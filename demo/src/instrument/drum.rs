@@ -24,7 +24,8 @@ pub fn kick(out: &mut [f32], start_s: f64, velocity: f64, hz: f64, chance: &mut 
 /// takes `ring_s` to die.
 pub fn snare(out: &mut [f32], start_s: f64, velocity: f64, ring_s: f64, chance: &mut Chance) {
     let first = frame(start_s);
-    let mut modes = [Mode::new(187.0, 0.8, 0.28), Mode::new(331.0, 0.45, 0.2), Mode::new(RING_HZ, 0.2, ring_s)];
+    let mut modes =
+        [Mode::new(SHELL_HZ[0], 0.8, 0.28), Mode::new(SHELL_HZ[1], 0.45, 0.2), Mode::new(RING_HZ, 0.2, ring_s)];
     let (mut low, mut band) = (0.0, 0.0);
     for (i, sample) in out.iter_mut().skip(first).take(((ring_s + 0.2) * FS) as usize).enumerate() {
         let t = i as f64 / FS;
@@ -38,7 +39,10 @@ pub fn snare(out: &mut [f32], start_s: f64, velocity: f64, ring_s: f64, chance: 
 }
 
 /// Frequency in Hz of the snare's planted ring.
-pub const RING_HZ: f64 = 618.0;
+pub const RING_HZ: f64 = SHELL_HZ[2];
+
+/// What the snare's shell rings at, in Hz.
+pub const SHELL_HZ: [f64; 3] = [187.0, 331.0, 618.0];
 
 /// A struck plate: noise through many inharmonic modes. `t60_s` short is a
 /// closed hat, long a cymbal.

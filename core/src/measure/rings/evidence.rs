@@ -13,7 +13,8 @@ pub struct Evidence {
     pub always_db: f64,
     /// By how many dB the gain rises from the quiet moments to the loud: 0 to 14.
     pub rises_db: f64,
-    /// By how many dB the gain falls from the quiet moments to the middling: -10 to 2.
+    /// By how many dB the gain changes from the quiet moments to the middling, less where it
+    /// fades: -10 to 2.
     pub fades_db: f64,
     /// dB by which it stands out at moments no note explains: -6 to 12; -6 if there are too few.
     pub unexplained_db: f64,
