@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { api, bringIn, open, ready } from '../tools/program.js';
+import { api, boxOf, bringIn, open, ready } from '../tools/program.js';
 import { attachRecorder, heard, rmsDb, toneDb, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
@@ -147,6 +147,27 @@ test('hearing a strip with chosen others leaves the rest out', async () => {
   await page.waitForTimeout(1500);
   const heardNow = await listenNow(page);
   assert.ok(toneDb(heardNow, RATE, 300) > -21 && toneDb(heardNow, RATE, 700) > -21 && toneDb(heardNow, RATE, 1500) < -80, [300, 700, 1500].map((hz) => toneDb(heardNow, RATE, hz).toFixed(1)).join(' '));
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('on a screen 1024 wide the listen bar is whole: nothing cut off, nothing over another', async () => {
+  const { id, strip } = await twoTones();
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
+  await page.setViewportSize({ width: 1024, height: 768 });
+  await ready(page);
+  const bar = await boxOf(page.locator('#listen-bar'));
+  assert.ok(bar.x >= 0 && bar.x + bar.width <= 1024 && bar.y + bar.height <= 768, JSON.stringify(bar));
+  const boxes = [];
+  for (const control of await page.locator('#listen-bar').locator('button:visible, select:visible, input:visible').all()) boxes.push(await boxOf(control));
+  assert.ok(boxes.length > 8, `${boxes.length} controls`);
+  for (const [i, a] of boxes.entries()) {
+    assert.ok(a.x >= bar.x && a.x + a.width <= bar.x + bar.width && a.y >= bar.y - 1 && a.y + a.height <= bar.y + bar.height + 1, `${JSON.stringify(a)} in ${JSON.stringify(bar)}`);
+    for (const b of boxes.slice(i + 1)) {
+      const [wide, high] = [Math.min(a.x + a.width, b.x + b.width) - Math.max(a.x, b.x), Math.min(a.y + a.height, b.y + b.height) - Math.max(a.y, b.y)];
+      assert.ok(wide < 1 || high < 1, `${JSON.stringify(a)} over ${JSON.stringify(b)}`);
+    }
+  }
   assert.deepEqual(faults, []);
   await close();
 });

@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { bringIn, open, ready } from '../tools/program.js';
+import { boxOf, bringIn, open, ready } from '../tools/program.js';
 import { attachRecorder, largestStep, toneDb, wavBytes } from '../tools/sound.js';
 import { RATE, TONE_DB, benchOfTones, kept, listenNow } from '../tools/tones.js';
 
@@ -164,7 +164,13 @@ test('a copy follows its source with gains turned over, says so on the wire, and
   assert.equal(await gain(), -4);
   await page.goto(`${at.server.url}/sessions/${id}/bench/${partner}?station=1`);
   await ready(page);
-  await page.getByText('follows the Surgical EQ of tones').waitFor();
+  await page.getByText('follows the Surgical EQ of tones; gain turned over: 1').waitFor();
+  // The line has a row of its own: what else the head holds stays within it.
+  const head = await boxOf(page.locator('.unit-head'));
+  for (const inside of [page.locator('.link-line'), page.getByRole('button', { name: 'copy…' }), page.locator('.unit-head .lamp').first()]) {
+    const box = await boxOf(inside);
+    assert.ok(box.x >= head.x && box.x + box.width <= head.x + head.width + 1, `${JSON.stringify(box)} in ${JSON.stringify(head)}`);
+  }
   await page.getByRole('button', { name: 'break the link' }).click();
   await page.getByLabel('band 1 gain').fill('-1');
   await page.keyboard.press('Enter');

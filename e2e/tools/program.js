@@ -112,3 +112,10 @@ export async function follow(url, job) {
     await new Promise((resolve) => setTimeout(resolve, 30));
   }
 }
+
+/** Where something is drawn. @param {import('playwright-core').Locator} of */
+export async function boxOf(of) {
+  const box = await of.boundingBox();
+  if (!box) throw new Error('it is not drawn');
+  return box;
+}

@@ -1,8 +1,8 @@
 //! What two settings do together that neither does alone.
 //!
-//! Three pairs that engineers meet: a low lift that sits on a high-pass; lifts before a
-//! compressor, which takes them back; treble added before an amplifier's distortion. Each is
-//! said once, in figures, and only where it matters.
+//! Two pairs that engineers meet: a low lift that sits on a high-pass, and lifts before a
+//! compressor, which takes them back. Each is said once, in figures, and only where it
+//! matters.
 
 use serde::Serialize;
 

@@ -2,61 +2,87 @@
 //!
 //! A resonance lifts everything that passes it by the same dB, quiet moments and loud
 //! ones, and always in the shape of a bell. A note lifts its partials only while it
-//! sounds, in lines narrower than any resonance, and several at once in whole ratios. A
-//! formant is broader. No one of these tells them apart alone; weighed together they do.
+//! sounds, in lines narrower than any resonance, and together: a partial is no stronger
+//! than those beside it allow. A formant is broader. No one of these tells them apart
+//! alone; a [forest](super::forest) weighs them together.
 
-/// What was measured at one frequency. Values are held within the ranges given, so that
-/// no single one decides alone.
+use super::forest::Tree;
+use super::trees::TREES;
+
+/// What was measured at one frequency.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Evidence {
-    /// Gain in dB of the bell in the level exceeded at nine of ten moments: 0 to 12.
+    /// Gain in dB of the bell in the level exceeded at nine of ten moments, lines of partials
+    /// taken out.
     pub always_db: f64,
-    /// By how many dB the gain rises from the quiet moments to the loud: 0 to 14.
-    pub rises_db: f64,
-    /// By how many dB the gain changes from the quiet moments to the middling, less where it
-    /// fades: -10 to 2.
-    pub fades_db: f64,
-    /// dB by which it stands out at moments no note explains: -6 to 12; -6 if there are too few.
-    pub unexplained_db: f64,
-    /// Octaves by which its Q is under 18, above 600 Hz: 0 to 1.
-    pub broad: f64,
-    /// Octaves by which its Q is over 38: 0 to 2.
-    pub narrow: f64,
-    /// How many other bumps stand in whole ratios to it: 0 to 5, less from 1 to 2 kHz.
-    pub kin: f64,
-    /// The same, times the octaves by which the Q of its lines is over 26.
-    pub kin_of_line: f64,
+    /// The same at two of ten moments.
+    pub loud_db: f64,
+    /// As `always_db`, with the lines of partials.
+    pub lines_always_db: f64,
+    /// As `loud_db`, with the lines of partials.
+    pub lines_loud_db: f64,
+    /// Q of that bell.
+    pub q: f64,
     /// How high it lies, in octaves over 1 Hz.
     pub height: f64,
+    /// dB by which it stands out at three of four moments that no note explains; -40 if
+    /// there are too few.
+    pub unexplained_db: f64,
+    /// dB by which it stands out of what lies beside it at nine of ten moments.
+    pub contrast_low_db: f64,
+    /// The same at half of the moments.
+    pub contrast_db: f64,
+    /// The same at one of four.
+    pub contrast_high_db: f64,
+    /// dB that no note accounts for by its partials, at one of four moments.
+    pub surplus_db: f64,
+    /// The same at one of ten.
+    pub surplus_high_db: f64,
+    /// As `surplus_db`, two partials being asked to account for it.
+    pub strict_surplus_db: f64,
+    /// The same at one of ten.
+    pub strict_surplus_high_db: f64,
+    /// dB over the lines around them that four of five lines here exceed; -40 if there are
+    /// too few.
+    pub peers_low_db: f64,
+    /// The same for half of the lines.
+    pub peers_db: f64,
+    /// Lines here for each moment.
+    pub crowd: f64,
 }
 
-/// Weights of the evidence, in the order of its fields, and the ground: a logistic
-/// regression on seeded pieces with and without planted rings, which `cargo run --release
-/// --example ring_weights -p zinc-demo` prints. The ground is 0.35 lower than fitted:
-/// a ring invented costs the engineer more than one found by ear.
-const WEIGHTS: [f64; 10] = [0.772, -0.220, -0.027, 0.410, -1.197, -1.720, -0.393, -0.285, -0.939, -0.963];
-
 impl Evidence {
+    /// How many figures there are.
+    pub const FIGURES: usize = 17;
+
     /// The figures in the order of the fields.
     #[must_use]
-    pub fn figures(&self) -> [f64; 9] {
+    pub fn figures(&self) -> [f64; Self::FIGURES] {
         [
             self.always_db,
-            self.rises_db,
-            self.fades_db,
-            self.unexplained_db,
-            self.broad,
-            self.narrow,
-            self.kin,
-            self.kin_of_line,
+            self.loud_db,
+            self.lines_always_db,
+            self.lines_loud_db,
+            self.q,
             self.height,
+            self.unexplained_db,
+            self.contrast_low_db,
+            self.contrast_db,
+            self.contrast_high_db,
+            self.surplus_db,
+            self.surplus_high_db,
+            self.strict_surplus_db,
+            self.strict_surplus_high_db,
+            self.peers_low_db,
+            self.peers_db,
+            self.crowd,
         ]
     }
 
     /// Natural logarithm of the odds that it is a ring.
     #[must_use]
     pub fn log_odds(&self) -> f64 {
-        let [weights @ .., ground] = WEIGHTS;
-        self.figures().iter().zip(weights).map(|(x, w)| x * w).sum::<f64>() + ground
+        let figures = self.figures();
+        TREES.iter().map(|tree: &Tree| tree.says(&figures)).sum()
     }
 }

@@ -4,18 +4,23 @@
 //! high ones ([`resolution`]), on a scale of equal steps ([`scale`]). Of each step the
 //! levels are taken that it exceeds at nine, eight... of ten moments, with the lines of
 //! partials and without them ([`opening`]), and bells are laid on those curves
-//! ([`bells`]). What speaks for each bump that is found and what against it is weighed
-//! ([`search`], [`notes`], [`evidence`]). A line that never moves at a multiple of the
-//! mains is hum.
+//! ([`bells`]). Of each moment it is also asked what no note accounts for ([`notes`],
+//! [`surplus`], [`peers`]). What speaks for each bump that is found and what against it is
+//! weighed ([`search`], [`evidence`], [`forest`]). A line that never moves at a multiple of
+//! the mains is hum.
 
 mod bells;
 mod evidence;
+pub mod forest;
 mod notes;
 mod opening;
+mod peers;
 mod resolution;
 mod scale;
 mod search;
 mod suggest;
+mod surplus;
+mod trees;
 
 use serde::Serialize;
 use serde_json::Value as Json;
@@ -107,7 +112,8 @@ impl RingMeter {
             })
             .filter(|(c, hum)| *hum || c.is_ring())
             .collect();
-        likely.sort_by(|a, b| b.0.prominence_db.total_cmp(&a.0.prominence_db));
+        let odds = |c: &Candidate| c.evidence.log_odds();
+        likely.sort_by(|a, b| odds(&b.0).total_cmp(&odds(&a.0)));
         let mut kept: Vec<(Candidate, bool)> = Vec::new();
         for (candidate, hum) in likely {
             let ratio = |other: f64| (candidate.hz / other).max(other / candidate.hz);
@@ -115,6 +121,7 @@ impl RingMeter {
                 kept.push((candidate, hum));
             }
         }
+        kept.sort_by(|a, b| b.0.prominence_db.total_cmp(&a.0.prominence_db));
         kept.iter().map(|(candidate, hum)| self.ring(candidate, *hum)).collect()
     }
 

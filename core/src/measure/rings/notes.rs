@@ -1,6 +1,8 @@
 //! Whether a note that sounds explains what stands at a frequency.
 
-use super::scale::{STEPS, hz_at, quantile};
+use super::peers::Line;
+use super::scale::{STEPS, hz_at, quantile, step_at};
+use super::surplus::{Partials, Surplus};
 
 /// A line stands this far in dB over the opened spectrum.
 const LINE_DB: f32 = 9.0;
@@ -13,32 +15,32 @@ const NOTE_SHARE: f64 = 0.67;
 /// What lies beside a frequency, in steps from it.
 const BESIDE: std::ops::Range<usize> = 8..25;
 
-/// The lines of one moment, and its levels over the whole scale.
+/// The lines of one moment, and what stands out at each step of the scale.
 pub(super) struct Lines {
     /// One bit a bin: a line within one bin of it.
     near: Vec<u64>,
     bin_hz: f64,
-    /// Highest of three bins at each step and [`BESIDE`] further on both sides, in dB.
-    levels: Vec<f32>,
+    /// Every line.
+    pub all: Vec<Line>,
+    /// dB by which each step stands out of what lies beside it.
+    pub contrast: Vec<f32>,
+    /// What of each step no note accounts for.
+    pub surplus: Vec<Surplus>,
 }
 
 impl Lines {
     /// Of a spectrum in dB and its opening, bins from 0 on.
     pub fn of(bins: &[f32], opened: &[f32], bin_hz: f64) -> Self {
-        let mut near = vec![0u64; bins.len() / 64 + 1];
-        for k in 1..bins.len() - 1 {
+        let (mut near, mut all) = (vec![0u64; bins.len() / 64 + 1], Vec::new());
+        for k in 2..bins.len() - 1 {
             if bins[k] > bins[k - 1] && bins[k] >= bins[k + 1] && bins[k] > opened[k] + LINE_DB {
                 (k - 1..=k + 1).for_each(|bit| near[bit / 64] |= 1 << (bit % 64));
+                all.push(line_at(bins, k, bin_hz));
             }
         }
-        let beyond = BESIDE.end as i32;
-        let levels = (-beyond..STEPS as i32 + beyond)
-            .map(|step| {
-                let bin = ((hz_at(f64::from(step)) / bin_hz).round() as usize).clamp(1, bins.len() - 2);
-                bins[bin - 1].max(bins[bin]).max(bins[bin + 1])
-            })
-            .collect();
-        Self { near, bin_hz, levels }
+        let partials = Partials::of(bins, bin_hz);
+        let surplus = (0..STEPS).map(|step| partials.surplus(hz_at(step as f64))).collect();
+        Self { near, bin_hz, all, contrast: contrast(bins, bin_hz), surplus }
     }
 
     fn has(&self, hz: f64) -> bool {
@@ -64,19 +66,39 @@ impl Lines {
             fundamental >= LOWEST_NOTE_HZ && looked.len() > 1 && there as f64 >= NOTE_SHARE * looked.len() as f64
         })
     }
+}
 
-    /// dB by which a step stands out of what lies beside it.
-    fn contrast(&self, step: usize) -> f32 {
-        let at = step + BESIDE.end;
-        let mut beside: Vec<f32> = BESIDE.flat_map(|d| [self.levels[at - d], self.levels[at + d]]).collect();
-        self.levels[at - 1].max(self.levels[at]).max(self.levels[at + 1]) - quantile(&mut beside, 0.5)
-    }
+/// A line, its top between bins by the parabola through three.
+fn line_at(bins: &[f32], k: usize, bin_hz: f64) -> Line {
+    let (low, top, high) = (bins[k - 1], bins[k], bins[k + 1]);
+    let bend = (low - 2.0 * top + high).min(-1e-6);
+    let beside = (0.5 * (low - high) / bend).clamp(-0.5, 0.5);
+    let step = step_at((k as f64 + f64::from(beside)) * bin_hz) as f32;
+    Line { step, db: top - 0.25 * (low - high) * beside }
+}
+
+/// dB by which each step, the highest of its three nearest bins, stands out of the middle of
+/// what lies beside it.
+fn contrast(bins: &[f32], bin_hz: f64) -> Vec<f32> {
+    let beyond = BESIDE.end;
+    let highest = |i: usize| {
+        let hz = hz_at(i as f64 - beyond as f64);
+        let bin = ((hz / bin_hz).round() as usize).clamp(1, bins.len() - 2);
+        bins[bin - 1].max(bins[bin]).max(bins[bin + 1])
+    };
+    let levels: Vec<f32> = (0..STEPS + 2 * beyond).map(highest).collect();
+    (beyond..beyond + STEPS)
+        .map(|at| {
+            let mut beside: Vec<f32> = BESIDE.flat_map(|d| [levels[at - d], levels[at + d]]).collect();
+            levels[at - 1].max(levels[at]).max(levels[at + 1]) - quantile(&mut beside, 0.5)
+        })
+        .collect()
 }
 
 /// dB by which a frequency stands out at three of four moments at which no note explains
 /// it, or `None` if there are too few of those.
 pub(super) fn unexplained_db<'a>(moments: impl Iterator<Item = &'a Lines>, hz: f64, step: usize) -> Option<f64> {
     const FEWEST: usize = 6;
-    let mut contrasts: Vec<f32> = moments.filter(|m| !m.explain(hz)).map(|m| m.contrast(step)).collect();
+    let mut contrasts: Vec<f32> = moments.filter(|m| !m.explain(hz)).map(|m| m.contrast[step]).collect();
     (contrasts.len() >= FEWEST).then(|| f64::from(quantile(&mut contrasts, 0.25)))
 }

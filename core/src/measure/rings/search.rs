@@ -3,31 +3,36 @@
 use super::bells::{Bells, Laid, REACH};
 use super::evidence::Evidence;
 use super::notes::{Lines, unexplained_db};
+use super::peers::Peers;
 use super::resolution::{Moment, Resolution, curve};
-use super::scale::{STEPS, hz_at};
+use super::scale::{STEPS, hz_at, quantile};
+use super::surplus::Surplus;
 use crate::signal::math::log;
 
 /// Shares of the moments whose levels are taken: the first four are those of quiet and
 /// middling moments, in which notes come and go and resonances stay.
-const SHARES: [f64; 6] = [0.1, 0.2, 0.35, 0.5, 0.65, 0.8];
+const SHARES: [f64; 5] = [0.1, 0.2, 0.35, 0.5, 0.8];
 const QUIET: usize = 4;
-/// dB by which a bump stands out to be looked at.
-const BUMP_DB: f64 = 5.0;
-/// From this frequency in Hz on kin are chance: there are partials everywhere.
-const KIN_HZ: f64 = 2048.0;
+/// dB by which a top stands out to be looked at.
+const TOP_DB: f64 = 4.0;
+/// Steps to each side of which a top is the highest.
+const APART: usize = 2;
+/// Tops of several curves within so many steps are one.
+const SAME: f64 = 1.0;
 /// A ring stands out by this much in dB.
 const RING_DB: f64 = 6.0;
 /// Nothing is called a ring under this frequency in Hz: notes and rooms are too close there.
 const LOWEST_HZ: f64 = 180.0;
-/// Steps within which two bumps are one.
-const APART: usize = 3;
+/// Stands for what there are too few lines or moments to tell.
+const UNKNOWN_DB: f64 = -40.0;
 
 /// A place that may ring.
 #[derive(Clone, Debug)]
 pub struct Candidate {
     /// Frequency in Hz.
     pub hz: f64,
-    /// Gain in dB of the bell that fits it, in the middle of quiet and middling moments.
+    /// dB by which it stands out: the gain of the bell that fits it in the middle of quiet and
+    /// middling moments, or what no note accounts for, if that is more.
     pub prominence_db: f64,
     /// Q of that bell.
     pub q: f64,
@@ -65,27 +70,21 @@ impl Place {
 pub(super) fn candidates(resolutions: &[Resolution]) -> Vec<Candidate> {
     let opened = curves(resolutions, |m| &m.opened);
     let whole = curves(resolutions, |m| &m.over);
-    let bells = Bells::new();
-    let steps = REACH..STEPS - REACH;
-    let places: Vec<Place> =
-        steps.map(|step| Place { opened: bells.lay(&opened, step), lines: bells.lay(&whole, step) }).collect();
-    let middle: Vec<f64> = places.iter().map(Place::middle_db).collect();
-    let always: Vec<f64> = places.iter().map(|p| p.opened.gains_db[0]).collect();
-    let bumps: Vec<usize> = (1..places.len() - 1)
-        .filter(|k| is_top(&middle, *k) || (is_top(&always, *k) && !near_top(&middle, *k)))
-        .collect();
     let lines: Vec<&Lines> =
         resolutions.iter().flat_map(|r| &r.moments).filter_map(|moment| moment.lines.as_ref()).collect();
-    let all_hz: Vec<f64> = bumps.iter().map(|k| hz_at((k + REACH) as f64)).collect();
-    bumps
-        .iter()
-        .map(|k| {
-            let (place, step) = (&places[*k], k + REACH);
-            let hz = hz_at(step as f64 + top_between(&middle, *k));
-            let unexplained = unexplained_db(lines.iter().copied(), hz, step);
-            let kin = all_hz.iter().filter(|other| are_kin(**other, hz)).count();
-            let evidence = weigh(place, hz, unexplained, kin as f64);
-            Candidate { hz, prominence_db: middle[*k], q: place.opened.q, evidence, step }
+    let bells = Bells::new();
+    let places: Vec<Place> = (REACH..STEPS - REACH)
+        .map(|step| Place { opened: bells.lay(&opened, step), lines: bells.lay(&whole, step) })
+        .collect();
+    let peers = Peers::of(lines.iter().map(|moment| &moment.all[..]));
+    tops(&places, &lines)
+        .into_iter()
+        .map(|top| {
+            let (hz, place, step) =
+                (hz_at(top + REACH as f64), &places[top.round() as usize], top.round() as usize + REACH);
+            let evidence = weigh(place, &lines, &peers, hz, step);
+            let prominence_db = place.middle_db().max(evidence.surplus_db);
+            Candidate { hz, prominence_db, q: place.opened.q, evidence, step }
         })
         .collect()
 }
@@ -95,43 +94,69 @@ fn curves(resolutions: &[Resolution], of: impl Fn(&Moment) -> &[f32]) -> Vec<Vec
     SHARES.map(|share| resolutions.iter().flat_map(|r| curve(&r.moments, &of, share)).collect()).to_vec()
 }
 
-fn is_top(gains: &[f64], k: usize) -> bool {
-    let around = &gains[k.saturating_sub(APART)..(k + APART + 1).min(gains.len())];
-    gains[k] > BUMP_DB && around.iter().all(|x| *x <= gains[k])
+/// Where a curve has a top, in steps from the first place: that of the gain in quiet and
+/// middling moments, that of the gain always there, or that of what no note accounts for.
+fn tops(places: &[Place], lines: &[&Lines]) -> Vec<f64> {
+    let middle: Vec<f64> = places.iter().map(Place::middle_db).collect();
+    let always: Vec<f64> = places.iter().map(|p| p.opened.gains_db[0]).collect();
+    let strict = |step: usize| quantiles(surpluses(lines, step, |s| s.over_two), [0.75])[0];
+    let surplus: Vec<f64> = (REACH..STEPS - REACH).map(strict).collect();
+    // The first curve says best where a top is.
+    let mut found: Vec<f64> = Vec::new();
+    for curve in [middle, always, surplus] {
+        let tops = (1..curve.len() - 1).filter(|k| is_top(&curve, *k)).map(|k| k as f64 + top_between(&curve, k));
+        let others: Vec<f64> = tops.filter(|top| found.iter().all(|known| (known - top).abs() > SAME)).collect();
+        found.extend(others);
+    }
+    found.sort_by(f64::total_cmp);
+    found
 }
 
-fn near_top(gains: &[f64], k: usize) -> bool {
-    (k.saturating_sub(APART)..=(k + APART).min(gains.len() - 1)).any(|j| is_top(gains, j))
+fn is_top(curve: &[f64], k: usize) -> bool {
+    let around = &curve[k.saturating_sub(APART)..(k + APART + 1).min(curve.len())];
+    curve[k] > TOP_DB && around.iter().all(|x| *x <= curve[k])
 }
 
 /// Where the top of a peak lies beside a step, by the parabola through three.
 fn top_between(curve: &[f64], step: usize) -> f64 {
     let (a, b, c) = (curve[step - 1], curve[step], curve[step + 1]);
     let bend = a - 2.0 * b + c;
-    if bend < 0.0 { (0.5 * (a - c) / bend).clamp(-1.0, 1.0) } else { 0.0 }
+    if bend < 0.0 { (0.5 * (a - c) / bend).clamp(-0.5, 0.5) } else { 0.0 }
 }
 
-/// Whether two frequencies are low partials of one note.
-fn are_kin(a: f64, b: f64) -> bool {
-    const RATIOS: [[f64; 2]; 6] = [[2.0, 1.0], [3.0, 1.0], [3.0, 2.0], [4.0, 1.0], [5.0, 1.0], [4.0, 3.0]];
-    let (high, low) = (a.max(b), a.min(b));
-    RATIOS.iter().any(|[m, n]| log(high * n / (low * m)).abs() < 0.006)
+/// Of each moment the largest surplus at a step and its neighbours, in one of its readings.
+fn surpluses(lines: &[&Lines], step: usize, reading: impl Fn(&Surplus) -> f32) -> Vec<f32> {
+    let largest = |moment: &&Lines| moment.surplus[step - 1..=step + 1].iter().map(&reading).fold(f32::MIN, f32::max);
+    lines.iter().map(largest).collect()
 }
 
-fn weigh(place: &Place, hz: f64, unexplained: Option<f64>, kin: f64) -> Evidence {
-    let octaves = |ratio: f64| log(ratio) / core::f64::consts::LN_2;
-    let opened = &place.opened.gains_db;
-    let grows = |laid: &Laid| laid.gains_db[QUIET - 1] - laid.gains_db[0];
-    let kin = kin.min(5.0) * octaves(KIN_HZ / hz).clamp(0.0, 1.0);
+fn quantiles<const N: usize>(mut values: Vec<f32>, shares: [f64; N]) -> [f64; N] {
+    shares.map(|share| f64::from(quantile(&mut values, share)))
+}
+
+fn weigh(place: &Place, lines: &[&Lines], peers: &Peers, hz: f64, step: usize) -> Evidence {
+    let [opened, whole] = [&place.opened, &place.lines].map(|laid| &laid.gains_db);
+    let [contrast_low_db, contrast_db, contrast_high_db] =
+        quantiles(lines.iter().map(|moment| moment.contrast[step]).collect(), [0.1, 0.5, 0.75]);
+    let [surplus_db, surplus_high_db] = quantiles(surpluses(lines, step, |s| s.over_one), [0.75, 0.9]);
+    let [strict_surplus_db, strict_surplus_high_db] = quantiles(surpluses(lines, step, |s| s.over_two), [0.75, 0.9]);
     Evidence {
-        always_db: opened[0].clamp(0.0, 12.0),
-        rises_db: (opened[QUIET].max(opened[QUIET - 1]) - opened[0]).clamp(0.0, 14.0),
-        fades_db: grows(&place.opened).min(grows(&place.lines)).clamp(-10.0, 2.0),
-        unexplained_db: unexplained.unwrap_or(-6.0).clamp(-6.0, 12.0),
-        broad: if hz > 600.0 { octaves(18.0 / place.opened.q).clamp(0.0, 1.0) } else { 0.0 },
-        narrow: octaves(place.opened.q / 38.0).clamp(0.0, 2.0),
-        kin,
-        kin_of_line: kin * octaves(place.lines.q / 26.0).clamp(0.0, 2.0),
-        height: octaves(hz),
+        always_db: opened[0],
+        loud_db: opened[QUIET],
+        lines_always_db: whole[0],
+        lines_loud_db: whole[QUIET],
+        q: place.opened.q,
+        height: log(hz) / core::f64::consts::LN_2,
+        unexplained_db: unexplained_db(lines.iter().copied(), hz, step).unwrap_or(UNKNOWN_DB),
+        contrast_low_db,
+        contrast_db,
+        contrast_high_db,
+        surplus_db,
+        surplus_high_db,
+        strict_surplus_db,
+        strict_surplus_high_db,
+        peers_low_db: peers.over_db(step, 0.2).unwrap_or(UNKNOWN_DB),
+        peers_db: peers.over_db(step, 0.5).unwrap_or(UNKNOWN_DB),
+        crowd: peers.crowd(step),
     }
 }

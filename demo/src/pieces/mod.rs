@@ -2,14 +2,18 @@
 //! keys, plain tones, noise, and something like speech; and rings to put into them. For
 //! fitting and testing what is found in sound.
 
-use zinc_core::signal::math::{TAU, exp, pow, sin};
+mod take;
+mod tone;
 
+use zinc_core::signal::math::{TAU, sin};
+
+pub use self::take::{Planted, Take};
+use self::tone::Tone;
 use crate::instrument::drum::{SHELL_HZ, kick, plate, shaker, snare};
 use crate::instrument::string::{StringKind, pluck};
 use crate::instrument::{bowed, organ, tine, voice};
 use crate::player::{Chance, Hands, Note};
-use crate::song::hz;
-use crate::tools::{FS, add_noise, bell, set_peak, shape};
+use crate::tools::{FS, add_noise, set_peak};
 
 /// How long each piece is.
 const SECONDS: f64 = 24.0;
@@ -47,6 +51,16 @@ pub enum Kind {
     Reeds,
     /// The same, dying away.
     Bells,
+    /// Held tones drawn by chance.
+    Held,
+    /// The same, chords.
+    HeldChords,
+    /// Struck tones drawn by chance.
+    Struck,
+    /// The same, chords.
+    StruckChords,
+    /// Pairs of bowed players, chords.
+    Quartet,
 }
 
 impl Kind {
@@ -58,7 +72,7 @@ impl Kind {
 }
 
 /// Every kind.
-pub const KINDS: [Kind; 14] = [
+pub const KINDS: [Kind; 19] = [
     Kind::Bass,
     Kind::Strummed,
     Kind::Acoustic,
@@ -73,6 +87,11 @@ pub const KINDS: [Kind; 14] = [
     Kind::Noise,
     Kind::Reeds,
     Kind::Bells,
+    Kind::Held,
+    Kind::HeldChords,
+    Kind::Struck,
+    Kind::StruckChords,
+    Kind::Quartet,
 ];
 
 /// A piece of one kind; another `seed` is another key, line and player.
@@ -86,6 +105,10 @@ pub fn piece(kind: Kind, seed: u64) -> Vec<f32> {
     add_noise(&mut out, seed + 5000, -80.0, &[]);
     out
 }
+
+/// Lengths of fast notes and of slow ones, in beats.
+const QUARTERS: [f64; 3] = [0.25, 0.5, 1.0];
+const HALVES: [f64; 3] = [1.0, 2.0, 4.0];
 
 /// Steps of the major scale.
 const SCALE: [i32; 7] = [0, 2, 4, 5, 7, 9, 11];
@@ -105,8 +128,13 @@ impl Band<'_> {
             Kind::Cellos => self.line(&mut hands, 36, 57, &[1.0, 2.0, 4.0], |o, n, c| bowed::section(o, n, 5, c)),
             Kind::Violins => self.line(&mut hands, 62, 86, &[1.0, 2.0, 4.0], |o, n, c| bowed::section(o, n, 6, c)),
             Kind::Sung => self.line(&mut hands, 57, 74, &[1.0, 1.0, 2.0], voice::sing),
-            Kind::Reeds => self.line(&mut hands, 45, 76, &[0.5, 1.0, 1.5], |o, n, _| tone(o, n, 0.0)),
-            Kind::Bells => self.line(&mut hands, 45, 76, &[0.5, 1.0, 1.5], |o, n, _| tone(o, n, 1.2)),
+            Kind::Reeds | Kind::Bells => {
+                let tone = Tone::plain((kind == Kind::Bells).then_some(1.2));
+                self.line(&mut hands, 45, 76, &[0.5, 1.0, 1.5], |o, n, c| tone.play(o, n, c));
+            }
+            Kind::Held | Kind::Struck => self.tones(&mut hands, kind == Kind::Struck),
+            Kind::HeldChords | Kind::StruckChords => self.tone_chords(&mut hands, kind == Kind::StruckChords),
+            Kind::Quartet => self.chords(&mut hands, 48, &HALVES, 4, |o, n, c| bowed::section(o, n, 2, c)),
             Kind::Strummed => self.chords(&mut hands, 40, &[0.5, 1.0, 1.5], 4, |o, n, c| pluck(o, n, ELECTRIC, c)),
             Kind::Acoustic => self.chords(&mut hands, 40, &[0.5, 0.5, 1.0], 6, |o, n, c| pluck(o, n, STEEL, c)),
             Kind::ElectricPiano => self.chords(&mut hands, 52, &[1.0, 1.5, 2.0], 4, |o, n, _| tine::strike(o, n)),
@@ -143,6 +171,24 @@ impl Band<'_> {
             }
             beat += beats;
         }
+    }
+
+    /// A line of plain tones, in a range and of a speed drawn by chance.
+    fn tones(&mut self, hands: &mut Hands, struck: bool) {
+        let tone = Tone::by_chance(&mut self.chance, struck);
+        let low = 36 + (24.0 * self.chance.unit()) as i32;
+        let lengths = self.pick(&[QUARTERS, HALVES]);
+        let high = low + 10 + (20.0 * self.chance.unit()) as i32;
+        self.line(hands, low, high, lengths, |o, n, c| tone.play(o, n, c));
+    }
+
+    /// Chords of two to five plain tones.
+    fn tone_chords(&mut self, hands: &mut Hands, struck: bool) {
+        let tone = Tone::by_chance(&mut self.chance, struck);
+        let low = 36 + (24.0 * self.chance.unit()) as i32;
+        let voices = 2 + (4.0 * self.chance.unit()) as usize;
+        let lengths = self.pick(&[QUARTERS, HALVES]);
+        self.chords(hands, low, lengths, voices, |o, n, c| tone.play(o, n, c));
     }
 
     /// Chords of the key, each four beats.
@@ -250,43 +296,3 @@ const ELECTRIC: StringKind =
     StringKind { t60_s: 4.5, damping: 0.08, pick_at: 0.13, pickup_at: 0.15, brightness: 0.85, stiffness: 0.04 };
 const STEEL: StringKind =
     StringKind { t60_s: 4.0, damping: 0.05, pick_at: 0.2, pickup_at: 0.0, brightness: 0.95, stiffness: 0.06 };
-
-/// Twelve partials falling by 6 dB an octave; `decay_s` 0 holds them.
-fn tone(out: &mut [f32], note: Note, decay_s: f64) {
-    let first = (note.start_s * FS) as usize;
-    let frames = (note.length_s * FS) as usize;
-    for (i, x) in out.iter_mut().skip(first).take(frames).enumerate() {
-        let t = i as f64 / FS;
-        let edge = (t / 0.01).min(1.0) * ((note.length_s - t) / 0.03).clamp(0.0, 1.0);
-        let fall = if decay_s > 0.0 { exp(-6.9 * t / decay_s) } else { 1.0 };
-        let partials = |n: u32| sin(TAU * hz(note.midi) * f64::from(n) * t) / f64::from(n);
-        *x += (0.3 * note.velocity * edge * fall * (1..=12).map(partials).sum::<f64>()) as f32;
-    }
-}
-
-/// A ring put into a piece.
-#[derive(Clone, Copy, Debug)]
-pub struct Planted {
-    /// Frequency in Hz.
-    pub hz: f64,
-    /// Gain in dB of the bell that makes it.
-    pub gain_db: f64,
-    /// Q of that bell.
-    pub q: f64,
-}
-
-impl Planted {
-    /// 200 to 4000 Hz, 12 to 18 dB, Q 20 to 50.
-    pub fn by_chance(chance: &mut Chance) -> Self {
-        let hz = 200.0 * pow(20.0, chance.unit());
-        Self { hz, gain_db: 12.0 + 6.0 * chance.unit(), q: 20.0 + 30.0 * chance.unit() }
-    }
-
-    /// The piece with this ring in it.
-    #[must_use]
-    pub fn put_into(self, piece: &[f32]) -> Vec<f32> {
-        let mut out = piece.to_vec();
-        shape(&mut out, &[bell(self.hz, self.gain_db, self.q)]);
-        out
-    }
-}
