@@ -220,7 +220,7 @@ fn main() {
     try_on(&sounds(HELD_BACK), &trees);
     println!("//! The trees that tell rings from notes, as `ring_forest` printed them.\n");
     println!("use super::forest::Tree;\n\n/// The trees.\n#[rustfmt::skip]");
-    println!("pub(super) const TREES: [Tree; {TREES}] = [");
+    println!("pub(super) static TREES: [Tree; {TREES}] = [");
     for Tree { splits, leaves } in trees {
         println!("    Tree {{ splits: {splits:?},\n        leaves: {leaves:?} }},");
     }
