@@ -98,11 +98,13 @@ fn planted_rings_are_found_where_they_are_and_few_are_invented() {
     let scores = by_two(&takes, |(kind, seed)| score(*kind, *seed));
     scores.iter().for_each(|s| print!("{}", s.said));
     print!("16 s and more: ");
-    sums(&scores, |s| s.long);
+    let [long_planted, long_found, _, long_clean] = sums(&scores, |s| s.long);
     print!("all: ");
     let [planted, found, reported, in_clean] = sums(&scores, |_| true);
     let worst = scores.iter().map(|s| s.worst).fold(0.0, f64::max);
     println!("frequency at most {:.2} % off", 100.0 * worst);
+    assert!(100 * long_found >= 85 * long_planted, "{long_found} of {long_planted} found in long takes");
+    assert!(long_clean <= 1, "{long_clean} invented in clean long takes");
     assert!(100 * found >= 80 * planted, "{found} of {planted} found");
     assert!(100 * found >= 90 * reported, "{found} of {reported} reported are real");
     assert!(100 * in_clean <= 10 * takes.len(), "{in_clean} invented in {} clean takes", takes.len());
