@@ -8,7 +8,7 @@ use std::ops::Range;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use zinc_core::measure::rings::forest::{DEPTH, LEAVES, SPLITS, Tree};
-use zinc_core::measure::rings::{Candidate, Evidence, RingMeter};
+use zinc_core::measure::rings::{Candidate, Evidence, LOWEST_HZ, RingMeter};
 use zinc_demo::pieces::{KINDS, Kind, Planted, Take};
 use zinc_demo::player::Chance;
 use zinc_demo::tools::mono_blocks;
@@ -18,8 +18,6 @@ const SEEDS: Range<u64> = 1..13;
 const HELD_BACK: Range<u64> = 51..54;
 /// Rings planted in each take, one at a time.
 const PLANTED: usize = 3;
-/// Lower places are not asked for.
-const LOWEST_HZ: f64 = 180.0;
 /// A place this near is the ring, and one farther than the second is not.
 const NEAR: f64 = 0.013;
 const APART: f64 = 0.03;

@@ -107,8 +107,8 @@ pub fn piece(kind: Kind, seed: u64) -> Vec<f32> {
 }
 
 /// Lengths of fast notes and of slow ones, in beats.
-const QUARTERS: [f64; 3] = [0.25, 0.5, 1.0];
-const HALVES: [f64; 3] = [1.0, 2.0, 4.0];
+const FAST: [f64; 3] = [0.25, 0.5, 1.0];
+const SLOW: [f64; 3] = [1.0, 2.0, 4.0];
 
 /// Steps of the major scale.
 const SCALE: [i32; 7] = [0, 2, 4, 5, 7, 9, 11];
@@ -134,7 +134,7 @@ impl Band<'_> {
             }
             Kind::Held | Kind::Struck => self.tones(&mut hands, kind == Kind::Struck),
             Kind::HeldChords | Kind::StruckChords => self.tone_chords(&mut hands, kind == Kind::StruckChords),
-            Kind::Quartet => self.chords(&mut hands, 48, &HALVES, 4, |o, n, c| bowed::section(o, n, 2, c)),
+            Kind::Quartet => self.chords(&mut hands, 48, &SLOW, 4, |o, n, c| bowed::section(o, n, 2, c)),
             Kind::Strummed => self.chords(&mut hands, 40, &[0.5, 1.0, 1.5], 4, |o, n, c| pluck(o, n, ELECTRIC, c)),
             Kind::Acoustic => self.chords(&mut hands, 40, &[0.5, 0.5, 1.0], 6, |o, n, c| pluck(o, n, STEEL, c)),
             Kind::ElectricPiano => self.chords(&mut hands, 52, &[1.0, 1.5, 2.0], 4, |o, n, _| tine::strike(o, n)),
@@ -177,7 +177,7 @@ impl Band<'_> {
     fn tones(&mut self, hands: &mut Hands, struck: bool) {
         let tone = Tone::by_chance(&mut self.chance, struck);
         let low = 36 + (24.0 * self.chance.unit()) as i32;
-        let lengths = self.pick(&[QUARTERS, HALVES]);
+        let lengths = self.pick(&[FAST, SLOW]);
         let high = low + 10 + (20.0 * self.chance.unit()) as i32;
         self.line(hands, low, high, lengths, |o, n, c| tone.play(o, n, c));
     }
@@ -187,7 +187,7 @@ impl Band<'_> {
         let tone = Tone::by_chance(&mut self.chance, struck);
         let low = 36 + (24.0 * self.chance.unit()) as i32;
         let voices = 2 + (4.0 * self.chance.unit()) as usize;
-        let lengths = self.pick(&[QUARTERS, HALVES]);
+        let lengths = self.pick(&[FAST, SLOW]);
         self.chords(hands, low, lengths, voices, |o, n, c| tone.play(o, n, c));
     }
 

@@ -6,7 +6,6 @@
 //! than those beside it allow. A formant is broader. No one of these tells them apart
 //! alone; a [forest](super::forest) weighs them together.
 
-use super::forest::Tree;
 use super::trees::TREES;
 
 /// What was measured at one frequency.
@@ -83,6 +82,6 @@ impl Evidence {
     #[must_use]
     pub fn log_odds(&self) -> f64 {
         let figures = self.figures();
-        TREES.iter().map(|tree: &Tree| tree.says(&figures)).sum()
+        TREES.iter().map(|tree| tree.says(&figures)).sum()
     }
 }

@@ -25,9 +25,10 @@ mod trees;
 use serde::Serialize;
 use serde_json::Value as Json;
 
+pub use self::evidence::Evidence;
 use self::resolution::{Cover, Resolution};
 use self::scale::{STEPS, quantile};
-pub use self::{evidence::Evidence, search::Candidate};
+pub use self::search::{Candidate, LOWEST_HZ};
 use crate::signal::StereoBlock;
 use crate::signal::math::pow;
 use crate::unit::text::note_name;

@@ -22,7 +22,7 @@ const SAME: f64 = 1.0;
 /// A ring stands out by this much in dB.
 const RING_DB: f64 = 6.0;
 /// Nothing is called a ring under this frequency in Hz: notes and rooms are too close there.
-const LOWEST_HZ: f64 = 180.0;
+pub const LOWEST_HZ: f64 = 180.0;
 /// Stands for what there are too few lines or moments to tell.
 const UNKNOWN_DB: f64 = -40.0;
 
