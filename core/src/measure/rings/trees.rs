@@ -1,4 +1,7 @@
-//! The trees that tell rings from notes, as `ring_forest` printed them.
+//! The trees that tell rings from notes, as `ring_forest` printed them
+//! when tops of several curves were one within 0.3 of a step. Grown with the whole step
+//! that [`search`](super::search) has now they find and invent as many within chance, but
+//! take a formant of the demo's voice for a ring.
 
 use super::forest::Tree;
 
