@@ -17,6 +17,11 @@
 #![forbid(unsafe_code)]
 #![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
 
+/// What this core was built from: its name and a digest of its sources and of the versions it is
+/// built with. Two cores of one digest give the same sound; what was computed by another is
+/// computed anew.
+pub const SOURCES: &str = concat!("zinc-core ", env!("ZINC_CORE_DIGEST"));
+
 pub mod advice;
 pub mod dynamics;
 pub mod filter;

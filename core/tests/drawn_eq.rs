@@ -5,7 +5,6 @@ mod common;
 
 use common::{impulse_responses, magnitude_db, rack};
 use serde_json::{Value, json};
-use zinc_core::measure::probe::rack_response;
 use zinc_core::rack::{Rack, RackSpec};
 
 const RATES: [f64; 3] = [44_100.0, 48_000.0, 96_000.0];
@@ -19,7 +18,7 @@ fn point(hz: f64, db: f64) -> Value {
 }
 
 fn gains_db(spec: &RackSpec, rate: f64, freqs: &[f64]) -> Vec<f64> {
-    rack_response(spec, rate, freqs).iter().map(|h| 10.0 * h.norm_sqr().log10()).collect()
+    spec.response(rate, freqs).iter().map(|h| 10.0 * h.norm_sqr().log10()).collect()
 }
 
 fn gain_db(spec: &RackSpec, rate: f64, hz: f64) -> f64 {

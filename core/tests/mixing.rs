@@ -9,8 +9,6 @@ use zinc_core::session::{AudioRef, Change, Edit, Family, Reference, Role, Send, 
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 const FRAMES: usize = 48_000;
-/// Silence at the end of every track.
-const TAIL: usize = 4800;
 
 /// Two tracks into a bus, one straight to the main.
 fn session() -> (Session, [u32; 3], u32) {
@@ -51,9 +49,7 @@ impl BlockSource for Reader<'_> {
         for i in 0..BLOCK {
             let n = self.at + i;
             let [l, r] = match self.sound {
-                _ if n >= FRAMES => [0.0; 2],
-                // The song ends in silence: what a delay brings beyond its end is cut off.
-                Sound::Noise(_) if n >= FRAMES - TAIL => [0.0; 2],
+                Sound::Noise(_) if n >= FRAMES => [0.0; 2],
                 Sound::Noise(seed) => {
                     let x = (n as u32 ^ seed.wrapping_mul(0x9E37_79B9)).wrapping_mul(2_654_435_761).rotate_left(13);
                     [x.wrapping_mul(2_246_822_519) as f32 / u32::MAX as f32 - 0.5; 2]
@@ -80,7 +76,7 @@ fn sound_of(s: &Session, plan: &Plan, raw: &dyn Fn(u32) -> Sound) -> Vec<[f32; 2
         .collect();
     let mut readers: Vec<Reader<'_>> = sounds.iter().map(|sound| Reader { sound, at: 0 }).collect();
     let mut out = Vec::new();
-    render(plan, s, &mut readers, FRAMES as u64, |block, frames| {
+    render(plan, s, &mut readers, |block, frames| {
         out.extend((0..frames).map(|i| [block.left[i], block.right[i]]));
         Ok(true)
     })
@@ -349,7 +345,7 @@ fn hearing_some_strips_leaves_the_rest_out_but_keeps_their_keys() {
             })
             .collect();
         let mut out = StereoBlock::SILENT;
-        mixer.process(&inputs, &mut out, |_, _| {});
+        mixer.process(&inputs, 0, &mut out, |_, _| {});
         out.left[BLOCK - 1]
     };
     let ducked = 0.001 * 10f32.powf(-30.0 / 20.0);
@@ -389,15 +385,15 @@ fn edits_while_playing_glide_to_what_a_fresh_mix_would_play() {
     ];
     for edit in &edits {
         edit.apply(&mut s).expect("valid");
-        (0..4).for_each(|_| mixer.process(&inputs, &mut out, |_, _| {}));
+        (0..4).for_each(|_| mixer.process(&inputs, 0, &mut out, |_, _| {}));
         mixer.update(&s, 3);
         mixer.update(&s, 4);
     }
     let mut fresh = Mixer::new(&Plan::desk(&s), &s);
     let mut want = StereoBlock::SILENT;
     for _ in 0..4000 {
-        mixer.process(&inputs, &mut out, |_, _| {});
-        fresh.process(&inputs, &mut want, |_, _| {});
+        mixer.process(&inputs, 0, &mut out, |_, _| {});
+        fresh.process(&inputs, 0, &mut want, |_, _| {});
     }
     assert!((out.left[0] - want.left[0]).abs() < 1e-5, "{} and {}", out.left[0], want.left[0]);
 }

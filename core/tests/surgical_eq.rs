@@ -4,7 +4,7 @@
 use realfft::RealFftPlanner;
 use serde_json::{Value, json};
 use zinc_core::filter::analog::{self, Side};
-use zinc_core::measure::probe::{probe, rack_response};
+use zinc_core::measure::probe::probe;
 use zinc_core::rack::{Keys, Rack, RackSpec};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
@@ -70,7 +70,7 @@ fn the_drawn_response_is_the_fft_of_the_impulse_response() {
             let mut compared = 0;
             let bins = measured_db(&spec, rate, 131_072);
             let freqs: Vec<f64> = bins.iter().map(|b| b.0).collect();
-            let drawn = rack_response(&spec, rate, &freqs);
+            let drawn = spec.response(rate, &freqs);
             for ((hz, got), h) in bins.iter().zip(drawn) {
                 let want = 10.0 * h.norm_sqr().log10();
                 if *hz > 20.0 && *hz < 0.49 * rate && want > -60.0 {
@@ -94,7 +94,7 @@ fn several_bands_together_follow_the_analog_curve_to_18_khz() {
         prototype.extend(analog::shelf(Side::High, 8000.0, 6.0, 0.7, 2));
         prototype.extend(analog::cut(Side::High, 17_000.0, 2));
         let freqs: Vec<f64> = (0..200).map(|i| 20.0 * 900f64.powf(f64::from(i) / 199.0)).collect();
-        for (hz, h) in freqs.iter().zip(rack_response(&spec, rate, &freqs)) {
+        for (hz, h) in freqs.iter().zip(spec.response(rate, &freqs)) {
             let want: f64 = prototype.iter().map(|s| s.response(*hz).norm_sqr()).product();
             let error = 10.0 * (h.norm_sqr() / want).log10();
             assert!(error.abs() < 0.1, "{error} dB at {hz} Hz, rate {rate}");
@@ -108,7 +108,7 @@ fn a_cut_takes_3_01_db_at_its_corner() {
         for slope in [6, 12, 18, 24, 36, 48, 72, 96] {
             let spec = rack(json!([{"shape": shape, "freq_hz": 700, "slope_db_oct": slope}]));
             for rate in RATES {
-                let h = rack_response(&spec, rate, &[700.0])[0];
+                let h = spec.response(rate, &[700.0])[0];
                 assert!((10.0 * h.norm_sqr().log10() + 3.0103).abs() < 0.01, "{shape} {slope} at {rate}");
             }
         }
@@ -181,7 +181,7 @@ fn the_steepest_cuts_keep_their_promise_at_every_rate() {
                 let inside: Vec<f64> = (0..300).map(|i| hz * 2.0f64.powf(-way * f64::from(i) / 60.0)).collect();
                 let inside: Vec<f64> = inside.into_iter().filter(|f| (20.0..18_000.0).contains(f)).collect();
                 let db = |freqs: &[f64]| -> Vec<f64> {
-                    rack_response(&spec, rate, freqs).iter().map(|h| 10.0 * h.norm_sqr().log10()).collect()
+                    spec.response(rate, freqs).iter().map(|h| 10.0 * h.norm_sqr().log10()).collect()
                 };
                 for (f, got) in inside.iter().zip(db(&inside)) {
                     assert!((-0.11..0.02).contains(&got), "{shape} {hz}, rate {rate}: {got} dB at {f}");
@@ -225,7 +225,7 @@ fn a_negative_amount_turns_the_curve_over_and_cuts_stay() {
         let file =
             json!({"zinc_rack": 1, "units": [{"kind": "surgical-eq", "params": {"bands": bands, "amount": amount}}]});
         let freqs: Vec<f64> = (0..100).map(|i| 20.0 * 900f64.powf(f64::from(i) / 99.0)).collect();
-        let all = rack_response(&RackSpec::from_json(&file).unwrap(), rate, &freqs);
+        let all = RackSpec::from_json(&file).unwrap().response(rate, &freqs);
         all.iter().map(|h| 10.0 * h.norm_sqr().log10()).collect::<Vec<_>>()
     };
     for rate in RATES {
@@ -331,7 +331,7 @@ fn a_keyed_band_listens_to_the_key_and_not_to_itself() {
             }
             let mut keys = Keys::for_units(std::iter::once(0));
             keys.add(0, &key);
-            running.process_tapped(&mut block, &keys, |_, _| {});
+            running.process_tapped(&mut block, &keys, 0, |_, _| {});
             out.extend((0..BLOCK).map(|i| block.frame(i)[0]));
         }
         let got = tone_db(out[43_200..48_000].iter().copied(), 1000.0, rate) - 20.0 * 0.3f64.log10();

@@ -2,7 +2,7 @@
 
 use zinc_core::filter::analog::{self, Side};
 use zinc_core::filter::matched::matched;
-use zinc_core::filter::{AnalogSection, Section};
+use zinc_core::filter::{AnalogSection, Svf};
 use zinc_core::signal::math::{TAU, cos, exp, pow, sin};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
@@ -20,7 +20,7 @@ pub fn silence() -> Vec<f32> {
 
 /// Filters a channel by a chain of analog shapes.
 pub fn shape(channel: &mut [f32], chain: &[Vec<AnalogSection>]) {
-    let mut sections: Vec<Section> = chain.iter().flatten().map(|a| Section::new(matched(a, FS), FS, 0.01)).collect();
+    let mut sections: Vec<Svf> = chain.iter().flatten().map(|a| Svf::new(matched(a, FS), FS, 0.01)).collect();
     let mut frames = [[0.0f64; 2]; 256];
     for part in channel.chunks_mut(256) {
         let frames = &mut frames[..part.len()];

@@ -14,7 +14,6 @@ use zinc_core::live::store::CHUNK;
 use zinc_core::measure::collision::{collisions, worst};
 use zinc_core::measure::cycle::cycles;
 use zinc_core::measure::overview::FRAMES_PER_PAIR;
-use zinc_core::measure::probe::rack_response;
 use zinc_core::measure::third_octave::{BANDS, THIRDS, TWELFTHS, ThirdOctaves, bands_of, centre_of};
 use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
 use zinc_core::measure::width::MONO_DB;
@@ -23,12 +22,13 @@ use zinc_core::session::take::{self, TAKE};
 use zinc_core::session::{Family, Part, STRIP};
 use zinc_core::signal::BLOCK;
 use zinc_core::signal::decibel::gain_to_db;
-use zinc_core::unit::catalogue::KINDS;
-use zinc_core::unit::drawn_eq;
-use zinc_core::unit::drawn_eq::pull::{self, Hold, Point};
+use zinc_core::signal::math::Complex;
+use zinc_core::unit::Param;
+use zinc_core::unit::catalogue::{KINDS, kind};
+use zinc_core::unit::eq::drawn;
+use zinc_core::unit::eq::drawn::pull::{self, Hold, Point};
 use zinc_core::unit::param::{Domain, Quantity};
 use zinc_core::unit::text;
-use zinc_core::unit::{Param, kind};
 
 use crate::memory::{answer, text as text_at};
 
@@ -144,19 +144,24 @@ fn reply(question: Question) -> Result<Json, String> {
         Question::Quality { octaves } => json!(text::q_of_octaves(octaves)),
         Question::Response { rack, rate, freqs } => {
             let rack = RackSpec::from_json(&rack).map_err(|e| e.to_string())?;
-            let gains = rack_response(&rack, rate, &freqs);
+            // Each unit on the part it works on: a curve that acts on the sides is drawn as it acts.
+            let mut gains = vec![Complex::ONE; freqs.len()];
+            for unit in &rack.units {
+                let own = unit.response(rate, &freqs);
+                gains.iter_mut().zip(own).for_each(|(all, h)| *all = all.times(h));
+            }
             json!(gains.iter().map(|h| gain_to_db(h.norm_sqr().sqrt())).collect::<Vec<_>>())
         }
         Question::Latency { unit, rate } => {
             let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
-            json!((unit.kind.build)(&unit.settings, rate).latency())
+            json!(unit.latency(rate))
         }
         Question::Bend { unit, from } => {
             let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
-            let bend = unit.kind.bend.ok_or("this unit has no bend")?;
-            json!((from..=0).map(|db| bend(&unit.settings, f64::from(db))).collect::<Vec<_>>())
+            let bend: Option<Vec<f64>> = (from..=0).map(|db| unit.transfer(f64::from(db))).collect();
+            json!(bend.ok_or("this unit has no static curve")?)
         }
-        Question::Drawn { points, contour, freqs } => json!(drawn_eq::drawn(&points, contour, &freqs)),
+        Question::Drawn { points, contour, freqs } => json!(drawn::drawn(&points, contour, &freqs)),
         Question::Pull { points, contour, grid, hold } => json!(pull::pull(&points, contour, &pull::grid(&grid), hold)),
         Question::Difference { from, to, smooth } => {
             let curve = difference(&from, &to, TWELFTHS, smooth);
@@ -221,11 +226,11 @@ fn number(table: &str, param: &str) -> Result<Number, String> {
 /// Tables: a unit kind, a unit kind's list as `kind/list`, `common`, `strip` or `take`.
 fn find(table: &str, param: &str) -> Result<&'static Param, String> {
     let params = match table.split_once('/') {
-        Some((id, list)) => kind(id).and_then(|k| k.lists.iter().find(|l| l.id == list)).map(|l| l.params),
+        Some((id, list)) => kind(id).and_then(|k| k.tables.lists.iter().find(|l| l.id == list)).map(|l| l.params),
         None if table == "common" => Some(COMMON),
         None if table == "strip" => Some(STRIP),
         None if table == "take" => Some(TAKE),
-        None => kind(table).map(|k| k.params),
+        None => kind(table).map(|k| k.tables.params),
     };
     let found = params.and_then(|p| p.iter().find(|p| p.id == param));
     found.ok_or_else(|| format!("there is no parameter {table}.{param}"))

@@ -3,7 +3,8 @@
 use serde_json::Value as Json;
 use zinc_core::live::Player;
 use zinc_core::live::monitor::Check;
-use zinc_core::live::player::{Setup, Side};
+use zinc_core::live::player::Side;
+use zinc_core::live::setup::Setup;
 use zinc_core::session::{Edit, Reference};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
@@ -119,14 +120,14 @@ pub unsafe extern "C" fn zr_player_play(live: *mut Live) {
 #[unsafe(no_mangle)]
 pub unsafe extern "C" fn zr_player_stop(live: *mut Live) {
     // SAFETY: see the crate's contract.
-    unsafe { &mut *live }.player.transport().stop();
+    unsafe { &mut *live }.player.stop();
 }
 
 /// Goes to a frame.
 #[unsafe(no_mangle)]
 pub unsafe extern "C" fn zr_player_seek(live: *mut Live, frame: u32) {
     // SAFETY: see the crate's contract.
-    unsafe { &mut *live }.player.transport().seek(u64::from(frame));
+    unsafe { &mut *live }.player.seek(u64::from(frame));
 }
 
 /// Loops frames `from..to`; no loop when `to` is 0.
@@ -134,7 +135,7 @@ pub unsafe extern "C" fn zr_player_seek(live: *mut Live, frame: u32) {
 pub unsafe extern "C" fn zr_player_loop(live: *mut Live, from: u32, to: u32) {
     let looped = (to > 0).then_some((u64::from(from), u64::from(to)));
     // SAFETY: see the crate's contract.
-    unsafe { &mut *live }.player.transport().set_loop(looped);
+    unsafe { &mut *live }.player.set_loop(looped);
 }
 
 /// Chooses what is heard: 0 the session, 1 the other side, 2 the difference.

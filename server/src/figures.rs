@@ -97,7 +97,8 @@ impl Prints {
             let mut wave = Overview::default();
             let (mut level, mut tenths) = (LevelMeter::default(), Vec::new());
             let mut loudness = LoudnessMeter::new(f64::from(session.rate), 2);
-            for_each_block(&mut inputs, session.frames(), job, |blocks| {
+            let frames = Plan::treatment(session, track).length(session).frames;
+            for_each_block(&mut inputs, frames, job, |blocks| {
                 wave.push(&blocks[0], BLOCK);
                 level.push(&blocks[1], BLOCK);
                 loudness.push(&blocks[1], BLOCK, |tenth| tenths.push(tenth));
@@ -158,7 +159,7 @@ impl Prints {
         let plan = Plan::bench(session, strip, &[]).ok_or_else(missing)?;
         let sources: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
         self.ensure(session, &sources, job)?;
-        let mut heard = HeardAlone::new(session, strip, run_up as usize).ok_or_else(missing)?;
+        let mut heard = HeardAlone::new(session, strip, range.start - run_up, run_up as usize).ok_or_else(missing)?;
         let mut inputs = self.open_all(session, &sources)?;
         inputs.iter_mut().try_for_each(|input| input.skip_to(range.start - run_up))?;
         let frames = range.end - range.start + run_up;
@@ -227,7 +228,7 @@ impl Prints {
             self.ensure(session, &sources, job)?;
             job.progress(&format!("measuring {}", found.name), 0.5)?;
             let mut inputs = self.open_all(session, &sources)?;
-            let frames = session.frames() + run.latency() as u64;
+            let frames = Plan::treatment(session, found).length(session).frames + run.latency() as u64;
             for_each_block(&mut inputs, frames, job, |blocks| run.process(blocks))?;
             Ok(run.finish())
         })

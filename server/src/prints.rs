@@ -21,8 +21,8 @@ use crate::jobs::{Job, Stopped, lock, side_by_side};
 use crate::shelf::{PayloadReader, SampleWriter, Shelf, hex, settle};
 use crate::sound::{Bits, WavWriter};
 
-/// Goes into every key: a change of the core's sound makes new prints.
-pub(crate) const VERSION: &str = concat!("zinc-rack ", env!("CARGO_PKG_VERSION"), " sound 1");
+/// Goes into every key: another core makes new prints.
+pub(crate) const VERSION: &str = zinc_core::SOURCES;
 /// Most bytes of prints kept.
 const CACHE_LIMIT: u64 = 16 << 30;
 
@@ -86,9 +86,13 @@ impl Prints {
             return Some(Stream { url: format!("/api/audio/{key}"), channels, frames, start: audio.start, file });
         }
         let file = self.shelf.print_file(&key);
-        let frames = session.frames();
-        let bytes = std::fs::metadata(&file).ok()?.len();
-        let channels = if frames > 0 && bytes == frames * 8 { 2 } else { 1 };
+        let frames = Plan::of_source(session, &source)?.length(session).frames;
+        let channels = match std::fs::metadata(&file).ok()?.len() {
+            bytes if bytes == frames * 8 => 2,
+            bytes if bytes == frames * 4 => 1,
+            // Cut short or grown: it is made again.
+            _ => return None,
+        };
         Some(Stream { url: format!("/api/prints/{key}"), channels, frames, start: 0, file })
     }
 
@@ -202,7 +206,7 @@ impl Prints {
         let mut inputs = plan.lanes().map(|(_, source)| self.open(session, source)).collect::<Result<Vec<_>, _>>()?;
         let mut blocks = 0u32;
         let mut cancelled = false;
-        render(plan, session, &mut inputs, session.frames(), |block, frames| {
+        render(plan, session, &mut inputs, |block, frames| {
             blocks += 1;
             cancelled = blocks.is_multiple_of(512) && is_cancelled(job);
             Ok::<bool, std::io::Error>(!cancelled && sink(block, frames)?)
@@ -242,7 +246,7 @@ impl Prints {
         let channels = if mono { 1 } else { 2 };
         let mut writer = WavWriter::create(&temporary, channels, session.rate, bits)?;
         let label = format!("writing {}", found.name);
-        let (mut done, total) = (0u64, session.frames().max(1));
+        let (mut done, total) = (0u64, plan.length(session).frames.max(1));
         self.run(session, &plan, job, |block, frames| {
             writer.write(block, frames).map_err(std::io::Error::other)?;
             done += frames as u64;
@@ -329,6 +333,7 @@ pub fn process<E>(
         .map(|(id, late)| (id, StereoDelay::new(late, late, f64::from(rate))))
         .collect();
     let mut heard = Keys::for_units(keys.iter().map(|k| k.0));
+    let mut song_frame = 0;
     while trim.wants_more() {
         source.next_block(&mut block)?;
         if let Some(key) = &mut key {
@@ -341,7 +346,8 @@ pub fn process<E>(
                 heard.add(*unit, &late);
             }
         }
-        running.process_tapped(&mut block, &heard, |_, _| {});
+        running.process_tapped(&mut block, &heard, song_frame, |_, _| {});
+        song_frame += BLOCK as i64;
         trim.pass(&block, &mut sink)?;
     }
     Ok(())

@@ -5,7 +5,7 @@ use serde_json::{Value as Json, json};
 
 use crate::measure::third_octave::{bands_of, centre_of};
 use crate::signal::math::{exp, log};
-use crate::unit::drawn_eq::pull::grid;
+use crate::unit::eq::drawn::pull::grid;
 
 /// A band this far under a sound's loudest, or under this level in dBFS, is noise: what
 /// differs there says nothing.

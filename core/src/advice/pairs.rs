@@ -6,7 +6,6 @@
 
 use serde::Serialize;
 
-use crate::measure::probe::rack_response;
 use crate::measure::third_octave::{BANDS, centre_hz};
 use crate::measure::treatment::Treatment;
 use crate::rack::{RackSpec, UnitSpec};
@@ -52,7 +51,7 @@ pub fn seen(rack: &RackSpec, rate: f64) -> Vec<Pair> {
 #[must_use]
 pub fn suspects(rack: &RackSpec) -> Vec<Suspect> {
     let suspect = |(eq, unit): (usize, &UnitSpec)| {
-        let reduces = |i: &usize| is_on(&rack.units[*i]) && rack.units[*i].kind.bend.is_some();
+        let reduces = |i: &usize| is_on(&rack.units[*i]) && rack.units[*i].kind.reduces;
         let compressor = (eq + 1..rack.units.len()).find(reduces)?;
         let rows: Vec<usize> =
             unit.settings.rows().iter().enumerate().filter(|(_, r)| lifts(r)).map(|(i, _)| i).collect();
@@ -146,8 +145,7 @@ fn is_on(unit: &UnitSpec) -> bool {
 }
 
 fn gains_db(unit: &UnitSpec, rate: f64, freqs: &[f64]) -> Vec<f64> {
-    let rack = RackSpec { units: vec![unit.clone()] };
-    rack_response(&rack, rate, freqs).iter().map(|h| power_to_db(h.norm_sqr())).collect()
+    unit.response(rate, freqs).iter().map(|h| power_to_db(h.norm_sqr())).collect()
 }
 
 /// A row as far as it says where it works: its shape and frequency.

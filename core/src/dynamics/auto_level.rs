@@ -25,6 +25,7 @@ const MOST: f64 = 4000.0;
 const PINK_POINTS: usize = 36;
 
 /// The running gain.
+#[derive(Clone)]
 pub struct AutoLevel {
     rate: f64,
     on: bool,
@@ -62,15 +63,17 @@ impl AutoLevel {
     }
 
     /// Switches it; `response` gives the power gain of the curve at a frequency in Hz.
-    pub fn set(&mut self, on: bool, response: impl Fn(&[f64]) -> Vec<f64>) {
+    pub fn set(&mut self, on: bool, response: impl Fn(f64) -> f64) {
         self.on = on;
         if !on {
             self.gain.glide_to(1.0);
             return;
         }
-        let hz: Vec<f64> = (0..PINK_POINTS).map(|i| 20.0 * pow(10.0, i as f64 / 12.0)).collect();
-        let heard = hz.iter().map(|hz| KWeighting::power_at(*hz, self.rate));
-        let (whole, lifted) = heard.zip(response(&hz)).fold((0.0, 0.0), |(w, l), (k, h)| (w + k, l + k * h));
+        let heard = (0..PINK_POINTS).map(|i| 20.0 * pow(10.0, i as f64 / 12.0)).map(|hz| {
+            let weight = KWeighting::power_at(hz, self.rate);
+            (weight, weight * response(hz))
+        });
+        let (whole, lifted) = heard.fold((0.0, 0.0), |(w, l), (k, h)| (w + k, l + h));
         let pink = lifted / whole;
         if pink != self.pink {
             self.energy[1] *= pink / self.pink;

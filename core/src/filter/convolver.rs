@@ -15,10 +15,17 @@ use realfft::{ComplexToReal, RealFftPlanner, RealToComplex};
 
 use crate::signal::{BLOCK, Frame};
 
-/// Frames of a partition, and by how much the output lags beyond the kernel itself.
-pub const PART: usize = 1024;
+/// Frames by which the output of partitions of `part` frames lags beyond the kernel itself:
+/// none for partitions of one block, which are whole as soon as the block is there.
+#[must_use]
+pub const fn lag(part: usize) -> usize {
+    part - BLOCK
+}
+
 /// Bins of a partition's spectrum.
-const BINS: usize = PART + 1;
+const fn bins(part: usize) -> usize {
+    part + 1
+}
 
 /// The ways through a stereo kernel, in the order of [`Kernel`]: left to left, right to
 /// right, right to left, left to right.
@@ -35,10 +42,10 @@ pub struct Kernel {
 }
 
 impl Kernel {
-    /// Room for `parts` partitions of silence.
+    /// Room for `parts` partitions of `part` frames, silent.
     #[must_use]
-    pub fn silent(parts: usize) -> Self {
-        let ways = std::array::from_fn(|_| vec![Complex64::ZERO; parts * BINS]);
+    pub fn silent(part: usize, parts: usize) -> Self {
+        let ways = std::array::from_fn(|_| vec![Complex64::ZERO; parts * bins(part)]);
         Self { ways, apart: false, crossed: false }
     }
 
@@ -48,8 +55,10 @@ impl Kernel {
     }
 }
 
-/// The transforms between [`PART`] frames with as many zeros or predecessors, and a spectrum.
+/// The transforms between a partition with as many zeros or predecessors, and a spectrum.
+#[derive(Clone)]
 pub struct Transform {
+    part: usize,
     forward: Arc<dyn RealToComplex<f64>>,
     back: Arc<dyn ComplexToReal<f64>>,
     time: Vec<f64>,
@@ -57,20 +66,21 @@ pub struct Transform {
 }
 
 impl Transform {
-    /// Plans the transforms.
+    /// Plans the transforms for partitions of `part` frames.
     #[must_use]
-    pub fn new() -> Self {
+    pub fn new(part: usize) -> Self {
         let mut planner = RealFftPlanner::new();
-        let (forward, back) = (planner.plan_fft_forward(2 * PART), planner.plan_fft_inverse(2 * PART));
+        let (forward, back) = (planner.plan_fft_forward(2 * part), planner.plan_fft_inverse(2 * part));
         let scratch = vec![Complex64::ZERO; forward.get_scratch_len().max(back.get_scratch_len())];
-        Self { forward, back, time: vec![0.0; 2 * PART], scratch }
+        Self { part, forward, back, time: vec![0.0; 2 * part], scratch }
     }
 
     /// Puts partition `part` of the taps of one way into a kernel.
     pub fn put(&mut self, kernel: &mut Kernel, way: usize, part: usize, taps: &[f64]) {
         self.time.fill(0.0);
-        self.time[..PART].copy_from_slice(taps);
-        self.analyse(&mut kernel.ways[way][part * BINS..(part + 1) * BINS]);
+        self.time[..self.part].copy_from_slice(taps);
+        let bins = bins(self.part);
+        self.analyse(&mut kernel.ways[way][part * bins..(part + 1) * bins]);
     }
 
     /// Spectrum of `self.time`, which is used up.
@@ -83,19 +93,16 @@ impl Transform {
     fn synthesise(&mut self, spectrum: &mut [Complex64]) {
         // The two bins that are real by nature must be so to the last bit.
         spectrum[0].im = 0.0;
-        spectrum[BINS - 1].im = 0.0;
+        spectrum[self.part].im = 0.0;
         let _ = self.back.process_with_scratch(spectrum, &mut self.time, &mut self.scratch);
     }
 }
 
-impl Default for Transform {
-    fn default() -> Self {
-        Self::new()
-    }
-}
-
-/// A running convolution. Its output lags by [`PART`] frames.
+/// A running convolution. Its output lags by [`lag`] frames.
+#[derive(Clone)]
 pub struct Convolver {
+    /// Frames of a partition, a multiple of a block.
+    part: usize,
     parts: usize,
     transform: Transform,
     /// The partition before and the one being filled, for each channel.
@@ -114,20 +121,22 @@ pub struct Convolver {
 }
 
 impl Convolver {
-    /// Convolves with silence until it is given a kernel of `parts` partitions.
+    /// Convolves with silence until it is given a kernel of `parts` partitions of `part`
+    /// frames, a multiple of a block.
     #[must_use]
-    pub fn new(parts: usize) -> Self {
+    pub fn new(part: usize, parts: usize) -> Self {
         Self {
+            part,
             parts,
-            transform: Transform::new(),
-            input: std::array::from_fn(|_| vec![0.0; 2 * PART]),
-            output: std::array::from_fn(|_| vec![0.0; PART]),
+            transform: Transform::new(part),
+            input: std::array::from_fn(|_| vec![0.0; 2 * part]),
+            output: std::array::from_fn(|_| vec![0.0; part]),
             filled: 0,
-            spectra: std::array::from_fn(|_| vec![Complex64::ZERO; parts * BINS]),
+            spectra: std::array::from_fn(|_| vec![Complex64::ZERO; parts * bins(part)]),
             newest: 0,
-            sum: vec![Complex64::ZERO; BINS],
-            now: Kernel::silent(parts),
-            next: Kernel::silent(parts),
+            sum: vec![Complex64::ZERO; bins(part)],
+            now: Kernel::silent(part, parts),
+            next: Kernel::silent(part, parts),
             changing: false,
         }
     }
@@ -164,37 +173,42 @@ impl Convolver {
 
     /// Works on a block in place.
     pub fn process(&mut self, frames: &mut [Frame; BLOCK]) {
-        let at = self.filled;
-        for (i, frame) in frames.iter_mut().enumerate() {
-            for (channel, sample) in frame.iter_mut().enumerate() {
-                self.input[channel][PART + at + i] = *sample;
-                *sample = self.output[channel][at + i];
+        for (i, frame) in frames.iter().enumerate() {
+            for (channel, sample) in frame.iter().enumerate() {
+                self.input[channel][self.part + self.filled + i] = *sample;
             }
         }
         self.filled += BLOCK;
-        if self.filled == PART {
+        if self.filled == self.part {
             self.filled = 0;
             self.run_partition();
+        }
+        // A partition is given out from the block that made it whole.
+        for (i, frame) in frames.iter_mut().enumerate() {
+            for (channel, sample) in frame.iter_mut().enumerate() {
+                *sample = self.output[channel][self.filled + i];
+            }
         }
     }
 
     fn run_partition(&mut self) {
         self.newest = (self.newest + 1) % self.parts;
+        let (part, bins) = (self.part, bins(self.part));
         for channel in 0..2 {
             self.transform.time.copy_from_slice(&self.input[channel]);
-            let slot = self.newest * BINS..(self.newest + 1) * BINS;
+            let slot = self.newest * bins..(self.newest + 1) * bins;
             self.transform.analyse(&mut self.spectra[channel][slot]);
-            self.input[channel].copy_within(PART.., 0);
+            self.input[channel].copy_within(part.., 0);
         }
         for side in 0..2 {
             self.add_up(side, false);
-            self.output[side].copy_from_slice(&self.transform.time[PART..]);
+            self.output[side].copy_from_slice(&self.transform.time[part..]);
         }
         if self.changing {
             for side in 0..2 {
                 self.add_up(side, true);
-                for (i, (out, new)) in self.output[side].iter_mut().zip(&self.transform.time[PART..]).enumerate() {
-                    *out += (new - *out) * (i as f64 + 0.5) / PART as f64;
+                for (i, (out, new)) in self.output[side].iter_mut().zip(&self.transform.time[part..]).enumerate() {
+                    *out += (new - *out) * (i as f64 + 0.5) / part as f64;
                 }
             }
             self.snap();
@@ -211,7 +225,7 @@ impl Convolver {
             accumulate(&mut self.sum, &self.spectra[1 - side], &kernel.ways[2 + side], self.newest);
         }
         // The way back and forth multiplies by the length of the transform.
-        let scale = 1.0 / (2 * PART) as f64;
+        let scale = 1.0 / (2 * self.part) as f64;
         self.sum.iter_mut().for_each(|bin| *bin *= scale);
         self.transform.synthesise(&mut self.sum);
     }
@@ -219,10 +233,11 @@ impl Convolver {
 
 /// Adds the products of partition `p` with the input `p` partitions ago, for all of them.
 fn accumulate(sum: &mut [Complex64], ring: &[Complex64], kernel: &[Complex64], newest: usize) {
-    let parts = ring.len() / BINS;
-    for (p, taps) in kernel.chunks_exact(BINS).enumerate() {
+    let bins = sum.len();
+    let parts = ring.len() / bins;
+    for (p, taps) in kernel.chunks_exact(bins).enumerate() {
         let slot = (newest + parts - p) % parts;
-        let heard = &ring[slot * BINS..(slot + 1) * BINS];
+        let heard = &ring[slot * bins..(slot + 1) * bins];
         for ((s, x), h) in sum.iter_mut().zip(heard).zip(taps) {
             s.re += x.re * h.re - x.im * h.im;
             s.im += x.re * h.im + x.im * h.re;
@@ -235,15 +250,15 @@ mod tests {
     use super::*;
 
     /// A kernel of taps given sparsely, by way.
-    fn kernel(parts: usize, taps: &[(usize, usize, f64)]) -> Kernel {
-        let mut transform = Transform::new();
-        let mut kernel = Kernel::silent(parts);
+    fn kernel(part: usize, parts: usize, taps: &[(usize, usize, f64)]) -> Kernel {
+        let mut transform = Transform::new(part);
+        let mut kernel = Kernel::silent(part, parts);
         kernel.apart = taps.iter().any(|t| t.0 == 1);
         kernel.crossed = taps.iter().any(|t| t.0 > 1);
         for way in 0..WAYS {
-            let mut all = vec![0.0; parts * PART];
+            let mut all = vec![0.0; parts * part];
             taps.iter().filter(|t| t.0 == way).for_each(|t| all[t.1] = t.2);
-            all.chunks_exact(PART).enumerate().for_each(|(p, part)| transform.put(&mut kernel, way, p, part));
+            all.chunks_exact(part).enumerate().for_each(|(p, taps)| transform.put(&mut kernel, way, p, taps));
         }
         kernel
     }
@@ -264,29 +279,33 @@ mod tests {
     }
 
     #[test]
-    fn it_is_the_sum_of_delayed_copies_one_partition_late() {
+    fn it_is_the_sum_of_delayed_copies_as_late_as_it_says_and_not_at_all_in_parts_of_a_block() {
         let taps = [(0, 0, 0.5), (0, 1500, -0.25), (1, 3000, 1.0), (2, 40, 0.125), (3, 2047, 0.75)];
-        let mut convolver = Convolver::new(3);
-        convolver.change_to(&mut kernel(3, &taps));
-        convolver.snap();
-        let out = run(&mut convolver, 8192, noise);
-        for (n, found) in out.iter().enumerate() {
-            let copies = |way: usize, from: usize| -> f64 {
-                let own = taps.iter().filter(|t| t.0 == way);
-                own.filter_map(|t| Some(t.2 * noise(n.checked_sub(PART + t.1)?)[from])).sum()
-            };
-            assert!((found[0] - copies(0, 0) - copies(2, 1)).abs() < 1e-12, "left at {n}");
-            assert!((found[1] - copies(1, 1) - copies(3, 0)).abs() < 1e-12, "right at {n}");
+        for (part, parts, late) in [(1024, 3, 896), (256, 12, 128), (128, 24, 0)] {
+            let mut convolver = Convolver::new(part, parts);
+            convolver.change_to(&mut kernel(part, parts, &taps));
+            convolver.snap();
+            assert_eq!(lag(part), late);
+            let out = run(&mut convolver, 8192, noise);
+            for (n, found) in out.iter().enumerate() {
+                let copies = |way: usize, from: usize| -> f64 {
+                    let own = taps.iter().filter(|t| t.0 == way);
+                    own.filter_map(|t| Some(t.2 * noise(n.checked_sub(late + t.1)?)[from])).sum()
+                };
+                assert!((found[0] - copies(0, 0) - copies(2, 1)).abs() < 1e-12, "left at {n}");
+                assert!((found[1] - copies(1, 1) - copies(3, 0)).abs() < 1e-12, "right at {n}");
+            }
         }
     }
 
     #[test]
     fn a_new_kernel_is_faded_in_over_one_partition() {
-        let mut convolver = Convolver::new(1);
-        convolver.change_to(&mut kernel(1, &[(0, 0, 1.0)]));
+        const PART: usize = 1024;
+        let mut convolver = Convolver::new(PART, 1);
+        convolver.change_to(&mut kernel(PART, 1, &[(0, 0, 1.0)]));
         convolver.snap();
         run(&mut convolver, 4 * PART, |_| [1.0; 2]);
-        convolver.change_to(&mut kernel(1, &[(0, 0, -1.0)]));
+        convolver.change_to(&mut kernel(PART, 1, &[(0, 0, -1.0)]));
         let out = run(&mut convolver, 4 * PART, |_| [1.0; 2]);
         let step = out.windows(2).map(|w| (w[1][0] - w[0][0]).abs()).fold(0.0, f64::max);
         assert!(step < 2.1 / PART as f64, "{step}");

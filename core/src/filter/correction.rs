@@ -20,7 +20,7 @@
 use std::sync::OnceLock;
 
 use super::analog::AnalogSection;
-use super::section::SectionDesign;
+use super::svf::SvfDesign;
 use crate::signal::math::{LN_10, PI, cos, exp, log};
 
 /// Taps of the correction filter.
@@ -56,7 +56,7 @@ pub struct Curve {
 impl Curve {
     /// Of a chain of analog sections and the digital ones that stand for them.
     #[must_use]
-    pub fn of(analog: &[AnalogSection], digital: &[SectionDesign], rate: f64) -> Self {
+    pub fn of(analog: &[AnalogSection], digital: &[SvfDesign], rate: f64) -> Self {
         let ln = |power: f64| log(power.max(1e-60));
         let mut curve = Self { analog_ln: [0.0; POINTS], digital_ln: [0.0; POINTS] };
         if analog.is_empty() {

@@ -16,14 +16,20 @@ use std::sync::Arc;
 use realfft::num_complex::Complex64;
 use realfft::{ComplexToReal, RealFftPlanner};
 
-use super::convolver::{Convolver, Kernel, PART, Transform, WAYS};
+use super::convolver::{self, Convolver, Kernel, Transform, WAYS};
 use crate::signal::math::{PI, cos};
 use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame};
 
-/// Gain of each part of the image ([`Place::ALL`]) at an angle in radians per sample,
-/// worked on in that order.
-pub type Gains = Box<dyn Fn(f64) -> [f64; Place::ALL.len()] + Send>;
+/// Frames of a partition.
+const PART: usize = 1024;
+
+/// What a kernel is made of.
+pub trait Gains: Clone + Send + 'static {
+    /// Gain of each part of the image ([`Place::ALL`]) at an angle in radians per sample,
+    /// worked on in that order.
+    fn at(&self, angle: f64) -> [f64; Place::ALL.len()];
+}
 
 /// Bins whose gains are computed in one step.
 const BINS_A_STEP: usize = 2048;
@@ -39,7 +45,14 @@ pub fn taps(rate: f64) -> usize {
 /// Frames by which the output lags.
 #[must_use]
 pub fn latency(rate: f64) -> usize {
-    taps(rate) / 2 + PART
+    taps(rate) / 2 + convolver::lag(PART)
+}
+
+/// Frames for which it goes on after its input has stopped, its latency apart: the half of the
+/// kernel behind its centre.
+#[must_use]
+pub fn tail(rate: f64) -> usize {
+    taps(rate) / 2
 }
 
 /// What is to be done next for the kernel in hand.
@@ -55,9 +68,10 @@ enum Step {
 }
 
 /// Makes kernels, a step at a time.
-struct Designer {
+#[derive(Clone)]
+struct Designer<G> {
     taps: usize,
-    gains: Option<Gains>,
+    gains: G,
     step: Step,
     back: Arc<dyn ComplexToReal<f64>>,
     scratch: Vec<Complex64>,
@@ -70,26 +84,25 @@ struct Designer {
     kernel: Kernel,
 }
 
-impl Designer {
-    fn new(rate: f64) -> Self {
+impl<G: Gains> Designer<G> {
+    fn new(rate: f64, gains: G) -> Self {
         let taps = taps(rate);
         let back = RealFftPlanner::new().plan_fft_inverse(2 * taps);
         Self {
             taps,
-            gains: None,
+            gains,
             step: Step::Done,
             scratch: vec![Complex64::ZERO; back.get_scratch_len()],
             back,
             time: vec![0.0; 2 * taps],
             spectra: std::array::from_fn(|_| vec![Complex64::ZERO; taps + 1]),
             kernel_taps: std::array::from_fn(|_| vec![0.0; taps]),
-            transform: Transform::new(),
-            kernel: Kernel::silent(taps / PART),
+            transform: Transform::new(PART),
+            kernel: Kernel::silent(PART, taps / PART),
         }
     }
 
-    fn start(&mut self, gains: Gains) {
-        self.gains = Some(gains);
+    fn start(&mut self) {
         self.step = Step::Gains(0);
         (self.kernel.apart, self.kernel.crossed) = (false, false);
     }
@@ -106,10 +119,9 @@ impl Designer {
     }
 
     fn find_gains(&mut self, from: usize) -> Step {
-        let Some(gains) = &self.gains else { return Step::Done };
         let to = (from + BINS_A_STEP).min(self.taps + 1);
         for bin in from..to {
-            let ways = ways_of(gains(PI * bin as f64 / self.taps as f64));
+            let ways = ways_of(self.gains.at(PI * bin as f64 / self.taps as f64));
             self.kernel.apart |= ways[0] != ways[1];
             self.kernel.crossed |= ways[2] != 0.0 || ways[3] != 0.0;
             for (spectrum, gain) in self.spectra.iter_mut().zip(ways) {
@@ -154,34 +166,47 @@ fn ways_of([stereo, mid, side, left, right]: [f64; Place::ALL.len()]) -> [f64; W
 }
 
 /// A running linear-phase filter.
-pub struct LinearPhase {
+#[derive(Clone)]
+pub struct LinearPhase<G> {
     convolver: Convolver,
-    designer: Designer,
-    /// What was asked for while a kernel was in hand; only the latest counts.
-    waiting: Option<Gains>,
+    designer: Designer<G>,
+    /// What was asked for while a kernel was in hand; only the latest counts. Its room is
+    /// used again and again, so that nothing is freed while sound runs.
+    waiting: G,
+    is_waiting: bool,
 }
 
-impl LinearPhase {
-    /// Silence until [`Self::set`] and [`Self::snap`].
+impl<G: Gains> LinearPhase<G> {
+    /// Silence at first; on its way to `gains`.
     #[must_use]
-    pub fn new(rate: f64) -> Self {
-        let designer = Designer::new(rate);
-        Self { convolver: Convolver::new(designer.taps / PART), designer, waiting: None }
+    pub fn new(rate: f64, gains: &G) -> Self {
+        let mut designer = Designer::new(rate, gains.clone());
+        designer.start();
+        let convolver = Convolver::new(PART, designer.taps / PART);
+        Self { convolver, designer, waiting: gains.clone(), is_waiting: false }
     }
 
-    /// Moves to other gains as soon as their kernel is made.
-    pub fn set(&mut self, gains: Gains) {
+    /// Moves to other gains, written by `fill`, as soon as their kernel is made.
+    pub fn set(&mut self, fill: impl FnOnce(&mut G)) {
         if matches!(self.designer.step, Step::Done) && !self.convolver.is_changing() {
-            self.designer.start(gains);
+            fill(&mut self.designer.gains);
+            self.designer.start();
         } else {
-            self.waiting = Some(gains);
+            fill(&mut self.waiting);
+            self.is_waiting = true;
         }
+    }
+
+    fn start_waiting(&mut self) {
+        self.is_waiting = false;
+        std::mem::swap(&mut self.designer.gains, &mut self.waiting);
+        self.designer.start();
     }
 
     /// Is at once where it was going.
     pub fn snap(&mut self) {
-        if let Some(gains) = self.waiting.take() {
-            self.designer.start(gains);
+        if self.is_waiting {
+            self.start_waiting();
         }
         while !matches!(self.designer.step, Step::Done) {
             if self.designer.advance() {
@@ -200,11 +225,8 @@ impl LinearPhase {
     pub fn process(&mut self, frames: &mut [Frame; BLOCK]) {
         if self.designer.advance() {
             self.convolver.change_to(&mut self.designer.kernel);
-        } else if matches!(self.designer.step, Step::Done)
-            && !self.convolver.is_changing()
-            && let Some(gains) = self.waiting.take()
-        {
-            self.designer.start(gains);
+        } else if matches!(self.designer.step, Step::Done) && !self.convolver.is_changing() && self.is_waiting {
+            self.start_waiting();
         }
         self.convolver.process(frames);
     }
@@ -213,9 +235,9 @@ impl LinearPhase {
 /// What the kernel for these gains keeps in the middle of a sound in the middle, at angles
 /// in radians per sample; its lateness left out, so that it is real.
 #[must_use]
-pub fn response(gains: Gains, rate: f64, angles: &[f64]) -> Vec<f64> {
-    let mut designer = Designer::new(rate);
-    designer.start(gains);
+pub fn response(gains: &impl Gains, rate: f64, angles: &[f64]) -> Vec<f64> {
+    let mut designer = Designer::new(rate, gains.clone());
+    designer.start();
     while !matches!(designer.step, Step::Spectra(_) | Step::Done) {
         designer.advance();
     }
@@ -261,7 +283,33 @@ mod tests {
 
     const RATE: f64 = 48_000.0;
 
-    fn run(filter: &mut LinearPhase, frames: usize, signal: impl Fn(usize) -> Frame) -> Vec<Frame> {
+    /// The same at every frequency.
+    #[derive(Clone)]
+    struct Flat([f64; 5]);
+
+    impl Gains for Flat {
+        fn at(&self, _angle: f64) -> [f64; 5] {
+            self.0
+        }
+    }
+
+    /// Stereo falling towards the top, the side halved, the right lowered.
+    #[derive(Clone)]
+    struct Bent;
+
+    impl Gains for Bent {
+        fn at(&self, angle: f64) -> [f64; 5] {
+            [1.0 + 0.8 * cos(2.0 * angle), 1.0, 0.5, 1.0, 0.7]
+        }
+    }
+
+    fn at_rest<G: Gains>(gains: &G) -> LinearPhase<G> {
+        let mut filter = LinearPhase::new(RATE, gains);
+        filter.snap();
+        filter
+    }
+
+    fn run<G: Gains>(filter: &mut LinearPhase<G>, frames: usize, signal: impl Fn(usize) -> Frame) -> Vec<Frame> {
         let mut out = Vec::new();
         for first in (0..frames).step_by(BLOCK) {
             let mut block = std::array::from_fn(|i| signal(first + i));
@@ -273,9 +321,7 @@ mod tests {
 
     #[test]
     fn gains_of_one_are_a_pure_delay_of_the_latency_stated() {
-        let mut filter = LinearPhase::new(RATE);
-        filter.set(Box::new(|_| [1.0; 5]));
-        filter.snap();
+        let mut filter = at_rest(&Flat([1.0; 5]));
         let out = run(&mut filter, 2 * latency(RATE), |n| if n == 5 { [1.0, -0.5] } else { [0.0; 2] });
         for (n, [l, r]) in out.iter().enumerate() {
             let expected = if n == latency(RATE) + 5 { [1.0, -0.5] } else { [0.0; 2] };
@@ -286,9 +332,7 @@ mod tests {
     #[test]
     fn each_part_of_the_image_gets_its_own_gain() {
         // Side silenced, then the left halved: left = mid / 2, right = mid.
-        let mut filter = LinearPhase::new(RATE);
-        filter.set(Box::new(|_| [1.0, 1.0, 0.0, 0.5, 1.0]));
-        filter.snap();
+        let mut filter = at_rest(&Flat([1.0, 1.0, 0.0, 0.5, 1.0]));
         let out = run(&mut filter, 2 * latency(RATE), |n| if n == 0 { [1.0, 0.5] } else { [0.0; 2] });
         let [l, r] = out[latency(RATE)];
         assert!((l - 0.375).abs() < 1e-12 && (r - 0.75).abs() < 1e-12, "{l} {r}");
@@ -296,10 +340,7 @@ mod tests {
 
     #[test]
     fn the_response_stated_is_that_of_a_tone_through_it() {
-        let gains = || -> Gains { Box::new(|angle| [1.0 + 0.8 * cos(2.0 * angle), 1.0, 0.5, 1.0, 0.7]) };
-        let mut filter = LinearPhase::new(RATE);
-        filter.set(gains());
-        filter.snap();
+        let mut filter = at_rest(&Bent);
         for hz in [30.0, 440.0, 9000.0, 20_000.0] {
             let angle = 2.0 * PI * hz / RATE;
             filter.reset();
@@ -310,21 +351,30 @@ mod tests {
                 in_phase += 0.5 * (frame[0] + frame[1]) * tone;
                 power += tone * tone;
             }
-            let stated = response(gains(), RATE, &[angle])[0];
+            let stated = response(&Bent, RATE, &[angle])[0];
             assert!((in_phase / power - stated).abs() < 1e-4, "{hz} Hz: {} {stated}", in_phase / power);
         }
     }
 
     #[test]
+    fn a_filter_not_put_at_rest_is_there_within_a_fifth_of_a_second_of_its_latency() {
+        let gains = Flat([0.5; 5]);
+        let (mut early, mut rest) = (LinearPhase::new(RATE, &gains), at_rest(&gains));
+        let tone = |n: usize| [cos(0.02 * n as f64); 2];
+        let frames = (latency(RATE) + 9600).next_multiple_of(BLOCK);
+        let (a, b) = (run(&mut early, 2 * frames, tone), run(&mut rest, 2 * frames, tone));
+        assert_eq!(a[0], [0.0; 2]);
+        assert!(a[frames..].iter().zip(&b[frames..]).all(|(x, y)| (x[0] - y[0]).abs() < 1e-12));
+    }
+
+    #[test]
     fn gains_moved_while_sound_runs_make_no_step() {
-        let mut filter = LinearPhase::new(RATE);
-        filter.set(Box::new(|_| [1.0; 5]));
-        filter.snap();
+        let mut filter = at_rest(&Flat([1.0; 5]));
         let tone = |n: usize| [cos(2.0 * PI * 100.0 / RATE * n as f64); 2];
         let mut out = run(&mut filter, 48_000, tone);
         for k in 1..40u32 {
             let gain = if k % 2 == 0 { 1.0 } else { 0.25 };
-            filter.set(Box::new(move |_| [gain; 5]));
+            filter.set(|gains| gains.0 = [gain; 5]);
             out.extend(run(&mut filter, 8 * BLOCK, |n| tone(48_000 + (k as usize - 1) * 8 * BLOCK + n)));
         }
         let slope = 2.0 * PI * 100.0 / RATE;

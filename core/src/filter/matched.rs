@@ -14,12 +14,12 @@
 //! half the rate) and running at twice the rate (latency or phase shift).
 
 use super::analog::AnalogSection;
-use super::section::SectionDesign;
+use super::svf::SvfDesign;
 use crate::signal::math::{Complex, PI, TAU, cos, cosh, exp};
 
 /// The digital section whose poles and zeros match `analog` at `rate` Hz.
 #[must_use]
-pub fn matched(analog: &AnalogSection, rate: f64) -> SectionDesign {
+pub fn matched(analog: &AnalogSection, rate: f64) -> SvfDesign {
     let w = TAU * analog.corner_hz / rate;
     let a = mapped_roots(&analog.den, w);
     let [_, n1, n2] = analog.num;
@@ -27,10 +27,10 @@ pub fn matched(analog: &AnalogSection, rate: f64) -> SectionDesign {
         return low_pass(analog, a, rate);
     }
     let b = mapped_roots(&analog.num, w);
-    let unscaled = SectionDesign::from_biquad([1.0, b[0], b[1]], a);
+    let unscaled = SvfDesign::from_biquad([1.0, b[0], b[1]], a);
     let (angle, hz) = gain_fixed_at(analog, rate);
     let gain = (analog.response(hz).norm_sqr() / unscaled.response(angle).norm_sqr()).sqrt();
-    SectionDesign { m: unscaled.m.map(|m| m * gain), ..unscaled }
+    SvfDesign { m: unscaled.m.map(|m| m * gain), ..unscaled }
 }
 
 /// Zeros on the frequency axis above this share of the rate are matched by magnitude
@@ -77,16 +77,16 @@ fn mapped_roots(p: &[f64; 3], w: f64) -> [f64; 2] {
 }
 
 /// Numerator `b0 + b1 z^-1` with the analog magnitude at DC and at half the rate.
-fn low_pass(analog: &AnalogSection, a: [f64; 2], rate: f64) -> SectionDesign {
+fn low_pass(analog: &AnalogSection, a: [f64; 2], rate: f64) -> SvfDesign {
     let dc = (1.0 + a[0] + a[1]) * analog.response(0.0).norm_sqr().sqrt();
     let nyquist = (1.0 - a[0] + a[1]) * analog.response(rate / 2.0).norm_sqr().sqrt();
     let b0 = 0.5 * (dc + nyquist);
-    SectionDesign::from_biquad([b0, dc - b0, 0.0], a)
+    SvfDesign::from_biquad([b0, dc - b0, 0.0], a)
 }
 
 /// Complex response of a chain of digital sections at `angle` radians per sample.
 #[must_use]
-pub fn response_at(sections: &[SectionDesign], angle: f64) -> Complex {
+pub fn response_at(sections: &[SvfDesign], angle: f64) -> Complex {
     sections.iter().fold(Complex::ONE, |h, s| h.times(s.response(angle)))
 }
 

@@ -2,7 +2,7 @@
 
 use super::store::ChunkStore;
 use super::transport::{Read, Transport};
-use crate::render::{Mixer, Plan};
+use crate::render::{Length, Mixer, Plan};
 use crate::session::Session;
 use crate::signal::{BLOCK, StereoBlock};
 
@@ -17,13 +17,34 @@ pub(super) struct Deck {
     /// Number of the store of each lane.
     lanes: Vec<usize>,
     inputs: Vec<StereoBlock>,
+    /// How long it sounds, when last found.
+    pub(super) length: Length,
 }
 
 impl Deck {
     pub(super) fn new(session: Session, plan: Plan, lanes: Vec<usize>) -> Self {
         let mixer = Mixer::new(&plan, &session);
         let inputs = vec![StereoBlock::SILENT; mixer.lane_count()];
-        Self { session, plan, mixer, lanes, inputs }
+        let length = Length::of_song(&session);
+        Self { session, plan, mixer, lanes, inputs, length }
+    }
+
+    /// One that goes on from another: units in both keep their state.
+    pub(super) fn carried(session: Session, plan: Plan, lanes: Vec<usize>, before: &Self) -> Self {
+        let mixer = Mixer::carried(&plan, &session, &before.mixer);
+        let inputs = vec![StereoBlock::SILENT; mixer.lane_count()];
+        let length = Length::of_song(&session);
+        Self { session, plan, mixer, lanes, inputs, length }
+    }
+
+    /// The same mix for the present document, going on from this one.
+    pub(super) fn again(&self) -> Self {
+        Self::carried(self.session.clone(), self.plan.clone(), self.lanes.clone(), self)
+    }
+
+    /// Finds how long it sounds.
+    pub(super) fn measure(&mut self) {
+        self.length = self.plan.length(&self.session);
     }
 
     /// From rest again, on its present document.
@@ -31,13 +52,17 @@ impl Deck {
         self.mixer = Mixer::new(&self.plan, &self.session);
     }
 
-    /// Whether every source has the sound of the next block.
-    pub(super) fn is_fed(&self, stores: &Stores, transport: &Transport) -> bool {
-        let needs = transport.needs(BLOCK as u64);
+    /// Whether every source has the sound of the next `frames` frames.
+    pub(super) fn is_fed(&self, stores: &Stores, transport: &Transport, frames: u64) -> bool {
+        transport.needs(frames).iter().flatten().all(|(from, count)| self.has(stores, *from, *count))
+    }
+
+    /// Whether every source has the sound of `count` frames of the song.
+    pub(super) fn has(&self, stores: &Stores, from: u64, count: u64) -> bool {
         self.lanes.len() >= self.inputs.len()
             && self.lanes.iter().all(|lane| {
                 let store = stores.get(*lane).and_then(Option::as_ref);
-                store.is_some_and(|s| needs.iter().flatten().all(|(from, count)| s.has(*from, *count)))
+                store.is_some_and(|s| s.has(from, count))
             })
     }
 
@@ -65,6 +90,8 @@ impl Deck {
                 }
             }
         }
-        self.mixer.process(&self.inputs, out, tap);
+        let song_frame = reads.iter().flatten().next().map_or(0, |read| read.at as i64);
+        self.mixer.process(&self.inputs, song_frame, out, tap);
+        self.length.fade(song_frame - self.mixer.latency() as i64, out);
     }
 }

@@ -1,13 +1,17 @@
 //! Playing: what the browser's audio thread does.
 //!
 //! [`store`] holds the stretches of printed sound that have arrived,
-//! [`transport`] knows where in the song we are, [`player`] runs the mix at that
+//! [`transport`] knows where in the song we are, a playhead what of it is heard, a deck is a mix with what it reads,
+//! sides are the decks of a comparison, [`player`] runs them at that
 //! place and reports what the page draws.
 
 mod deck;
 pub mod meters;
 pub mod monitor;
 pub mod player;
+mod playhead;
+pub mod setup;
+mod sides;
 pub mod store;
 pub mod transport;
 

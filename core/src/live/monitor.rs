@@ -4,7 +4,7 @@
 //! The small systems are described by where they stop playing (published frequency
 //! ranges of the kinds of device, rounded), not by any one product's response.
 
-use crate::filter::SectionChain;
+use crate::filter::SvfChain;
 use crate::filter::analog::{self, AnalogSection, Side};
 use crate::filter::matched::matched;
 use crate::signal::{BLOCK, Frame, StereoBlock};
@@ -75,13 +75,13 @@ impl Check {
 /// One check at work.
 struct Running {
     check: Check,
-    sections: SectionChain,
+    sections: SvfChain,
 }
 
 impl Running {
     fn new(check: Check, rate: f64) -> Self {
         let designs: Vec<_> = check.sections().iter().map(|a| matched(a, rate)).collect();
-        Self { check, sections: SectionChain::at_rest(&designs, rate, 0.01) }
+        Self { check, sections: SvfChain::at_rest(&designs, rate, 0.01) }
     }
 
     fn process(&mut self, block: &mut StereoBlock) {

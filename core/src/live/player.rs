@@ -1,26 +1,26 @@
 //! The player: the mix of a page, the other side of its comparison, the place in the
 //! song, what is listened to, and the meters.
 
-use serde::Deserialize;
-use serde_json::Value as Json;
-
-use super::deck::{Deck, Stores};
+use super::deck::Deck;
 use super::meters::{OutputMeters, Scope, Trace};
 use super::monitor::{Check, Monitor};
+use super::playhead::Playhead;
+use super::setup::{Setup, SetupError};
+use super::sides::{Fit, Sides};
 use super::store::ChunkStore;
-use super::transport::{Read, Transport};
-use crate::rack::RackError;
-use crate::render::{Plan, View};
-use crate::session::{Edit, EditError, Reference, Session, Touch, routing};
+use super::transport::Transport;
+use crate::render::View;
+use crate::session::{Edit, EditError, Reference};
 use crate::signal::{BLOCK, Ramp, StereoBlock};
 
 /// Most stores a player keeps; a guard against a page gone wrong.
 const MOST_STORES: usize = 4096;
-/// Blocks a new mix runs unheard before it takes over: 0.2 s at 48 kHz, so that
-/// filters and ordinary detectors have settled.
-const WARM_BLOCKS: u32 = 75;
 /// Blocks of the crossfade from one mix to the next: 21 ms at 48 kHz.
 const FADE_BLOCKS: u32 = 8;
+/// Seconds before the end of the song from which its length is kept up to date.
+const NEAR_END_S: u64 = 5;
+/// Frames over which the output fades at a stop: 5.3 ms at 48 kHz.
+const STOP_FADE: u32 = 256;
 
 /// Which side of the comparison is heard.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -45,155 +45,14 @@ impl Side {
     }
 }
 
-/// What a player is to play.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Setup {
-    /// The document.
-    pub session: Session,
-    /// Which mix of it.
-    pub view: View,
-    /// The other side of the comparison, if there is one.
-    pub reference: Option<Reference>,
-    /// Number of the store of each lane of the mix.
-    pub lanes: Vec<usize>,
-    /// The same for the other side.
-    pub reference_lanes: Vec<usize>,
-}
-
-impl Setup {
-    /// Reads `{"session", "view", "reference", "lanes", "reference_lanes"}`.
-    ///
-    /// # Errors
-    /// What is missing or wrong, in words.
-    pub fn from_json(json: &Json) -> Result<Self, String> {
-        #[derive(Deserialize)]
-        struct Frame {
-            view: View,
-            reference: Option<Reference>,
-            lanes: Vec<usize>,
-            reference_lanes: Vec<usize>,
-        }
-        let session = Session::from_json(&json["session"]).map_err(|e| e.to_string())?;
-        let frame: Frame = serde_json::from_value(json.clone()).map_err(|e| e.to_string())?;
-        let Frame { view, reference, lanes, reference_lanes } = frame;
-        Ok(Self { session, view, reference, lanes, reference_lanes })
-    }
-}
-
-/// Why a setup cannot be played.
-#[derive(Debug)]
-pub enum SetupError {
-    /// The view names a strip that does not exist.
-    NoStrip(u32),
-    /// The other side's rack.
-    Reference(RackError),
-}
-
-impl core::fmt::Display for SetupError {
-    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
-        match self {
-            Self::NoStrip(id) => write!(f, "there is no strip {id} in this session"),
-            Self::Reference(e) => write!(f, "the other side of the comparison cannot be played: {e}"),
-        }
-    }
-}
-
-impl std::error::Error for SetupError {}
-
-/// Both sides of a comparison, played together.
-struct Sides {
-    worked: Deck,
-    other: Option<(Reference, Deck)>,
-}
-
-impl Sides {
-    fn new(setup: Setup) -> Result<Self, SetupError> {
-        let plan = |session: &Session| setup.view.plan(session).ok_or(SetupError::NoStrip(setup.view.strip));
-        let other = match setup.reference {
-            None => None,
-            Some(reference) => {
-                let session = reference.of(&setup.session).map_err(SetupError::Reference)?;
-                let plan = plan(&session)?;
-                Some((reference, Deck::new(session, plan, setup.reference_lanes)))
-            }
-        };
-        let plan = plan(&setup.session)?;
-        Ok(Self { worked: Deck::new(setup.session, plan, setup.lanes), other })
-    }
-
-    fn decks(&mut self) -> impl Iterator<Item = &mut Deck> {
-        std::iter::once(&mut self.worked).chain(self.other.as_mut().map(|(_, deck)| deck))
-    }
-
-    fn is_fed(&self, stores: &Stores, transport: &Transport) -> bool {
-        self.worked.is_fed(stores, transport) && self.other.as_ref().is_none_or(|(_, d)| d.is_fed(stores, transport))
-    }
-
-    fn reads(&self, store: usize) -> bool {
-        self.worked.reads(store) || self.other.as_ref().is_some_and(|(_, d)| d.reads(store))
-    }
-
-    /// Takes an edit over. Whether the shape of the mix is still the same.
-    fn edit(&mut self, edit: &Edit, view: &View) -> Result<bool, EditError> {
-        // As applied: a unit that others follow changes them too.
-        let (edit, _) = edit.apply(&mut self.worked.session)?;
-        let same = view.plan(&self.worked.session).as_ref() == Some(&self.worked.plan);
-        match edit.touches() {
-            Touch::Strip(strip) | Touch::Rack(strip) | Touch::Paths(strip) => {
-                self.worked.mixer.update(&self.worked.session, strip);
-            }
-            Touch::Strips | Touch::Everything => {
-                for strip in &self.worked.session.strips {
-                    self.worked.mixer.update(&self.worked.session, strip.id);
-                }
-            }
-            Touch::Frame | Touch::Notebook => {}
-        }
-        self.follow();
-        Ok(same)
-    }
-
-    /// Brings the other side to the session's present state.
-    fn follow(&mut self) {
-        let Some((reference, deck)) = &mut self.other else { return };
-        let Ok(session) = reference.of(&self.worked.session) else { return };
-        let changed: Vec<u32> = session
-            .strips
-            .iter()
-            .filter(|s| deck.session.strip(s.id).is_none_or(|old| old != *s))
-            .map(|s| s.id)
-            .collect();
-        deck.session = session;
-        for strip in changed {
-            deck.mixer.update(&deck.session, strip);
-        }
-    }
-
-    /// Changes the other side. False where that takes another mix.
-    fn compare(&mut self, reference: &Reference, view: &View) -> bool {
-        let Ok(session) = reference.of(&self.worked.session) else { return false };
-        match &mut self.other {
-            Some((present, deck)) if view.plan(&session).as_ref() == Some(&deck.plan) => {
-                present.clone_from(reference);
-                self.follow();
-                true
-            }
-            _ => false,
-        }
-    }
-
-    fn hear_only(&mut self, chosen: Option<&[u32]>) {
-        for deck in self.decks() {
-            let strips = chosen.map(|list| routing::heard_with(&deck.session, list));
-            deck.mixer.hear_only(strips.as_deref());
-        }
-    }
-}
-
-/// A mix that is about to take over.
+/// A mix that is about to take over. It reads so far ahead of the one that plays, or behind it,
+/// that both give out the same frame of the song, however late each is.
 struct Incoming {
     sides: Sides,
     view: View,
+    head: Playhead,
+    /// Whether it has begun to read, which takes that its sound has arrived.
+    is_reading: bool,
     warm_blocks_left: u32,
     fade_blocks_left: u32,
 }
@@ -204,8 +63,17 @@ pub struct Player {
     sides: Sides,
     incoming: Option<Incoming>,
     /// Mixes done with, freed at the next message and not on the audio path.
-    retired: Vec<Sides>,
-    transport: Transport,
+    retired: Vec<Incoming>,
+    head: Playhead,
+    /// Where a seek leads that waits for its sound.
+    goal: Option<u64>,
+    /// Whether the document has changed since the length was found.
+    length_is_old: bool,
+    /// Frames of fade left after a stop; none while playing on.
+    stopping: Option<u32>,
+    /// Share of the output let through: it falls before sound runs short and rises when it is
+    /// back.
+    gate: f32,
     stores: Vec<Option<ChunkStore>>,
     side: Side,
     /// Strips heard alone; everything when there is no list.
@@ -213,8 +81,8 @@ pub struct Player {
     /// Passes of a loop after which the side changes by itself; 0 for never.
     alternate: u32,
     passes: u32,
-    worked_share: Ramp,
-    other_share: Ramp,
+    /// Shares of the session and of the other side.
+    shares: [Ramp; 2],
     monitor: Monitor,
     watched: usize,
     scope: Scope,
@@ -232,20 +100,23 @@ impl Player {
     /// A strip that does not exist, or an other side that cannot be read.
     pub fn new(setup: Setup) -> Result<Self, SetupError> {
         let (view, rate) = (setup.view.clone(), f64::from(setup.session.rate));
-        let transport = Transport::new(setup.session.frames());
-        Ok(Self {
+        let end = setup.session.frames();
+        let mut player = Self {
             view,
-            sides: Sides::new(setup)?,
+            sides: Sides::new(setup, None)?,
             incoming: None,
             retired: Vec::with_capacity(4),
-            transport,
+            head: Playhead::new(Transport::new(end)),
+            goal: None,
+            length_is_old: true,
+            stopping: None,
+            gate: 1.0,
             stores: Vec::new(),
             side: Side::Worked,
             chosen: None,
             alternate: 0,
             passes: 0,
-            worked_share: Ramp::new(1.0, rate),
-            other_share: Ramp::new(0.0, rate),
+            shares: [Ramp::new(1.0, rate), Ramp::new(0.0, rate)],
             monitor: Monitor::new(rate),
             watched: 0,
             scope: Scope::default(),
@@ -253,28 +124,54 @@ impl Player {
             meters: OutputMeters::new(rate),
             starved_blocks: 0,
             work: StereoBlock::SILENT,
-        })
+        };
+        player.set_end();
+        Ok(player)
     }
 
     /// Plays something else from now on, without stopping: the new mix waits for its
-    /// sound, runs unheard until it has settled, and is faded in.
+    /// sound, runs unheard until it has settled, and is faded in. Units that play now and are
+    /// in it keep their state.
     ///
     /// # Errors
     /// As [`Self::new`]; what plays now then plays on.
     pub fn change_to(&mut self, setup: Setup) -> Result<(), SetupError> {
-        let (view, end) = (setup.view.clone(), setup.session.frames());
-        let mut sides = Sides::new(setup)?;
+        let view = setup.view.clone();
+        let mut sides = Sides::new(setup, self.head.transport.is_playing().then_some(&self.sides))?;
         sides.hear_only(self.chosen.as_deref());
         sides.decks().for_each(|d| d.mixer.snap());
-        self.transport.set_end(end);
-        if self.transport.is_running() {
-            let incoming = Incoming { sides, view, warm_blocks_left: WARM_BLOCKS, fade_blocks_left: FADE_BLOCKS };
-            self.incoming = Some(incoming);
+        if self.head.transport.is_playing() {
+            self.incoming = Some(Incoming::new(sides, view));
         } else {
-            (self.sides, self.view) = (sides, view);
+            self.take_over(Incoming::new(sides, view));
             self.forget_unread();
         }
         Ok(())
+    }
+
+    fn take_over(&mut self, mut incoming: Incoming) {
+        std::mem::swap(&mut self.view, &mut incoming.view);
+        std::mem::swap(&mut self.sides, &mut incoming.sides);
+        if incoming.is_reading {
+            std::mem::swap(&mut self.head, &mut incoming.head);
+        }
+        self.retired.push(incoming);
+        self.length_is_old = true;
+    }
+
+    /// Finds how long what plays is, and reads as far beyond the song as that needs.
+    fn set_end(&mut self) {
+        self.length_is_old = false;
+        self.sides.measure();
+        let (end, run_out) = (self.song_end(), self.sides.run_out());
+        self.each_transport(|transport| transport.set_end(end, run_out));
+    }
+
+    /// Whether the length matters now: nothing plays, or the end is near. Finding it takes
+    /// longer than a drag should cost.
+    fn nears_end(&self) -> bool {
+        let soon = u64::from(self.sides.worked.session.rate) * NEAR_END_S;
+        !self.head.transport.is_playing() || self.head.transport.position() + soon > self.song_end()
     }
 
     /// Declares what a store holds and where in the song it begins; forgets what had
@@ -302,32 +199,58 @@ impl Player {
         }
     }
 
-    /// Applies an edit to the document and lets the mix glide to it. False where the
-    /// edit changed the shape of the mix, so that [`Self::change_to`] is needed for it
-    /// to be heard.
+    /// Applies an edit to the document and lets the mix go to it: it glides, or another mix
+    /// that goes on from it is prepared unheard and faded in. False where the edit takes other
+    /// sources, so that [`Self::change_to`] is needed for it to be heard.
     ///
     /// # Errors
     /// As [`Edit::apply`].
     pub fn edit(&mut self, edit: &Edit) -> Result<bool, EditError> {
+        let mut fit = self.sides.edit(edit, &self.view)?;
         if let Some(incoming) = &mut self.incoming {
-            // It was made from a document that may hold this edit already.
-            let _ = incoming.sides.edit(edit, &incoming.view);
+            // It was made from a document that may hold this edit already. What does not fit
+            // it either waits for its turn (see `catch_up`).
+            fit = incoming.sides.edit(edit, &incoming.view).unwrap_or(Fit::Glides);
+        } else if fit == Fit::Renews {
+            self.renew();
         }
-        self.sides.edit(edit, &self.view)
+        self.length_is_old = true;
+        Ok(fit != Fit::Sources)
+    }
+
+    /// Prepares another mix of the same sources for the present document.
+    fn renew(&mut self) {
+        let mut sides = self.sides.again();
+        sides.hear_only(self.chosen.as_deref());
+        sides.decks().for_each(|d| d.mixer.snap());
+        if self.head.transport.is_playing() {
+            self.incoming = Some(Incoming::new(sides, self.view.clone()));
+        } else {
+            let view = self.view.clone();
+            self.take_over(Incoming::new(sides, view));
+        }
     }
 
     /// Chooses which side is heard.
     pub fn listen(&mut self, side: Side) {
         self.side = side;
         self.passes = 0;
-        let [worked, other] = side.shares();
-        self.worked_share.glide_to(worked);
-        self.other_share.glide_to(other);
+        for (share, to) in self.shares.iter_mut().zip(side.shares()) {
+            share.glide_to(to);
+        }
     }
 
-    /// Changes the other side. False where that takes another mix ([`Self::change_to`]).
+    /// Changes the other side, of what plays and of what is about to. False where that takes
+    /// other sources ([`Self::change_to`]).
     pub fn compare(&mut self, reference: &Reference) -> bool {
-        self.sides.compare(reference, &self.view)
+        let fit = self.sides.compare(reference, &self.view);
+        let Some(incoming) = &mut self.incoming else {
+            if fit == Fit::Renews {
+                self.renew();
+            }
+            return fit != Fit::Sources;
+        };
+        incoming.sides.compare(reference, &incoming.view) != Fit::Sources
     }
 
     /// Lets the side change by itself after so many passes of a loop; 0 for never.
@@ -351,25 +274,77 @@ impl Player {
 
     /// Starts playing. A start from rest begins with empty filters, as a print does.
     pub fn play(&mut self) {
-        if !self.transport.is_running() {
+        if let Some(left) = self.stopping.take() {
+            // It had begun to fade; it comes back from there.
+            self.gate *= left as f32 / STOP_FADE as f32;
+        } else if !self.head.transport.is_playing() {
             if let Some(incoming) = self.incoming.take() {
-                (self.sides, self.view) = (incoming.sides, incoming.view);
+                self.take_over(Incoming { is_reading: false, ..incoming });
                 self.forget_unread();
             }
             self.sides.decks().for_each(Deck::restart);
             self.sides.hear_only(self.chosen.as_deref());
             self.sides.decks().for_each(|d| d.mixer.snap());
-            self.worked_share.snap();
-            self.other_share.snap();
+            self.shares.iter_mut().for_each(Ramp::snap);
+            self.gate = 1.0;
+            self.set_end();
+            self.head.play();
         }
         self.meters.reset();
         self.passes = 0;
-        self.transport.play();
     }
 
-    /// The transport, to stop, seek and loop.
-    pub fn transport(&mut self) -> &mut Transport {
-        &mut self.transport
+    /// Stops: what is heard fades out, and playing stands where the ear was.
+    pub fn stop(&mut self) {
+        if self.head.transport.is_playing() && self.stopping.is_none() {
+            self.stopping = Some(STOP_FADE);
+        }
+    }
+
+    /// Goes to `frame`, crossfading; where its sound has not arrived, what plays fades out first.
+    pub fn seek(&mut self, frame: u64) {
+        if self.head.transport.is_playing() {
+            self.goal = Some(frame);
+        } else {
+            self.head.transport.seek(frame);
+        }
+    }
+
+    /// Loops a stretch in frames, or no longer.
+    pub fn set_loop(&mut self, looped: Option<(u64, u64)>) {
+        self.each_transport(|transport| transport.set_loop(looped));
+    }
+
+    /// Tells the transport of what plays and of what is about to.
+    fn each_transport(&mut self, tell: impl Fn(&mut Transport)) {
+        tell(&mut self.head.transport);
+        if let Some(incoming) = &mut self.incoming {
+            tell(&mut incoming.head.transport);
+        }
+    }
+
+    /// Whether it plays: sound is wanted and it has not been stopped.
+    #[must_use]
+    pub fn is_playing(&self) -> bool {
+        self.head.transport.is_playing() && self.stopping.is_none()
+    }
+
+    /// The frame of the song that is heard now.
+    #[must_use]
+    pub fn heard_at(&self) -> u64 {
+        match self.goal {
+            Some(goal) => goal,
+            None if !self.head.transport.is_playing() => self.head.transport.position().min(self.song_end()),
+            None => self.head.heard(self.latency()).min(self.song_end()),
+        }
+    }
+
+    fn latency(&self) -> usize {
+        self.sides.worked.mixer.latency()
+    }
+
+    fn song_end(&self) -> u64 {
+        self.sides.worked.session.frames()
     }
 
     /// Starts the maxima of the output's meters anew.
@@ -389,6 +364,12 @@ impl Player {
             self.forget_unread();
         }
         self.sides.decks().for_each(|d| d.mixer.catch_up());
+        if self.incoming.is_none() && !self.sides.is_current() {
+            self.renew();
+        }
+        if self.length_is_old && self.nears_end() {
+            self.set_end();
+        }
     }
 
     /// Stores that nothing reads any more give their memory back.
@@ -403,80 +384,147 @@ impl Player {
 
     /// Fills one block of output.
     pub fn process(&mut self, out: &mut StereoBlock) {
-        if !self.transport.is_running() {
+        if !self.head.transport.is_playing() {
             out.clear();
             return;
         }
-        if !self.sides.is_fed(&self.stores, &self.transport) {
-            // Hold still rather than play some of the parts.
-            self.starved_blocks += 1;
-            out.clear();
+        self.follow_goal();
+        // Once silent, it comes back only for more than a block.
+        let wanted = if self.gate == 0.0 { 2 * BLOCK } else { BLOCK };
+        if !self.sides.is_fed(&self.stores, &self.head.transport, wanted as u64) {
+            self.starve(out);
             return;
         }
-        // Asked before the transport moves on: may the new mix play this block too?
-        let ready = self.incoming.as_ref().is_some_and(|n| n.sides.is_fed(&self.stores, &self.transport));
-        let reads = self.next_reads();
-        self.play_sides(&reads, ready, out);
+        let goes_on = self.goal.is_none() && self.sides.is_fed(&self.stores, &self.head.transport, 2 * BLOCK as u64);
+        let heard_at = self.heard_at();
+        let ready = self.prepare_incoming();
+        self.play_sides(ready, out);
+        self.move_gate(if goes_on { 1.0 } else { 0.0 }, out);
+        self.fade_to_stop(heard_at, out);
         self.meters.push(out);
         self.monitor.process(out);
     }
 
-    fn next_reads(&mut self) -> [Option<Read>; BLOCK] {
-        let mut reads = [None; BLOCK];
-        for read in &mut reads {
-            if !self.transport.is_running() {
-                break;
-            }
-            let next = self.transport.next_read();
-            if next.wrapped {
-                self.count_pass();
-            }
-            *read = Some(next);
+    /// Lets the mix that is about to take over read in step with the one that plays. Whether
+    /// it may play the next block.
+    fn prepare_incoming(&mut self) -> bool {
+        let own_latency = self.latency();
+        let Some(incoming) = &mut self.incoming else { return false };
+        let latency = incoming.sides.worked.mixer.latency();
+        if !incoming.is_reading {
+            incoming.head.step_beside(&self.head, own_latency, latency);
+            incoming.warm_blocks_left = incoming.sides.settling_blocks();
+            incoming.fade_blocks_left = FADE_BLOCKS;
         }
-        reads
+        // Once it has missed a block it is out of step and begins anew.
+        incoming.is_reading = incoming.sides.is_fed(&self.stores, &incoming.head.transport, BLOCK as u64);
+        incoming.is_reading
     }
 
-    fn count_pass(&mut self) {
-        self.passes += 1;
-        if self.alternate > 0 && self.passes >= self.alternate {
+    /// Holds still rather than play some of the parts.
+    fn starve(&mut self, out: &mut StereoBlock) {
+        out.clear();
+        self.starved_blocks += 1;
+        if self.stopping.take().is_some() {
+            let heard_at = self.heard_at();
+            self.head.stop_at(heard_at);
+            return;
+        }
+        // What has been heard has been faded out; what was never heard begins as printed.
+        if !self.head.is_fresh() {
+            self.gate = 0.0;
+        }
+        // Nothing is heard, so that a mix that has its sound can take over at once.
+        if self.prepare_incoming()
+            && let Some(incoming) = self.incoming.take()
+        {
+            self.take_over(incoming);
+        }
+    }
+
+    /// Seeks once the sound there has arrived, or once what plays has faded out.
+    fn follow_goal(&mut self) {
+        let Some(goal) = self.goal else { return };
+        let there = self.sides.has(&self.stores, goal, 2 * BLOCK as u64);
+        if there || self.gate == 0.0 {
+            // What is about to take over begins anew there.
+            if let Some(incoming) = &mut self.incoming {
+                incoming.is_reading = false;
+            }
+            self.head.transport.seek(goal);
+            self.goal = None;
+        }
+    }
+
+    fn move_gate(&mut self, to: f32, out: &mut StereoBlock) {
+        if self.gate == to && to == 1.0 {
+            return;
+        }
+        let step = (to - self.gate) / BLOCK as f32;
+        for i in 0..BLOCK {
+            let gain = self.gate + step * (i + 1) as f32;
+            out.left[i] *= gain;
+            out.right[i] *= gain;
+        }
+        self.gate = to;
+    }
+
+    /// `heard_at` is where the ear was when this block began.
+    fn fade_to_stop(&mut self, heard_at: u64, out: &mut StereoBlock) {
+        let Some(left) = &mut self.stopping else { return };
+        for i in 0..BLOCK {
+            let gain = *left as f32 / STOP_FADE as f32;
+            out.left[i] *= gain;
+            out.right[i] *= gain;
+            *left = left.saturating_sub(1);
+        }
+        if *left == 0 {
+            self.stopping = None;
+            self.head.stop_at(heard_at);
+        }
+    }
+
+    fn count_passes(&mut self, passes: u32) {
+        self.passes += passes;
+        if passes > 0 && self.alternate > 0 && self.passes >= self.alternate {
             self.listen(if self.side == Side::Worked { Side::Other } else { Side::Worked });
         }
     }
 
-    fn play_sides(&mut self, reads: &[Option<Read>; BLOCK], ready: bool, out: &mut StereoBlock) {
+    fn play_sides(&mut self, ready: bool, out: &mut StereoBlock) {
+        let (reads, passes) = self.head.next_reads();
+        self.count_passes(passes);
         let (watched, scope) = (self.watched, &mut self.scope);
-        let shares = (self.worked_share, self.other_share);
-        let sides = &mut self.sides;
-        sides.worked.play(&self.stores, reads, out, |point, block| scope.see(watched, point, block));
+        let mut shares = self.shares;
+        let tap = |point: usize, block: &StereoBlock| scope.see(watched, point, block);
+        self.sides.play(&self.stores, &reads, &mut self.shares, out, &mut self.work, tap);
         self.scope.advance();
         self.trace.take(self.sides.worked.mixer.focus_rack(), self.watched);
-        if let Some((_, other)) = &mut self.sides.other {
-            other.play(&self.stores, reads, &mut self.work, |_, _| {});
-            blend(out, &self.work, &mut self.worked_share, &mut self.other_share);
-        }
         if ready && let Some(mut incoming) = self.incoming.take() {
-            incoming.join(&self.stores, reads, shares, out, &mut self.work);
+            let (reads, _) = incoming.head.next_reads();
+            let mut fresh = StereoBlock::SILENT;
+            incoming.sides.play(&self.stores, &reads, &mut shares, &mut fresh, &mut self.work, |_, _| {});
+            incoming.join(&fresh, out);
             if incoming.fade_blocks_left > 0 {
                 self.incoming = Some(incoming);
             } else {
-                self.view = incoming.view;
-                self.retired.push(std::mem::replace(&mut self.sides, incoming.sides));
+                self.take_over(incoming);
             }
         }
     }
 
     /// Writes what the page draws, and starts the next stretch of it:
-    /// `[position, playing, starved, latency, momentary LUFS, true peak dBTP, peak dBFS,
+    /// `[position heard, playing, starved, latency, momentary LUFS, true peak dBTP, peak dBFS,
     /// reduction now dB, side heard, changing, width dB, trace length, trace...,
     /// meter count, (strip, peak)..., scope before..., scope after..., moves now in dB of
     /// each row of the watched station...]`.
     pub fn report(&mut self, out: &mut Vec<f32>) {
         out.clear();
         out.extend([
-            self.transport.position() as f32,
-            f32::from(u8::from(self.transport.is_playing())),
+            self.heard_at() as f32,
+            f32::from(u8::from(self.is_playing())),
             self.starved_blocks as f32,
-            self.sides.worked.mixer.latency() as f32,
+            self.latency() as f32,
         ]);
         out.extend(self.meters.take());
         out.extend([self.trace.now(), self.side as u8 as f32, f32::from(u8::from(self.incoming.is_some()))]);
@@ -493,21 +541,19 @@ impl Player {
 }
 
 impl Incoming {
-    /// Runs the new mix beside the old one in `out`, unheard at first, then fading in.
-    fn join(
-        &mut self,
-        stores: &Stores,
-        reads: &[Option<Read>; BLOCK],
-        (mut worked, mut other): (Ramp, Ramp),
-        out: &mut StereoBlock,
-        work: &mut StereoBlock,
-    ) {
-        let mut fresh = StereoBlock::SILENT;
-        self.sides.worked.play(stores, reads, &mut fresh, |_, _| {});
-        if let Some((_, deck)) = &mut self.sides.other {
-            deck.play(stores, reads, work, |_, _| {});
-            blend(&mut fresh, work, &mut worked, &mut other);
+    fn new(sides: Sides, view: View) -> Self {
+        Self {
+            sides,
+            view,
+            head: Playhead::new(Transport::new(0)),
+            is_reading: false,
+            warm_blocks_left: 0,
+            fade_blocks_left: FADE_BLOCKS,
         }
+    }
+
+    /// Fades from the old mix in `out` to the new one, once that has run long enough.
+    fn join(&mut self, fresh: &StereoBlock, out: &mut StereoBlock) {
         if self.warm_blocks_left > 0 {
             self.warm_blocks_left -= 1;
             return;
@@ -518,25 +564,5 @@ impl Incoming {
             out.right[i] = fresh.right[i] + (out.right[i] - fresh.right[i]) * old;
         }
         self.fade_blocks_left -= 1;
-    }
-}
-
-/// Shares of both sides; exactly the session's sound at rest on it.
-fn blend(worked: &mut StereoBlock, other: &StereoBlock, worked_share: &mut Ramp, other_share: &mut Ramp) {
-    let resting = worked_share.at_rest() && other_share.at_rest();
-    if resting && worked_share.value() == 1.0 && other_share.value() == 0.0 {
-        return;
-    }
-    for i in 0..BLOCK {
-        let (w, o) = (worked_share.next_value() as f32, other_share.next_value() as f32);
-        worked.left[i] = worked.left[i] * w + other.left[i] * o;
-        worked.right[i] = worked.right[i] * w + other.right[i] * o;
-    }
-}
-
-impl View {
-    /// The plan of this view; none for a strip that does not exist.
-    fn plan(&self, session: &Session) -> Option<Plan> {
-        Plan::of_view(session, self)
     }
 }

@@ -3,7 +3,8 @@
 //! Every jump (a loop's end, a seek while playing) crossfades over 256 frames
 //! from where playing would have gone on to where it goes, so that a jump in the
 //! material makes no click. A start fades in, except at the very beginning,
-//! where the song starts as printed.
+//! where the song starts as printed. What fades out at a stop is the output, not what is read
+//! here: what is still inside a late unit must fade with it.
 
 /// Frames of the crossfade at a jump: 5.3 ms at 48 kHz.
 pub const JUMP_FADE: u32 = 256;
@@ -32,16 +33,16 @@ pub struct Transport {
     leaving: Option<(u64, u32)>,
     /// Frames of fade-in still to go after a start.
     starting: u32,
-    /// Frames of fade-out left after a stop.
-    stopping: u32,
     end: u64,
+    /// Frames read beyond the end, so that all that is inside comes out.
+    run_out: u64,
 }
 
 impl Transport {
     /// At the start of a song of `end` frames, stopped.
     #[must_use]
     pub fn new(end: u64) -> Self {
-        Self { position: 0, playing: false, looped: None, leaving: None, starting: 0, stopping: 0, end }
+        Self { position: 0, playing: false, looped: None, leaving: None, starting: 0, end, run_out: 0 }
     }
 
     /// Starts from the present position, or from the top if at the end.
@@ -51,16 +52,14 @@ impl Transport {
         }
         self.starting = if self.position == 0 { 0 } else { JUMP_FADE };
         self.leaving = None;
-        self.stopping = 0;
         self.playing = true;
     }
 
-    /// Stops with a short fade.
-    pub fn stop(&mut self) {
-        if self.playing {
-            self.playing = false;
-            self.stopping = JUMP_FADE;
-        }
+    /// Stops and stands at `frame`.
+    pub fn stop_at(&mut self, frame: u64) {
+        self.playing = false;
+        self.leaving = None;
+        self.position = frame.min(self.end);
     }
 
     /// Goes to `frame`.
@@ -73,9 +72,9 @@ impl Transport {
         self.looped = looped.filter(|(a, b)| a < b).map(|(a, b)| (a, b.min(self.end)));
     }
 
-    /// Changes the length of the song.
-    pub fn set_end(&mut self, end: u64) {
-        self.end = end;
+    /// Changes the length of the song, and how far beyond it is read.
+    pub fn set_end(&mut self, end: u64, run_out: u64) {
+        (self.end, self.run_out) = (end, run_out);
     }
 
     /// Position in frames.
@@ -84,16 +83,24 @@ impl Transport {
         self.position
     }
 
-    /// Whether sound is wanted now (playing, or fading out).
-    #[must_use]
-    pub fn is_running(&self) -> bool {
-        self.playing || self.stopping > 0
-    }
-
     /// Whether it plays.
     #[must_use]
     pub fn is_playing(&self) -> bool {
         self.playing
+    }
+
+    /// The same transport, standing `by` frames after `from` along the way it goes: round its
+    /// loop where there is one.
+    #[must_use]
+    pub fn ahead(&self, from: u64, by: u64) -> Self {
+        let mut position = from + by;
+        if let Some((start, end)) = self.looped
+            && from < end
+            && position >= end
+        {
+            position = start + (position - end) % (end - start);
+        }
+        Self { position, leaving: None, starting: 0, ..self.clone() }
     }
 
     /// The stretches of the song needed for the next `count` frames.
@@ -120,7 +127,7 @@ impl Transport {
             self.jump_to(a);
             wrapped = true;
         }
-        let mut read = Read { at: self.position, gain: self.edge_gain(), from: None, wrapped };
+        let mut read = Read { at: self.position, gain: self.start_gain(), from: None, wrapped };
         if let Some((from, left)) = self.leaving {
             let old = left as f32 / JUMP_FADE as f32;
             read.from = Some((from, read.gain * old));
@@ -128,23 +135,19 @@ impl Transport {
             self.leaving = (left > 1).then_some((from + 1, left - 1));
         }
         self.position += 1;
-        if self.position >= self.end && self.looped.is_none_or(|(_, b)| b != self.position) {
+        if self.position >= self.end + self.run_out && self.looped.is_none_or(|(_, b)| b != self.position) {
             self.playing = false;
         }
         read
     }
 
-    /// Gain of a start's fade-in and a stop's fade-out.
-    fn edge_gain(&mut self) -> f32 {
-        let mut gain = 1.0;
-        if self.starting > 0 {
-            gain -= self.starting as f32 / JUMP_FADE as f32;
-            self.starting -= 1;
+    /// Gain of a start's fade-in.
+    fn start_gain(&mut self) -> f32 {
+        if self.starting == 0 {
+            return 1.0;
         }
-        if !self.playing {
-            gain *= self.stopping as f32 / JUMP_FADE as f32;
-            self.stopping = self.stopping.saturating_sub(1);
-        }
+        let gain = 1.0 - self.starting as f32 / JUMP_FADE as f32;
+        self.starting -= 1;
         gain
     }
 }
@@ -179,6 +182,17 @@ mod tests {
         t.seek(500);
         t.play();
         assert_eq!(t.next_read().gain, 0.0);
+    }
+
+    #[test]
+    fn it_reads_on_beyond_the_end_for_as_long_as_it_is_told() {
+        let mut t = Transport::new(300);
+        t.set_end(300, 500);
+        t.play();
+        let last = (0..800).map(|_| t.next_read().at).last();
+        assert_eq!((last, t.is_playing()), (Some(799), false));
+        t.play();
+        assert_eq!(t.position(), 0);
     }
 
     #[test]

@@ -253,7 +253,7 @@ mod tests {
     use super::*;
     use crate::filter::analog::{Side, bell, cut};
     use crate::filter::matched::matched;
-    use crate::filter::{Section, SectionDesign};
+    use crate::filter::{Svf, SvfDesign};
 
     const RATE: f64 = 48_000.0;
 
@@ -270,10 +270,10 @@ mod tests {
     fn cabinet(x: &[f32]) -> Vec<f32> {
         let cuts = cut(Side::Low, 70.0, 2).chain(cut(Side::High, 4500.0, 2));
         let analog: Vec<_> = cuts.chain([bell(800.0, 8.0, 1.5)]).collect();
-        let designs: Vec<SectionDesign> = analog.iter().map(|a| matched(a, RATE)).collect();
+        let designs: Vec<SvfDesign> = analog.iter().map(|a| matched(a, RATE)).collect();
         let mut frames: Vec<[f64; 2]> = x.iter().map(|v| [f64::from(*v); 2]).collect();
         for design in designs {
-            Section::new(design, RATE, 0.01).process(&mut frames);
+            Svf::new(design, RATE, 0.01).process(&mut frames);
         }
         frames.iter().map(|f| f[0] as f32).collect()
     }

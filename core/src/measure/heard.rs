@@ -13,6 +13,8 @@ use crate::signal::{BLOCK, StereoBlock};
 /// Plays one strip alone on its Bench and measures what comes out.
 pub struct HeardAlone {
     mixer: Mixer,
+    /// Where in the song the sources stand.
+    song_frame: i64,
     meter: LoudnessMeter,
     tenths: Vec<f64>,
     /// Frames of output still to be left out: the run-up and the latency.
@@ -20,10 +22,10 @@ pub struct HeardAlone {
 }
 
 impl HeardAlone {
-    /// From rest; `run_up` frames are played and not measured, so that filters and
+    /// From rest at a frame of the song; `run_up` frames are played and not measured, so that filters and
     /// detectors are where they would be. `None` for a strip that does not exist.
     #[must_use]
-    pub fn new(session: &Session, strip: u32, run_up: usize) -> Option<Self> {
+    pub fn new(session: &Session, strip: u32, song_frame: u64, run_up: usize) -> Option<Self> {
         let plan = Plan::bench(session, strip, &[])?;
         let mut mixer = Mixer::new(&plan, session);
         mixer.hear_only(Some(&routing::heard_with(session, &[strip])));
@@ -31,6 +33,7 @@ impl HeardAlone {
         Some(Self {
             skip: run_up + mixer.latency(),
             mixer,
+            song_frame: song_frame as i64,
             meter: LoudnessMeter::new(f64::from(session.rate), 2),
             tenths: Vec::new(),
         })
@@ -39,7 +42,8 @@ impl HeardAlone {
     /// Takes in the next block of every lane of the strip's Bench.
     pub fn push(&mut self, inputs: &[StereoBlock]) {
         let mut out = StereoBlock::SILENT;
-        self.mixer.process(inputs, &mut out, |_, _| {});
+        self.mixer.process(inputs, self.song_frame, &mut out, |_, _| {});
+        self.song_frame += BLOCK as i64;
         if self.skip >= BLOCK {
             self.skip -= BLOCK;
             return;

@@ -16,13 +16,11 @@ const LONGEST_S: f64 = 20.0;
 /// # Errors
 /// A sentence that names the unit which does not.
 pub fn impulse_response(rack: &RackSpec, rate: f64) -> Result<[Vec<f32>; 2], String> {
-    if let Some(unit) = rack.units.iter().find(|u| u.common.is_on("on") && u.kind.bend.is_some()) {
+    if let Some(unit) = rack.units.iter().find(|u| !u.is_linear()) {
         let name = unit.kind.name;
-        return Err(format!("The {name} treats loud and soft differently, which no impulse response can say."));
-    }
-    let moves = |row: &crate::unit::Record| row.has("dynamic.on") && row.is_on("dynamic.on") && row.is_on("on");
-    if rack.units.iter().any(|u| u.common.is_on("on") && u.settings.rows().iter().any(moves)) {
-        return Err("A band that moves treats loud and soft differently, which no impulse response can say.".into());
+        return Err(format!(
+            "The {name} as it is set treats loud and soft differently, which no impulse response can say."
+        ));
     }
     let mut running = Rack::new(rack, rate);
     let (latency, tenth) = (running.latency(), (rate / 10.0) as usize);

@@ -1,8 +1,7 @@
 //! What a rack does, measured without audio: `zinc-rack probe`.
 //!
-//! The response is the product of the stations' own responses at rest (the
-//! formula the pages draw; a test holds it against the spectrum of the real
-//! impulse response). Static curve and harmonics come from running the real
+//! The response is [`RackSpec::response`], the formula the pages draw; tests hold it
+//! against the spectrum of the real impulse response. Static curve and harmonics come from running the real
 //! rack on steady 1 kHz tones.
 
 use serde::Serialize;
@@ -56,7 +55,8 @@ pub struct Probe {
     pub rate: f64,
     /// Delay of the rack in frames.
     pub latency_samples: usize,
-    /// Response at 1/24 octave from 10 Hz to 0.49 x rate.
+    /// Response at 1/24 octave from 10 Hz to 0.49 x rate, the delay taken out: what a sound in
+    /// the middle keeps in the middle.
     pub response: Vec<ResponsePoint>,
     /// Steady output against input, -60 to 0 dBFS in steps of 2 dB.
     pub static_curve: Vec<StaticPoint>,
@@ -67,35 +67,13 @@ pub struct Probe {
 /// Probes a rack at `rate` Hz.
 #[must_use]
 pub fn probe(spec: &RackSpec, rate: f64) -> Probe {
-    let rack = Rack::new(spec, rate);
     Probe {
         rate,
-        latency_samples: rack.latency(),
+        latency_samples: spec.latency(rate),
         response: response_points(spec, rate),
         static_curve: static_curve(spec, rate),
         harmonics: harmonics(spec, rate),
     }
-}
-
-/// Complex response at rest of the stations that are on, dry share included.
-#[must_use]
-pub fn rack_response(spec: &RackSpec, rate: f64, freqs: &[f64]) -> Vec<Complex> {
-    let mut total = vec![Complex::ONE; freqs.len()];
-    for unit in &spec.units {
-        let lag_s = (unit.kind.build)(&unit.settings, rate).latency() as f64 / rate;
-        let dry = freqs.iter().map(|hz| Complex::from_angle(-TAU * hz * lag_s));
-        if !unit.common.is_on("on") {
-            total.iter_mut().zip(dry).for_each(|(t, d)| *t = t.times(d));
-            continue;
-        }
-        let mix = unit.common.number("mix");
-        let trim = db_to_gain(unit.common.number("trim_db"));
-        let own = (unit.kind.response)(&unit.settings, rate, freqs);
-        for ((t, d), h) in total.iter_mut().zip(dry).zip(own) {
-            *t = t.times(h.scale(mix).plus(d.scale(1.0 - mix)).scale(trim));
-        }
-    }
-    total
 }
 
 fn response_points(spec: &RackSpec, rate: f64) -> Vec<ResponsePoint> {
@@ -107,7 +85,7 @@ fn response_points(spec: &RackSpec, rate: f64) -> Vec<ResponsePoint> {
         db: gain_to_db(h.norm_sqr().sqrt()),
         phase_deg: h.phase_deg(),
     };
-    freqs.iter().zip(rack_response(spec, rate, &freqs)).map(point).collect()
+    freqs.iter().zip(spec.response(rate, &freqs)).map(point).collect()
 }
 
 fn static_curve(spec: &RackSpec, rate: f64) -> Vec<StaticPoint> {

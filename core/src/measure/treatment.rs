@@ -241,9 +241,11 @@ impl MoveMeter {
     }
 }
 
-/// Runs a strip's rack, with its keys, and measures along its wire.
+/// Runs a strip's rack, with its keys, and measures after each unit.
 pub struct TreatmentRun {
     mixer: Mixer,
+    /// Where in the song the sources stand.
+    song_frame: i64,
     sources: Vec<Source>,
     points: Vec<Point>,
     reductions: Vec<(u32, ReductionMeter)>,
@@ -262,10 +264,11 @@ impl TreatmentRun {
     pub fn new(session: &Session, strip: &Strip) -> Self {
         let rate = f64::from(session.rate);
         let plan = Plan::treatment(session, strip);
-        let reduces = |u: &&crate::rack::UnitSpec| u.kind.bend.is_some();
+        let reduces = |u: &&crate::rack::UnitSpec| u.kind.reduces;
         let units = &strip.rack.units;
         Self {
             mixer: Mixer::new(&plan, session),
+            song_frame: 0,
             sources: plan.lanes().map(|(_, source)| source.clone()).collect(),
             points: (0..=units.len()).map(|_| Point::new(rate)).collect(),
             moves: units.iter().flat_map(meters_of).collect(),
@@ -289,7 +292,8 @@ impl TreatmentRun {
     pub fn process(&mut self, inputs: &[StereoBlock]) {
         let points = &mut self.points;
         let mut out = StereoBlock::SILENT;
-        self.mixer.process(inputs, &mut out, |i, at| points[i].push(at));
+        self.mixer.process(inputs, self.song_frame, &mut out, |i, at| points[i].push(at));
+        self.song_frame += BLOCK as i64;
         let stations = self.mixer.focus_rack().map_or(&[][..], |rack| rack.stations());
         for (unit, meter) in &mut self.reductions {
             let station = stations.iter().find(|s| s.unit_id() == *unit);

@@ -1,11 +1,13 @@
 //! A rack: an ordered chain of units, with the fields every unit has in common.
 //!
-//! [`spec`] is the rack as written down (a file, a row of the store),
+//! [`spec`] is the rack as written down (a file, a row of the store), `facts` what is known of
+//! it without running it,
 //! [`station`] runs one unit with its switch, mix, trim and place, [`key`] is the outside
 //! sound that drives a unit, [`follow`] links one unit to another, and [`chain`] runs all of
-//! them and changes order without a click.
+//! them.
 
 pub mod chain;
+mod facts;
 pub mod follow;
 pub mod key;
 pub mod spec;

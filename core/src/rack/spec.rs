@@ -9,7 +9,8 @@ use serde_json::{Map, Value as Json, json};
 
 use super::follow::Follow;
 use super::key::Key;
-use crate::unit::catalogue::{Heard, UnitKind, kind, kind_names};
+use crate::unit::catalogue::{kind, kind_names};
+use crate::unit::kind::{Heard, UnitKind};
 use crate::unit::param::{Domain, PLACES, Param, Quantity, Taper, decibels, number};
 use crate::unit::settings::{Record, Settings, SettingsError};
 
@@ -21,25 +22,20 @@ pub const MAX_UNITS: usize = 64;
 
 /// The fields every unit has.
 pub const COMMON: &[Param] = &[
-    Param {
-        id: "on",
-        label: "on",
-        hint: "Switch the unit out to hear the track without it.",
-        domain: Domain::Switch { default: true },
-    },
-    Param {
-        id: "mix",
-        label: "mix",
-        hint: "Blend with the sound before the unit, aligned in time.",
-        domain: number(0.0, 1.0, 1.0, 0.05, Taper::Linear, Quantity::Percent),
-    },
-    Param { id: "trim_db", label: "trim", hint: "Level after the unit.", domain: decibels(-30.0, 30.0, 0.0) },
-    Param {
-        id: "place",
-        label: "acts on",
-        hint: "The part of the stereo image it works on; the rest passes unchanged.",
-        domain: Domain::Choice { options: PLACES, default: 0 },
-    },
+    Param::new("on", "on", "Switch the unit out to hear the track without it.", Domain::Switch { default: true }),
+    Param::new(
+        "mix",
+        "mix",
+        "Blend with the sound before the unit, aligned in time.",
+        number(0.0, 1.0, 1.0, 0.05, Taper::Linear, Quantity::Percent),
+    ),
+    Param::new("trim_db", "trim", "Level after the unit.", decibels(-30.0, 30.0, 0.0)),
+    Param::new(
+        "place",
+        "acts on",
+        "The part of the stereo image it works on; the rest passes unchanged.",
+        Domain::Choice { options: PLACES, default: 0 },
+    ),
 ];
 
 /// One unit of a rack.
@@ -170,9 +166,21 @@ impl UnitSpec {
             why: String::new(),
             key: None,
             follows: None,
-            settings: Settings::defaults(kind),
+            settings: Settings::defaults(&kind.tables),
             heard: Heard::Output,
         }
+    }
+
+    /// Sets the value named by `param`: a field that every unit has, or a path into its own
+    /// parameters (`ratio`, `bands[2].freq_hz`). Returns the value before.
+    ///
+    /// # Errors
+    /// See [`SettingsError`]; nothing is then changed.
+    pub fn set(&mut self, param: &str, value: &Json) -> Result<Json, SettingsError> {
+        if self.common.has(param) {
+            return self.common.set(param, value, param);
+        }
+        self.settings.set(&self.kind.tables, param, value)
     }
 
     /// Reads one unit; `number` is its place in the rack, for error texts.
@@ -207,7 +215,7 @@ impl UnitSpec {
                     let reason = || "\"follows\" takes the number of a unit, {\"unit\": 7, \"mirrored\": [0, 2]}";
                     unit.follows = read.map_err(|_| not_a_rack(format!("unit {number}: {}", reason())))?;
                 }
-                "params" => unit.settings = Settings::from_json(kind, value).map_err(settings_error)?,
+                "params" => unit.settings = Settings::from_json(&kind.tables, value).map_err(settings_error)?,
                 name if COMMON.iter().any(|p| p.id == name) => {
                     common.insert(field.clone(), value.clone());
                 }
@@ -233,7 +241,7 @@ impl UnitSpec {
         if let Some(follows) = &self.follows {
             object.insert("follows".into(), json!(follows));
         }
-        object.insert("params".into(), self.settings.to_json(self.kind));
+        object.insert("params".into(), self.settings.to_json(&self.kind.tables));
         Json::Object(object)
     }
 }

@@ -5,10 +5,7 @@ use crate::signal::decibel::db_to_gain;
 use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame, Ramp, StereoBlock, StereoDelay};
 use crate::unit::Processor;
-use crate::unit::catalogue::Heard;
-
-/// Dry delay made room for from the start, in seconds; grown when a unit asks for more.
-const DRY_DELAY_S: f64 = 0.02;
+use crate::unit::kind::Heard;
 
 /// Leaves a unit its part of a block, on both channels.
 fn take_part(place: Place, block: &mut StereoBlock) {
@@ -28,16 +25,24 @@ fn put_part_back(place: Place, worked: &mut StereoBlock, dry: &StereoBlock) {
     }
 }
 
-/// The part of the stereo image a unit works on.
-fn place_of(spec: &UnitSpec) -> Place {
-    Place::from_id(spec.common.choice("place"))
+/// The unit as it was before a value stepped, faded out.
+struct Leaving {
+    processor: Box<dyn Processor>,
+    /// Share still heard.
+    share: Ramp,
+    block: StereoBlock,
+    /// What arrived meanwhile and steps again.
+    pending: Option<UnitSpec>,
 }
 
 /// A running unit in its rack.
 pub struct Station {
     spec: UnitSpec,
     rate: f64,
+    /// Frames by which it delays, for life: other lateness takes another station.
+    latency: usize,
     processor: Box<dyn Processor>,
+    leaving: Option<Box<Leaving>>,
     /// The sound before the unit, as late as the unit's own.
     dry: StereoDelay,
     dry_block: StereoBlock,
@@ -46,24 +51,27 @@ pub struct Station {
     wet: Ramp,
     /// Trim as a factor while on, 1 while off.
     trim: Ramp,
+    /// Frame of the song at its input at the start of the last block.
+    song_frame: i64,
 }
 
 impl Station {
-    /// A unit at rest on `spec`.
+    /// A unit on its way to `spec`; [`Self::snap`] puts it at rest there.
     #[must_use]
     pub fn new(spec: &UnitSpec, rate: f64) -> Self {
-        let processor = (spec.kind.build)(&spec.settings, rate);
-        let latency = processor.latency();
-        let room = latency.max((DRY_DELAY_S * rate) as usize);
+        let latency = spec.latency(rate);
         let mut station = Self {
             spec: spec.clone(),
             rate,
-            processor,
-            dry: StereoDelay::new(room, latency, rate),
+            latency,
+            processor: (spec.kind.build)(&spec.settings, rate),
+            leaving: None,
+            dry: StereoDelay::new(latency, latency, rate),
             dry_block: StereoBlock::SILENT,
-            place: place_of(spec),
+            place: spec.place(),
             wet: Ramp::new(0.0, rate),
             trim: Ramp::new(1.0, rate),
+            song_frame: 0,
         };
         station.glide_common();
         station.wet.snap();
@@ -71,36 +79,90 @@ impl Station {
         station
     }
 
-    /// Whether this is one unit at other settings: same identity, kind and place, and none of
-    /// what takes a fresh unit of its kind has changed.
+    /// The same unit once more in its present state, on its way to `spec`; none where
+    /// [`Self::is_same_unit`] does not hold.
     #[must_use]
-    pub fn is_same_unit(&self, spec: &UnitSpec) -> bool {
-        let (now, new) = (&self.spec.settings.fixed, &spec.settings.fixed);
-        self.spec.id == spec.id
-            && self.spec.kind.id == spec.kind.id
-            && self.place == place_of(spec)
-            && spec.kind.renewed_by.iter().all(|id| now.agrees(new, id))
+    pub fn fork(&self, spec: &UnitSpec) -> Option<Self> {
+        if !self.is_same_unit(spec) {
+            return None;
+        }
+        let mut twin = Self {
+            spec: self.spec.clone(),
+            rate: self.rate,
+            latency: self.latency,
+            processor: self.processor.fork(),
+            leaving: None,
+            dry: self.dry.clone(),
+            dry_block: StereoBlock::SILENT,
+            place: spec.place(),
+            wet: self.wet,
+            trim: self.trim,
+            song_frame: self.song_frame,
+        };
+        // A step that waits here is taken at once there: the twin is not heard yet.
+        twin.processor.set(&spec.settings);
+        twin.spec = spec.clone();
+        twin.glide_common();
+        Some(twin)
     }
 
-    /// Glides to new settings of the same unit.
+    /// Whether this is one unit at other settings, so that what it holds still means something.
+    #[must_use]
+    pub fn is_same_unit(&self, spec: &UnitSpec) -> bool {
+        self.spec.id == spec.id
+            && self.spec.kind.id == spec.kind.id
+            && spec.kind.carries_on(&self.spec.settings, &spec.settings, self.rate)
+    }
+
+    /// Whether it can go to `spec` while it is heard.
+    #[must_use]
+    pub fn fits(&self, spec: &UnitSpec) -> bool {
+        self.is_same_unit(spec) && self.place == spec.place() && self.spec.heard == spec.heard
+    }
+
+    /// Goes to new settings of the same unit ([`Self::fits`]).
     pub fn set(&mut self, spec: &UnitSpec) {
+        let heard = self.wet.value() > 0.0;
+        if heard && spec.kind.steps(&self.spec.settings, &spec.settings) {
+            if let Some(leaving) = &mut self.leaving {
+                leaving.pending = Some(spec.clone());
+                return;
+            }
+            let mut share = Ramp::new(1.0, self.rate);
+            share.glide_to(0.0);
+            self.leaving = Some(Box::new(Leaving {
+                processor: self.processor.fork(),
+                share,
+                block: StereoBlock::SILENT,
+                pending: None,
+            }));
+        } else if let Some(leaving) = &mut self.leaving {
+            // The newest settings hold all that waited.
+            if leaving.pending.is_some() {
+                leaving.pending = Some(spec.clone());
+                return;
+            }
+        }
         if self.spec.settings != spec.settings {
             self.processor.set(&spec.settings);
-            let latency = self.processor.latency();
-            if latency != self.dry.delay() {
-                self.dry.set_delay(latency);
-                if self.dry.delay() != latency {
-                    self.dry = StereoDelay::new(latency, latency, self.rate);
-                }
-            }
         }
         self.spec = spec.clone();
         self.glide_common();
     }
 
+    /// Frees what has faded out and takes a step that had to wait; to be called now and then
+    /// off the audio path.
+    pub fn catch_up(&mut self) {
+        if self.leaving.as_ref().is_some_and(|l| l.share.at_rest())
+            && let Some(Leaving { pending: Some(spec), .. }) = self.leaving.take().map(|l| *l)
+        {
+            self.set(&spec);
+        }
+    }
+
     fn glide_common(&mut self) {
-        let on = self.spec.common.is_on("on");
-        if on && self.wet.value() == 0.0 && self.wet.at_rest() && self.processor.latency() == 0 {
+        let on = self.spec.is_on();
+        if on && self.wet.value() == 0.0 && self.wet.at_rest() && self.latency == 0 {
             // It has not been running: no stale sound from before.
             self.processor.reset();
             self.processor.snap();
@@ -109,10 +171,31 @@ impl Station {
         self.trim.glide_to(if on { db_to_gain(self.spec.common.number("trim_db")) } else { 1.0 });
     }
 
+    /// Ends every glide at once.
+    pub fn snap(&mut self) {
+        self.processor.snap();
+        self.leaving = None;
+        self.wet.snap();
+        self.trim.snap();
+    }
+
+    /// Forgets the past.
+    pub fn reset(&mut self) {
+        self.processor.reset();
+        self.dry.reset();
+        self.snap();
+    }
+
     /// Frames by which this station delays, switched on or off.
     #[must_use]
     pub fn latency(&self) -> usize {
-        self.processor.latency()
+        self.latency
+    }
+
+    /// Frame of the song at its input at the start of the last block.
+    #[must_use]
+    pub fn song_frame(&self) -> i64 {
+        self.song_frame
     }
 
     /// Reduction in dB of the last block, while the unit works.
@@ -139,25 +222,24 @@ impl Station {
         self.spec.id
     }
 
-    /// Works on one block in place, driven by `key` where there is one.
-    pub fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {
-        let plain = self.wet.at_rest() && self.wet.value() == 1.0 && self.place == Place::Stereo;
+    /// Works on one block in place, driven by `key` where there is one. `song_frame` is where
+    /// in the song the block's first frame stands.
+    pub fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>, song_frame: i64) {
+        self.song_frame = song_frame;
+        let off = self.wet.at_rest() && self.wet.value() == 0.0;
+        let plain = self.wet.at_rest() && self.wet.value() == 1.0;
         self.dry_block.clone_from(block);
         self.dry.process(&mut self.dry_block);
-        if self.wet.at_rest() && self.wet.value() == 0.0 {
-            if self.processor.latency() > 0 {
-                // Its next sound is made of what comes in now.
-                take_part(self.place, block);
-                self.processor.process(block, key);
-            }
-            block.clone_from(&self.dry_block);
-        } else {
+        // A late unit goes on working unheard: its next sound is made of what comes in now.
+        if !off || self.latency > 0 {
             take_part(self.place, block);
-            self.processor.process(block, key);
+            self.run(block, key);
             put_part_back(self.place, block, &self.dry_block);
-            if !plain {
-                self.blend(block);
-            }
+        }
+        if off {
+            block.clone_from(&self.dry_block);
+        } else if !plain {
+            self.blend(block);
         }
         if self.spec.heard == Heard::Key
             && let Some(frames) = self.processor.detected()
@@ -173,6 +255,23 @@ impl Station {
                 block.left[i] *= gain;
                 block.right[i] *= gain;
             }
+        }
+    }
+
+    /// The unit itself, with what it was before a step faded out.
+    fn run(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {
+        match &mut self.leaving {
+            Some(leaving) if !leaving.share.at_rest() => {
+                leaving.block.clone_from(block);
+                leaving.processor.process(&mut leaving.block, key);
+                self.processor.process(block, key);
+                for i in 0..BLOCK {
+                    let share = leaving.share.next_value() as f32;
+                    block.left[i] += (leaving.block.left[i] - block.left[i]) * share;
+                    block.right[i] += (leaving.block.right[i] - block.right[i]) * share;
+                }
+            }
+            _ => self.processor.process(block, key),
         }
     }
 

@@ -1,14 +1,21 @@
 //! Runs a plan block by block.
 //!
-//! Paths that meet are aligned: every wire is delayed by what it lacks to the latest
+//! Paths that meet are aligned: every connection is delayed by what it lacks to the latest
 //! one into the same node, and keys to the unit they drive, so that a lookahead on
 //! one track moves nothing against the rest.
+//!
+//! Latencies and alignment are those of a mix for its life. What changes them, or the row of a
+//! rack, takes another mix that goes on from this one ([`Mixer::carried`]).
 
-use super::node::RunningNode;
+use super::node::{RunningConnection, RunningNode};
 use super::plan::{Plan, Tap};
 use crate::rack::Rack;
 use crate::session::Session;
 use crate::signal::StereoBlock;
+
+/// Time in seconds that a fresh unit needs to settle: a linear-phase kernel is made in 13 blocks
+/// and faded in over 8, a cut at 70 Hz has passed several periods.
+const SETTLE_S: f64 = 0.1;
 
 /// A running mix.
 pub struct Mixer {
@@ -23,12 +30,39 @@ impl Mixer {
     /// A mix at rest.
     #[must_use]
     pub fn new(plan: &Plan, session: &Session) -> Self {
+        Self::build(plan, session, &[])
+    }
+
+    /// A mix of the same song in another shape: units that are in both keep their state, others
+    /// begin and settle by themselves within [`Self::settling_frames`].
+    #[must_use]
+    pub fn carried(plan: &Plan, session: &Session, before: &Self) -> Self {
+        Self::build(plan, session, &before.nodes)
+    }
+
+    fn build(plan: &Plan, session: &Session, before: &[RunningNode]) -> Self {
         let rate = f64::from(session.rate);
-        let nodes = plan.nodes.iter().map(|n| RunningNode::new(n, session, rate)).collect();
-        let mut mixer = Self { rate, nodes, out: plan.out, focus: plan.focus, work: StereoBlock::SILENT };
-        mixer.align();
-        mixer.snap();
-        mixer
+        let mut nodes: Vec<RunningNode> = Vec::with_capacity(plan.nodes.len());
+        for node in &plan.nodes {
+            let same_strip =
+                before.iter().find(|n| n.plan.strip.is_some() && n.plan.strip == node.strip && n.rack.is_some());
+            nodes.push(RunningNode::new(node, session, rate, &nodes, same_strip));
+        }
+        Self { rate, nodes, out: plan.out, focus: plan.focus, work: StereoBlock::SILENT }
+    }
+
+    /// Whether it can go to what the session says while it is heard: no rack has another row
+    /// or another lateness.
+    #[must_use]
+    pub fn fits(&self, session: &Session) -> bool {
+        self.nodes.iter().all(|node| node.fits(session))
+    }
+
+    /// Frames a mix that goes on from another has to run before it sounds as it should: its
+    /// delays are full, kernels are made, filters have settled.
+    #[must_use]
+    pub fn settling_frames(&self) -> usize {
+        self.latency() + (SETTLE_S * self.rate) as usize
     }
 
     /// Takes over what changed in one strip; it glides there.
@@ -38,17 +72,15 @@ impl Mixer {
             if node.plan.strip == Some(strip) {
                 node.update(changed, self.rate);
             }
-            let own = |w: &&mut super::node::RunningWire| w.plan.send.is_some_and(|(from, _)| from == strip);
-            node.wires.iter_mut().filter(own).for_each(|w| w.update(session));
+            let own = |c: &&mut RunningConnection| c.plan.send.is_some_and(|(from, _)| from == strip);
+            node.connections.iter_mut().filter(own).for_each(|c| c.update(session));
         }
-        self.align();
     }
 
-    /// Finishes changes of racks that had to wait for a crossfade; to be called now
-    /// and then off the audio path.
+    /// Frees what has faded out and takes what had to wait; to be called now and then off the
+    /// audio path.
     pub fn catch_up(&mut self) {
         self.nodes.iter_mut().filter_map(|n| n.rack.as_mut()).for_each(Rack::catch_up);
-        self.align();
     }
 
     /// Lets only the sound of these strips on (see [`crate::session::routing::heard_with`]);
@@ -61,14 +93,14 @@ impl Mixer {
             .collect();
         let focus = self.focus;
         for (i, node) in self.nodes.iter_mut().enumerate() {
-            for wire in &mut node.wires {
-                wire.hear(heard[wire.plan.from]);
+            for connection in &mut node.connections {
+                connection.hear(heard[connection.plan.from]);
             }
             node.hear_rest(strips.is_none() || focus == Some(i));
         }
     }
 
-    /// Ends every glide at once, for a start from rest.
+    /// Ends every glide outside the racks at once, for a start from rest.
     pub fn snap(&mut self) {
         self.nodes.iter_mut().for_each(RunningNode::snap);
     }
@@ -110,9 +142,15 @@ impl Mixer {
     }
 
     /// Mixes one block of every source. `inputs` holds one block per lane, in the
-    /// plan's order. `tap` sees the wire of the strip being worked on: the input as 0
-    /// and the sound after each station.
-    pub fn process(&mut self, inputs: &[StereoBlock], out: &mut StereoBlock, mut tap: impl FnMut(usize, &StereoBlock)) {
+    /// plan's order; `song_frame` is where in the song their first frame stands. `tap` sees the
+    /// rack of the strip being worked on: the input as 0 and the sound after each station.
+    pub fn process(
+        &mut self,
+        inputs: &[StereoBlock],
+        song_frame: i64,
+        out: &mut StereoBlock,
+        mut tap: impl FnMut(usize, &StereoBlock),
+    ) {
         let mut lanes = inputs.iter();
         for i in 0..self.nodes.len() {
             let (before, rest) = self.nodes.split_at_mut(i);
@@ -120,22 +158,14 @@ impl Mixer {
             let source = node.plan.source.as_ref().and_then(|_| lanes.next());
             node.gather(source, before, &mut self.work);
             if self.focus == Some(i) {
-                node.run(&mut tap);
+                node.run(song_frame, &mut tap);
             } else {
-                node.run(|_, _| {});
+                node.run(song_frame, |_, _| {});
             }
         }
         match self.nodes.last() {
             Some(node) => out.clone_from(node.at(self.out)),
             None => out.clear(),
-        }
-    }
-
-    /// Sets every alignment delay from the racks' present latencies.
-    fn align(&mut self) {
-        for i in 0..self.nodes.len() {
-            let (before, rest) = self.nodes.split_at_mut(i);
-            rest[0].align(before, self.rate);
         }
     }
 }

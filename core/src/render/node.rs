@@ -2,33 +2,31 @@
 
 use super::fader::{Fader, apply_gain};
 use super::input::InputStage;
-use super::plan::{Into, Node, Source, Tap, Wire};
+use super::plan::{Connection, Into, Node, Source, Tap};
 use crate::rack::{Keys, Rack};
-use crate::session::document::OFF_DB;
+use crate::session::document::{LONGEST_SHIFT_MS, OFF_DB};
 use crate::session::{Session, Strip};
 use crate::signal::decibel::db_to_gain;
 use crate::signal::{Ramp, StereoBlock, StereoDelay};
 
-/// Room for alignment from the start, in seconds; grown when a rack needs more.
-const ALIGN_ROOM_S: f64 = 0.02;
-
-/// A wire at work.
-pub(super) struct RunningWire {
-    pub(super) plan: Wire,
-    /// Level of the send, 1 for other wires.
+/// A connection at work.
+pub(super) struct RunningConnection {
+    pub(super) plan: Connection,
+    /// Level of the send, 1 for others.
     gain: Ramp,
     /// 1 while heard, 0 while something else is listened to alone.
     audible: Ramp,
+    /// What it lacks to the latest into the same node, for the life of the mix.
     align: StereoDelay,
 }
 
-impl RunningWire {
-    fn new(plan: &Wire, session: &Session, rate: f64) -> Self {
+impl RunningConnection {
+    fn new(plan: &Connection, session: &Session, rate: f64) -> Self {
         Self {
             plan: plan.clone(),
             gain: Ramp::new(send_gain(session, plan), rate),
             audible: Ramp::new(1.0, rate),
-            align: delay(rate),
+            align: StereoDelay::new(0, 0, rate),
         }
     }
 
@@ -54,7 +52,7 @@ impl RunningWire {
 /// A node at work.
 pub(super) struct RunningNode {
     pub(super) plan: Node,
-    /// Holds what is played into it back for its wires' sake.
+    /// Holds what is played into it back for the sake of what else arrives.
     source_align: StereoDelay,
     source_audible: Ramp,
     entry: InputStage,
@@ -63,7 +61,7 @@ pub(super) struct RunningNode {
     /// The strip's own delay against the others.
     shift: StereoDelay,
     fader: Fader,
-    pub(super) wires: Vec<RunningWire>,
+    pub(super) connections: Vec<RunningConnection>,
     keys: Keys,
     input: StereoBlock,
     racked: StereoBlock,
@@ -77,22 +75,29 @@ pub(super) struct RunningNode {
 }
 
 impl RunningNode {
-    pub(super) fn new(plan: &Node, session: &Session, rate: f64) -> Self {
+    /// A node after those it hears, `earlier`. Units known in `before`, the same strip's node of
+    /// a mix that goes on, keep their state.
+    pub(super) fn new(plan: &Node, session: &Session, rate: f64, earlier: &[Self], before: Option<&Self>) -> Self {
         let strip = plan.strip.and_then(|id| session.strip(id));
-        let rack = strip.filter(|_| plan.rack).map(|s| Rack::new(&s.rack, rate));
-        let key_units = plan.wires.iter().filter_map(|w| match w.into {
+        let racked = strip.filter(|_| plan.rack);
+        let rack = racked.map(|s| match before.and_then(|node| node.rack.as_ref()) {
+            Some(before) => Rack::carried(&s.rack, rate, before),
+            None => Rack::new(&s.rack, rate),
+        });
+        let key_units = plan.connections.iter().filter_map(|c| match c.into {
             Into::Key(unit) => Some(unit),
             Into::Sum => None,
         });
+        let longest_shift = (LONGEST_SHIFT_MS / 1000.0 * rate).ceil() as usize;
         let mut node = Self {
-            source_align: delay(rate),
+            source_align: StereoDelay::new(0, 0, rate),
             source_audible: Ramp::new(1.0, rate),
-            entry: InputStage::new(strip.filter(|_| plan.rack), rate),
+            entry: InputStage::new(racked, rate),
             rack,
             polarity: Ramp::new(1.0, rate),
-            shift: delay(rate),
+            shift: StereoDelay::new(longest_shift, 0, rate),
             fader: Fader::new(strip.filter(|_| plan.fader), rate),
-            wires: plan.wires.iter().map(|w| RunningWire::new(w, session, rate)).collect(),
+            connections: plan.connections.iter().map(|c| RunningConnection::new(c, session, rate)).collect(),
             keys: Keys::for_units(key_units),
             input: StereoBlock::SILENT,
             racked: StereoBlock::SILENT,
@@ -106,6 +111,7 @@ impl RunningNode {
         if let Some(strip) = strip {
             node.place_as(strip, rate);
         }
+        node.align(earlier, rate);
         node.snap();
         node
     }
@@ -125,20 +131,25 @@ impl RunningNode {
     fn place_as(&mut self, strip: &Strip, rate: f64) {
         self.polarity.glide_to(if strip.controls.is_on("inverted") { -1.0 } else { 1.0 });
         let frames = (strip.controls.number("delay_ms") / 1000.0 * rate).round() as usize;
-        set_delay(&mut self.shift, frames, rate);
+        self.shift.set_delay(frames);
     }
 
+    /// Whether its rack can go to what the session says while it is heard.
+    pub(super) fn fits(&self, session: &Session) -> bool {
+        let strip = self.plan.strip.and_then(|id| session.strip(id));
+        self.rack.as_ref().is_none_or(|rack| strip.is_some_and(|s| rack.fits(&s.rack)))
+    }
+
+    /// Ends every glide outside the rack.
     pub(super) fn snap(&mut self) {
-        self.source_align.snap();
         self.source_audible.snap();
         self.entry.snap();
         self.polarity.snap();
         self.shift.snap();
         self.fader.snap();
-        for wire in &mut self.wires {
-            wire.gain.snap();
-            wire.audible.snap();
-            wire.align.snap();
+        for connection in &mut self.connections {
+            connection.gain.snap();
+            connection.audible.snap();
         }
     }
 
@@ -168,7 +179,7 @@ impl RunningNode {
         }
     }
 
-    /// Adds up what arrives: the source and the wires from earlier nodes.
+    /// Adds up what arrives: the source and what earlier nodes send on.
     pub(super) fn gather(&mut self, source: Option<&StereoBlock>, before: &[Self], work: &mut StereoBlock) {
         match source {
             Some(source) => {
@@ -179,10 +190,10 @@ impl RunningNode {
             None => self.input.clear(),
         }
         self.keys.clear();
-        for wire in &mut self.wires {
-            work.clone_from(before[wire.plan.from].at(wire.plan.tap));
-            wire.carry(work);
-            match wire.plan.into {
+        for connection in &mut self.connections {
+            work.clone_from(before[connection.plan.from].at(connection.plan.tap));
+            connection.carry(work);
+            match connection.plan.into {
                 Into::Sum => self.input.add(work),
                 Into::Key(unit) => self.keys.add(unit, work),
             }
@@ -191,11 +202,11 @@ impl RunningNode {
     }
 
     /// Works on what was gathered; `tap` sees the input as 0 and the sound after each
-    /// station of the rack.
-    pub(super) fn run(&mut self, tap: impl FnMut(usize, &StereoBlock)) {
+    /// station of the rack. `song_frame` is where in the song the sources stand.
+    pub(super) fn run(&mut self, song_frame: i64, tap: impl FnMut(usize, &StereoBlock)) {
         self.racked.clone_from(&self.input);
         if let Some(rack) = &mut self.rack {
-            rack.process_tapped(&mut self.racked, &self.keys, tap);
+            rack.process_tapped(&mut self.racked, &self.keys, song_frame - self.input_latency as i64, tap);
         }
         self.placed.clone_from(&self.racked);
         apply_gain(&mut self.placed, &mut self.polarity);
@@ -208,40 +219,28 @@ impl RunningNode {
     }
 
     /// Sets the alignment of what arrives, from the latencies of the nodes before.
-    pub(super) fn align(&mut self, before: &[Self], rate: f64) {
+    fn align(&mut self, before: &[Self], rate: f64) {
         let rack = self.rack.as_ref();
         // A key may come as late as its unit stands in the rack.
-        let slack = |wire: &RunningWire| match (wire.plan.into, rack) {
+        let slack = |c: &RunningConnection| match (c.plan.into, rack) {
             (Into::Key(unit), Some(rack)) => rack.latency_before(unit),
             _ => 0,
         };
-        let late = |wire: &RunningWire| before[wire.plan.from].latency_at(wire.plan.tap);
-        let latest = self.wires.iter().map(|w| late(w).saturating_sub(slack(w))).max().unwrap_or(0);
-        let lacks: Vec<usize> = self.wires.iter().map(|w| latest + slack(w) - late(w)).collect();
-        for (wire, lack) in self.wires.iter_mut().zip(lacks) {
-            set_delay(&mut wire.align, lack, rate);
+        let late = |c: &RunningConnection| before[c.plan.from].latency_at(c.plan.tap);
+        let latest = self.connections.iter().map(|c| late(c).saturating_sub(slack(c))).max().unwrap_or(0);
+        let lacks: Vec<usize> = self.connections.iter().map(|c| latest + slack(c) - late(c)).collect();
+        for (connection, lack) in self.connections.iter_mut().zip(lacks) {
+            connection.align = StereoDelay::new(lack, lack, rate);
         }
-        set_delay(&mut self.source_align, latest, rate);
+        self.source_align = StereoDelay::new(latest, latest, rate);
         self.input_latency = latest;
         self.latency = latest + self.rack.as_ref().map_or(0, Rack::latency);
     }
 }
 
-fn delay(rate: f64) -> StereoDelay {
-    StereoDelay::new((ALIGN_ROOM_S * rate) as usize, 0, rate)
-}
-
-/// Sets a delay, making room first where it has too little.
-fn set_delay(line: &mut StereoDelay, frames: usize, rate: f64) {
-    line.set_delay(frames);
-    if line.delay() != frames {
-        *line = StereoDelay::new(frames, frames, rate);
-    }
-}
-
-/// Factor of a wire: its send's level, 0 where that is off or its strip is muted.
-fn send_gain(session: &Session, wire: &Wire) -> f64 {
-    let Some((strip, at)) = wire.send else { return 1.0 };
+/// Factor of a connection: its send's level, 0 where that is off or its strip is muted.
+fn send_gain(session: &Session, connection: &Connection) -> f64 {
+    let Some((strip, at)) = connection.send else { return 1.0 };
     let Some(strip) = session.strip(strip) else { return 0.0 };
     match strip.sends.get(at) {
         Some(send) if send.level_db > OFF_DB && !strip.controls.is_on("muted") => db_to_gain(send.level_db),

@@ -17,7 +17,8 @@ pub trait BlockSource {
     fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), Self::Error>;
 }
 
-/// Renders `frames` frames of a plan. `sink` receives each block with the number
+/// Renders a plan from the start of the song to the end of its [`Length`](super::Length).
+/// `sink` receives each block with the number
 /// of frames in it that count, and returns whether to go on. The mix's latency is
 /// taken out: the first frame given is the first of the song.
 ///
@@ -27,18 +28,22 @@ pub fn render<S: BlockSource<Error = E>, E>(
     plan: &Plan,
     session: &Session,
     sources: &mut [S],
-    frames: u64,
     mut sink: impl FnMut(&StereoBlock, usize) -> Result<bool, E>,
 ) -> Result<(), E> {
     let mut mixer = Mixer::new(plan, session);
     let mut inputs = vec![StereoBlock::SILENT; sources.len()];
-    let mut trim = LatencyTrim::new(mixer.latency(), frames);
+    let length = plan.length(session);
+    let latency = mixer.latency();
+    let mut trim = LatencyTrim::new(latency, length.frames);
     let mut out = StereoBlock::SILENT;
+    let mut song_frame = 0;
     while trim.wants_more() {
         for (source, input) in sources.iter_mut().zip(&mut inputs) {
             source.next_block(input)?;
         }
-        mixer.process(&inputs, &mut out, |_, _| {});
+        mixer.process(&inputs, song_frame, &mut out, |_, _| {});
+        length.fade(song_frame - latency as i64, &mut out);
+        song_frame += BLOCK as i64;
         if !trim.pass(&out, &mut sink)? {
             break;
         }

@@ -3,7 +3,7 @@
 //! A plan is a list of **nodes** in signal order. A node takes in a **source** (sound
 //! that was recorded or printed) and what earlier nodes send it, runs a rack, a
 //! polarity and delay, and a fader, or some of these, and gives its sound on along
-//! **wires**. The last node is what is heard.
+//! **connections**. The last node is what is heard.
 //!
 //! The **live set** of a page is the rack being worked on and everything downstream
 //! of it; all else arrives printed. A printed source is itself described by a plan,
@@ -12,10 +12,12 @@
 use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
 
+use super::length::Length;
 use crate::rack::KeyTap;
-use crate::session::document::INPUT_CONTROLS;
+use crate::session::document::{INPUT_CONTROLS, SHIFT_CONTROLS};
 use crate::session::routing::{Edge, Path, downstream, downstream_sound, edges, order, upstream_sound};
 use crate::session::{Role, STRIP, Session, Strip};
+use crate::unit::Tail;
 
 /// Where sound that is not computed here comes from.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize)]
@@ -38,6 +40,43 @@ pub enum Source {
         /// The paths summed, in the session's order.
         from: Vec<Inlet>,
     },
+}
+
+impl Source {
+    fn end(&self, session: &Session) -> End {
+        match (self, Plan::of_source(session, self)) {
+            (_, Some(plan)) => plan.end(session),
+            (Self::Raw { strip }, None) => {
+                let audio = session.strip(*strip).and_then(Strip::audio);
+                End { frames: audio.map_or(0, |a| a.start + a.frames), endless: false }
+            }
+            _ => End::default(),
+        }
+    }
+}
+
+/// Where a sound ends.
+#[derive(Clone, Copy, Default)]
+pub(super) struct End {
+    /// Frame of the song from which it is silent.
+    pub(super) frames: u64,
+    /// Whether it goes on for ever after it.
+    pub(super) endless: bool,
+}
+
+impl End {
+    fn later(self, other: Self) -> Self {
+        Self { frames: self.frames.max(other.frames), endless: self.endless || other.endless }
+    }
+
+    /// With a tail; silence has none.
+    fn after(self, tail: Tail) -> Self {
+        match tail {
+            _ if self.frames == 0 => self,
+            Tail::Frames(frames) => Self { frames: self.frames + frames as u64, ..self },
+            Tail::Endless => Self { endless: true, ..self },
+        }
+    }
 }
 
 /// One path of sound into a strip.
@@ -63,7 +102,7 @@ pub enum Tap {
     Faded,
 }
 
-/// What a wire does where it arrives.
+/// What a connection does where it arrives.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Into {
@@ -75,7 +114,7 @@ pub enum Into {
 
 /// A path from one node to a later one.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-pub struct Wire {
+pub struct Connection {
     /// Index of the node it comes from.
     pub from: usize,
     /// Where that is tapped.
@@ -98,7 +137,7 @@ pub struct Node {
     /// Whether the strip's fader does.
     pub fader: bool,
     /// What arrives from earlier nodes.
-    pub wires: Vec<Wire>,
+    pub connections: Vec<Connection>,
 }
 
 /// A mix.
@@ -223,8 +262,35 @@ impl Plan {
         self.nodes.iter().enumerate().filter_map(|(i, n)| n.source.as_ref().map(|s| (i, s)))
     }
 
+    /// How long it sounds: to the end of the song at least, and on until what rings beyond has
+    /// ended.
+    #[must_use]
+    pub fn length(&self, session: &Session) -> Length {
+        Length::new(session, self.end(session))
+    }
+
+    /// Where in the song the last node falls silent, and whether it does by itself.
+    fn end(&self, session: &Session) -> End {
+        let rate = f64::from(session.rate);
+        let mut ends: Vec<End> = Vec::with_capacity(self.nodes.len());
+        for node in &self.nodes {
+            let source = node.source.as_ref().map(|source| source.end(session));
+            let arriving = node.connections.iter().filter(|c| c.into == Into::Sum).map(|c| ends[c.from]);
+            let mut end = source.into_iter().chain(arriving).fold(End::default(), End::later);
+            if let Some(strip) = node.strip.and_then(|id| session.strip(id)) {
+                if node.rack {
+                    end = end.after(strip.rack.tail(rate));
+                }
+                let shift = strip.controls.number("delay_ms") / 1000.0 * rate;
+                end = end.after(Tail::Frames(shift.ceil() as usize));
+            }
+            ends.push(end);
+        }
+        ends.last().copied().unwrap_or_default()
+    }
+
     /// Everything of the document that decides how this plan sounds, apart from the
-    /// sources' own content: racks, faders, sends and wires by node.
+    /// sources' own content: racks, faders, sends and connections by node.
     #[must_use]
     pub fn determinants(&self, session: &Session) -> Json {
         let nodes: Vec<Json> = (0..self.nodes.len()).map(|i| self.node_determinants(session, i)).collect();
@@ -235,19 +301,27 @@ impl Plan {
         let node = &self.nodes[i];
         let strip = node.strip.and_then(|id| session.strip(id));
         let rack = strip.filter(|_| node.rack).map(|s| sounding_rack(s, node));
-        // A print straight after the rack does not change when the fader moves.
-        let only_racked = self.out == Tap::Racked && i + 1 == self.nodes.len();
+        // What is taken before the fader does not change when the fader moves.
+        let last = (i + 1 == self.nodes.len()).then_some((self.out, false));
+        let onward = self.nodes.iter().flat_map(|n| &n.connections).filter(|c| c.from == i);
+        let taps: Vec<(Tap, bool)> = last.into_iter().chain(onward.map(|c| (c.tap, c.send.is_some()))).collect();
         let counts = |id: &str| {
-            let before_rack = INPUT_CONTROLS.contains(&id);
-            if before_rack { node.rack } else { !only_racked }
+            taps.iter().any(|(tap, sent)| match id {
+                _ if INPUT_CONTROLS.contains(&id) => node.rack,
+                _ if SHIFT_CONTROLS.contains(&id) => matches!(tap, Tap::Placed | Tap::Faded),
+                // A mute silences a strip's sends as well, before the fader or not.
+                "muted" => *tap == Tap::Faded || *sent,
+                _ => *tap == Tap::Faded,
+            })
         };
         let controls: Option<Vec<Json>> = strip.map(|s| {
             let all = s.controls.to_json();
             STRIP.iter().filter(|p| counts(p.id)).filter_map(|p| all.get(p.id).cloned()).collect()
         });
-        let wire = |w: &Wire| json!([w.from, w.tap, w.send.map(|s| send_of(session, s)), w.into == Into::Sum]);
-        let wires: Vec<Json> = node.wires.iter().map(wire).collect();
-        json!([node.source.is_some(), rack, node.fader, controls, wires])
+        let connection =
+            |c: &Connection| json!([c.from, c.tap, c.send.map(|s| send_of(session, s)), c.into == Into::Sum]);
+        let connections: Vec<Json> = node.connections.iter().map(connection).collect();
+        json!([node.source.is_some(), rack, node.fader, controls, connections])
     }
 }
 
@@ -256,12 +330,14 @@ fn send_of(session: &Session, (strip, at): (u32, usize)) -> Json {
 }
 
 /// A rack without what does not sound: identities and the engineer's words. A key is
-/// known by the wire it comes along.
+/// known by the connection it comes along.
 fn sounding_rack(strip: &Strip, node: &Node) -> Json {
     let mut rack = strip.rack.clone();
     let mut keys = Vec::new();
     for (at, unit) in rack.units.iter_mut().enumerate() {
-        keys.extend(node.wires.iter().position(|w| w.into == Into::Key(unit.id)).map(|wire| (at, wire)));
+        keys.extend(
+            node.connections.iter().position(|c| c.into == Into::Key(unit.id)).map(|connection| (at, connection)),
+        );
         (unit.id, unit.key) = (0, None);
         unit.why.clear();
     }
@@ -297,7 +373,7 @@ impl<'a> Builder<'a> {
     }
 
     fn place(&mut self, strip: &Strip, part: Part) {
-        let mut wires = Vec::new();
+        let mut connections = Vec::new();
         let source = match part {
             Part::Printed => Some(Source::Racked { strip: strip.id }),
             Part::Whole => Some(own_sound(self.session, strip)),
@@ -305,7 +381,7 @@ impl<'a> Builder<'a> {
                 let inlets = inlets(self.session, strip.id);
                 let (here, outside): (Vec<_>, Vec<_>) =
                     inlets.into_iter().partition(|i| self.node_of(i.strip).is_some());
-                wires.extend(here.iter().filter_map(|i| self.inlet_wire(i)));
+                connections.extend(here.iter().filter_map(|i| self.inlet(i)));
                 (!outside.is_empty()).then_some(Source::Into { strip: strip.id, from: outside })
             }
         };
@@ -313,49 +389,49 @@ impl<'a> Builder<'a> {
         if rack {
             let keys: Vec<Edge> = self.edges.iter().filter(|e| e.to == strip.id && !e.is_sound()).copied().collect();
             for key in keys {
-                wires.extend(self.key_wire(&key));
+                connections.extend(self.key(&key));
             }
         }
         self.placed.push((strip.id, self.nodes.len()));
-        self.nodes.push(Node { strip: Some(strip.id), source, rack, fader: true, wires });
+        self.nodes.push(Node { strip: Some(strip.id), source, rack, fader: true, connections });
     }
 
-    /// The wire of a feed or send from a strip that takes part.
-    fn inlet_wire(&self, inlet: &Inlet) -> Option<Wire> {
+    /// The connection of a feed or send from a strip that takes part.
+    fn inlet(&self, inlet: &Inlet) -> Option<Connection> {
         let from = self.node_of(inlet.strip)?;
         let send = inlet.send.map(|at| (inlet.strip, at));
         let before =
             inlet.send.and_then(|at| self.session.strip(inlet.strip)?.sends.get(at)).is_some_and(|s| s.before_fader);
-        Some(Wire { from, tap: if before { Tap::Placed } else { Tap::Faded }, send, into: Into::Sum })
+        Some(Connection { from, tap: if before { Tap::Placed } else { Tap::Faded }, send, into: Into::Sum })
     }
 
-    /// The wire of a key, with a node for its source where it does not take part.
-    fn key_wire(&mut self, key: &Edge) -> Option<Wire> {
+    /// The connection of a key, with a node for its source where it does not take part.
+    fn key(&mut self, key: &Edge) -> Option<Connection> {
         let Path::Key { unit, tap } = key.path else { return None };
         let strip = self.session.strip(key.from)?;
         let into = Into::Key(unit);
         let there = self.node_of(key.from);
-        let wire = |from, tap| Some(Wire { from, tap, send: None, into });
+        let connection = |from, tap| Some(Connection { from, tap, send: None, into });
         match (tap, there) {
-            (KeyTap::AfterRack, Some(node)) => wire(node, Tap::Placed),
-            (KeyTap::BeforeRack, Some(node)) if self.nodes[node].rack => wire(node, Tap::Input),
+            (KeyTap::AfterRack, Some(node)) => connection(node, Tap::Placed),
+            (KeyTap::BeforeRack, Some(node)) if self.nodes[node].rack => connection(node, Tap::Input),
             (KeyTap::AfterRack, None) => {
-                wire(self.lone(Some(strip.id), Source::Racked { strip: strip.id }), Tap::Placed)
+                connection(self.lone(Some(strip.id), Source::Racked { strip: strip.id }), Tap::Placed)
             }
-            (KeyTap::BeforeRack, _) => wire(self.lone(None, own_sound(self.session, strip)), Tap::Input),
+            (KeyTap::BeforeRack, _) => connection(self.lone(None, own_sound(self.session, strip)), Tap::Input),
         }
     }
 
     /// A node that only brings a source in.
     fn lone(&mut self, strip: Option<u32>, source: Source) -> usize {
-        self.nodes.push(Node { strip, source: Some(source), rack: false, fader: false, wires: Vec::new() });
+        self.nodes.push(Node { strip, source: Some(source), rack: false, fader: false, connections: Vec::new() });
         self.nodes.len() - 1
     }
 
     /// Ends the plan with a sum of some inlets.
     fn sum(&mut self, from: &[Inlet]) {
-        let wires = from.iter().filter_map(|i| self.inlet_wire(i)).collect();
-        self.nodes.push(Node { strip: None, source: None, rack: false, fader: false, wires });
+        let connections = from.iter().filter_map(|i| self.inlet(i)).collect();
+        self.nodes.push(Node { strip: None, source: None, rack: false, fader: false, connections });
     }
 
     fn finish(self, out: Tap, focus: Option<u32>) -> Plan {

@@ -9,7 +9,7 @@ use serde_json::Value as Json;
 
 use super::document::{Session, Strip};
 use crate::rack::{RackError, RackSpec, UnitSpec};
-use crate::unit::catalogue::Heard;
+use crate::unit::kind::Heard;
 
 /// One difference of the other side.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -149,7 +149,7 @@ impl Change {
             Self::ThoughtHeard { unit, row, .. } => {
                 let Some(at) = units.iter().position(|u| u.id == *unit) else { return Ok(()) };
                 let (kind, settings) = (units[at].kind, &mut units[at].settings);
-                if let (Some(list), Some(rows)) = (kind.lists.first(), settings.lists.first_mut()) {
+                if let (Some(list), Some(rows)) = (kind.tables.lists.first(), settings.lists.first_mut()) {
                     let read = list.row_from_json(row);
                     rows.push(read.map_err(|error| RackError::Settings { unit: at + 1, kind: kind.id, error })?);
                     let last = rows.len() - 1;

@@ -18,54 +18,55 @@ use crate::unit::settings::{Record, SettingsError};
 /// Level at and below which a fader is off.
 pub const OFF_DB: f64 = -90.0;
 
+/// Longest delay of a strip against the others, in ms.
+pub const LONGEST_SHIFT_MS: f64 = 100.0;
+
 /// The controls every strip has.
 pub const STRIP: &[Param] = &[
-    Param {
-        id: "level_db",
-        label: "level",
-        hint: "Balance against the parts that matter; off at the left end.",
-        domain: number(OFF_DB, 12.0, 0.0, 0.5, Taper::Linear, Quantity::Decibels),
-    },
-    Param {
-        id: "pan",
-        label: "place",
-        hint: "Left to right, at equal power; a stereo track is balanced.",
-        domain: number(-1.0, 1.0, 0.0, 0.05, Taper::Linear, Quantity::Pan),
-    },
-    Param {
-        id: "muted",
-        label: "mute",
-        hint: "Take it out of the mix and of the print.",
-        domain: Domain::Switch { default: false },
-    },
-    Param {
-        id: "inverted",
-        label: "polarity",
-        hint: "Turn it over where two recordings of one performance cancel each other.",
-        domain: Domain::Switch { default: false },
-    },
-    Param {
-        id: "delay_ms",
-        label: "delay",
-        hint: "Later, to stand in time with a partner that was recorded further away.",
-        domain: number(0.0, 100.0, 0.0, 0.01, Taper::Cubic, Quantity::Milliseconds),
-    },
-    Param {
-        id: "input_db",
-        label: "input",
-        hint: "Level into the rack: take down what was recorded too hot.",
-        domain: decibels(-24.0, 24.0, 0.0),
-    },
-    Param {
-        id: "image",
-        label: "image",
-        hint: "How the two sides enter: mono for a recording that only looks stereo.",
-        domain: Domain::Choice { options: IMAGES, default: 0 },
-    },
+    Param::new(
+        "level_db",
+        "level",
+        "Balance against the parts that matter; off at the left end.",
+        number(OFF_DB, 12.0, 0.0, 0.5, Taper::Linear, Quantity::Decibels),
+    ),
+    Param::new(
+        "pan",
+        "pan",
+        "Left to right, at equal power; a stereo track is balanced.",
+        number(-1.0, 1.0, 0.0, 0.05, Taper::Linear, Quantity::Pan),
+    ),
+    Param::new("muted", "mute", "Take it out of the mix and of the print.", Domain::Switch { default: false }),
+    Param::new(
+        "inverted",
+        "polarity",
+        "Turn it over where two recordings of one performance cancel each other.",
+        Domain::Switch { default: false },
+    ),
+    Param::new(
+        "delay_ms",
+        "delay",
+        "Later, to stand in time with a partner that was recorded further away.",
+        number(0.0, LONGEST_SHIFT_MS, 0.0, 0.01, Taper::Cubic, Quantity::Milliseconds),
+    ),
+    Param::new(
+        "input_db",
+        "input",
+        "Level into the rack: take down what was recorded too hot.",
+        decibels(-24.0, 24.0, 0.0),
+    ),
+    Param::new(
+        "image",
+        "image",
+        "How the two sides enter: mono for a recording that only looks stereo.",
+        Domain::Choice { options: IMAGES, default: 0 },
+    ),
 ];
 
 /// The controls that act before the rack, and so belong to a print after it.
 pub const INPUT_CONTROLS: &[&str] = &["input_db", "image"];
+
+/// The controls that act between the rack and the fader.
+pub const SHIFT_CONTROLS: &[&str] = &["inverted", "delay_ms"];
 
 const IMAGES: &[Choice] = &[
     Choice { id: "as-recorded", label: "as recorded" },

@@ -11,12 +11,12 @@ use crate::unit::param::{Param, Quantity, Taper, number};
 const HIGHEST_DB: f64 = 12.0;
 
 /// The control a pair has.
-pub const TAKE: &[Param] = &[Param {
-    id: "share",
-    label: "ratio",
-    hint: "How much of the second recording; both together keep their level.",
-    domain: number(0.0, 1.0, 0.5, 0.01, Taper::Linear, Quantity::Percent),
-}];
+pub const TAKE: &[Param] = &[Param::new(
+    "share",
+    "ratio",
+    "How much of the second recording; both together keep their level.",
+    number(0.0, 1.0, 0.5, 0.01, Taper::Linear, Quantity::Percent),
+)];
 
 /// Gain of a fader; none at and below the off position.
 fn gain(db: f64) -> f64 {

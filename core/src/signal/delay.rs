@@ -16,6 +16,8 @@ pub struct StereoDelay {
     /// Frames of crossfade still to go from `from` to `delay`.
     fade_left: u32,
     fade_frames: u32,
+    /// The length asked for last, which waits until a crossfade under way has ended.
+    wanted: usize,
 }
 
 impl StereoDelay {
@@ -31,27 +33,34 @@ impl StereoDelay {
             from: delay.min(max),
             fade_left: 0,
             fade_frames: (GLIDE_S * rate).max(1.0) as u32,
+            wanted: delay.min(max),
         }
     }
 
-    /// Present length in frames.
+    /// Length in frames at which it is, or to which it goes.
     #[must_use]
     pub fn delay(&self) -> usize {
-        self.delay
+        self.wanted
     }
 
-    /// Changes the length; clipped to the maximum given to [`Self::new`].
+    /// Changes the length; clipped to the maximum given to [`Self::new`]. A change during a
+    /// crossfade waits for its end.
     pub fn set_delay(&mut self, frames: usize) {
-        let frames = frames.min(self.left.len() - BLOCK);
-        if frames != self.delay {
+        self.wanted = frames.min(self.left.len() - BLOCK);
+        self.start_crossfade();
+    }
+
+    fn start_crossfade(&mut self) {
+        if self.fade_left == 0 && self.wanted != self.delay {
             self.from = self.delay;
-            self.delay = frames;
+            self.delay = self.wanted;
             self.fade_left = self.fade_frames;
         }
     }
 
-    /// Ends a crossfade at once.
+    /// Is at once where it was going.
     pub fn snap(&mut self) {
+        self.delay = self.wanted;
         self.fade_left = 0;
     }
 
@@ -59,7 +68,7 @@ impl StereoDelay {
     pub fn reset(&mut self) {
         self.left.fill(0.0);
         self.right.fill(0.0);
-        self.fade_left = 0;
+        self.snap();
     }
 
     /// Takes a block in without giving anything out, for when it may be wanted later.
@@ -74,6 +83,7 @@ impl StereoDelay {
 
     /// Replaces `block` by itself `delay` frames ago.
     pub fn process(&mut self, block: &mut StereoBlock) {
+        self.start_crossfade();
         let size = self.left.len();
         if self.delay == 0 && self.fade_left == 0 {
             self.remember(block);
@@ -146,5 +156,27 @@ mod tests {
             }
         }
         assert!(worst <= 1.0 + 200.0 / 480.0 + 1e-2, "largest step {worst}");
+    }
+
+    #[test]
+    fn changes_that_follow_each_other_within_a_crossfade_make_no_jump_and_the_last_one_stands() {
+        let mut line = StereoDelay::new(200, 0, 48_000.0);
+        let (mut last, mut worst) = (0.0f32, 0.0f32);
+        for n in 0..60 {
+            match n {
+                10 => line.set_delay(200),
+                11 => line.set_delay(0),
+                12 => line.set_delay(150),
+                _ => {}
+            }
+            let mut b = ramp_block(n * BLOCK);
+            line.process(&mut b);
+            for v in b.left {
+                worst = worst.max((v - last).abs());
+                last = v;
+            }
+        }
+        assert!(worst <= 1.0 + 200.0 / 480.0 + 1e-2, "largest step {worst}");
+        assert_eq!(last, (60 * BLOCK - 1 - 150) as f32);
     }
 }

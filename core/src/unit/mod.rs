@@ -1,20 +1,22 @@
-//! The catalogue of units: one file per kind, each a parameter table and a processor.
+//! Kinds of unit: one file (or folder) each, a parameter table, its facts and a processor.
 //!
 //! A new kind is one new file here and one line in [`catalogue`]. Its table
 //! drives validation, storage, the engine, the printed sheet and the controls
 //! on the page; nothing else repeats a parameter's name, range or default.
+//!
+//! `param <- settings <- processor <- kind <- each kind <- catalogue`.
 
 pub mod catalogue;
-pub mod compressor;
-pub mod drawn_eq;
+pub mod dynamics;
+pub mod eq;
+pub mod kind;
 pub mod param;
 pub mod processor;
 pub mod settings;
-pub mod surgical_eq;
+pub mod space;
 pub mod text;
-pub mod width;
 
-pub use catalogue::{Picture, UnitKind, kind};
-pub use param::{Domain, Param, Quantity, Taper};
+pub use kind::{Tail, UnitKind};
+pub use param::{Change, Domain, Param, Quantity, Tables, Taper};
 pub use processor::Processor;
 pub use settings::{Record, Settings, SettingsError, Value};

@@ -1,4 +1,5 @@
-//! What a parameter is: its range, its taper, its quantity, its words.
+//! What a parameter is: its range, its taper, its quantity, its words, and how a running
+//! unit takes a new value of it.
 
 use serde::Serialize;
 
@@ -15,6 +16,74 @@ pub struct Param {
     pub hint: &'static str,
     /// The values it can take.
     pub domain: Domain,
+    /// How a running unit goes from one value to another.
+    pub change: Change,
+    /// Word for the values it belongs together with (attack and release are "timing"); empty
+    /// for one that stands alone.
+    pub group: &'static str,
+}
+
+/// How a running unit goes from one value of a parameter to another.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Change {
+    /// The unit moves there by itself, without a step.
+    Glides,
+    /// The unit jumps; whoever runs it crossfades from the old value to the new.
+    Steps,
+    /// It takes a fresh unit, prepared unheard and faded in: what was inside has no meaning
+    /// under the new value, or its lateness is another.
+    Renews,
+}
+
+/// A list of rows with a table of their own.
+#[derive(Clone, Copy, Debug, Serialize)]
+pub struct Rows {
+    /// Name in rack files.
+    pub id: &'static str,
+    /// Word for one row.
+    pub label: &'static str,
+    /// Table of one row.
+    pub params: &'static [Param],
+    /// Most rows.
+    pub max: usize,
+}
+
+/// All parameters of a kind of unit.
+#[derive(Clone, Copy, Debug)]
+pub struct Tables {
+    /// Those that exist once.
+    pub params: &'static [Param],
+    /// The lists of equal rows; the first holds what may be switched and heard alone.
+    pub lists: &'static [Rows],
+}
+
+impl Param {
+    /// A parameter. A number glides; a choice or a switch steps, unless its table says
+    /// otherwise.
+    #[must_use]
+    pub const fn new(id: &'static str, label: &'static str, hint: &'static str, domain: Domain) -> Self {
+        let change = if matches!(domain, Domain::Number { .. }) { Change::Glides } else { Change::Steps };
+        Self { id, label, hint, domain, change, group: "" }
+    }
+
+    /// The same, moved to by the unit itself.
+    #[must_use]
+    pub const fn glides(self) -> Self {
+        Self { change: Change::Glides, ..self }
+    }
+
+    /// The same, taking a fresh unit.
+    #[must_use]
+    pub const fn renews(self) -> Self {
+        Self { change: Change::Renews, ..self }
+    }
+
+    /// The same, shown together with others of its group.
+    #[must_use]
+    pub const fn within(self, group: &'static str) -> Self {
+        Self { group, ..self }
+    }
 }
 
 /// The values a parameter can take.

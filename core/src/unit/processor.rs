@@ -1,24 +1,26 @@
 //! What every unit can do while sound runs.
 
-use super::settings::Settings;
+use super::settings::{Address, Settings};
 use crate::signal::{BLOCK, Frame, StereoBlock};
 
-/// A running unit. `process` never allocates, locks, panics or logs; everything
-/// that may do so (design) happens in `set`.
+/// A running unit. `process` and `set_number` never allocate, free, lock, panic or log;
+/// design that may do so happens in `set`.
 pub trait Processor: Send {
     /// Takes new settings; audible values glide to them.
     fn set(&mut self, settings: &Settings);
 
+    /// Takes one number at a block's start, for what changes with the song. Ignored where the
+    /// unit has no number there.
+    fn set_number(&mut self, at: Address, value: f64);
+
     /// Ends every glide at once, for the start of a render.
     fn snap(&mut self);
 
-    /// Forgets the past: afterwards the unit sounds as if newly built.
+    /// Forgets the past: afterwards the unit sounds as if newly built and at rest.
     fn reset(&mut self);
 
-    /// Frames by which the output lags the input.
-    fn latency(&self) -> usize {
-        0
-    }
+    /// The same unit once more, in its present state, to run beside this one.
+    fn fork(&self) -> Box<dyn Processor>;
 
     /// Works on one block in place. `key` is the sound that drives the unit instead of
     /// its own input, for kinds that take one.

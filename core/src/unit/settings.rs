@@ -4,8 +4,7 @@
 
 use serde_json::{Map, Value as Json, json};
 
-use super::catalogue::{Rows, UnitKind};
-use super::param::{Domain, Param};
+use super::param::{Domain, Param, Rows, Tables};
 
 /// One parameter's value.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -82,11 +81,58 @@ impl core::fmt::Display for SettingsError {
 
 impl std::error::Error for SettingsError {}
 
+/// Where a parameter stands in the settings of a unit: numbers of its list, its row and its
+/// place in the table. In words and files it reads like `bands[2].freq_hz` or `ratio`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Address {
+    /// List and row; none for a parameter that exists once.
+    pub row: Option<(usize, usize)>,
+    /// Number of the parameter in its table.
+    pub param: usize,
+}
+
+impl Tables {
+    /// The address a path names; none for a path that names no parameter. Whether the row is
+    /// there depends on the settings.
+    #[must_use]
+    pub fn find(&self, path: &str) -> Option<Address> {
+        let numbered = |params: &[Param], id: &str| params.iter().position(|p| p.id == id);
+        let Some((list, rest)) = path.split_once('[') else {
+            return numbered(self.params, path).map(|param| Address { row: None, param });
+        };
+        let (row, id) = rest.split_once("].")?;
+        let list = self.lists.iter().position(|rows| rows.id == list)?;
+        let param = numbered(self.lists[list].params, id)?;
+        Some(Address { row: Some((list, row.parse().ok()?)), param })
+    }
+
+    /// The parameter at an address.
+    #[must_use]
+    pub fn param(&self, at: Address) -> Option<&'static Param> {
+        match at.row {
+            None => self.params.get(at.param),
+            Some((list, _)) => self.lists.get(list)?.params.get(at.param),
+        }
+    }
+}
+
 /// Values for one table of parameters, in the table's order.
-#[derive(Clone, Debug)]
+#[derive(Debug)]
 pub struct Record {
     params: &'static [Param],
     values: Vec<Value>,
+}
+
+impl Clone for Record {
+    fn clone(&self) -> Self {
+        Self { params: self.params, values: self.values.clone() }
+    }
+
+    /// Uses the room there is: a record of the same table is copied without allocating.
+    fn clone_from(&mut self, source: &Self) {
+        self.params = source.params;
+        self.values.clone_from(&source.values);
+    }
 }
 
 impl PartialEq for Record {
@@ -241,6 +287,19 @@ impl Record {
         }
     }
 
+    /// Sets one value as JSON gives it and returns the one before.
+    ///
+    /// # Errors
+    /// A name the table does not have, a wrong type, or a value outside its range.
+    pub fn set(&mut self, id: &str, json: &Json, path: &str) -> Result<Json, SettingsError> {
+        let Some(i) = self.params.iter().position(|p| p.id == id) else {
+            return Err(SettingsError::Unknown { path: path.into(), known: known_names(self.params, "") });
+        };
+        let value = read_value(&self.params[i].domain, json, path.to_string())?;
+        let old = std::mem::replace(&mut self.values[i], value);
+        Ok(write_value(&self.params[i].domain, old))
+    }
+
     fn value(&self, id: &str) -> Option<Value> {
         self.params.iter().position(|p| p.id == id).map(|i| self.values[i])
     }
@@ -257,10 +316,10 @@ pub struct Settings {
 }
 
 impl Settings {
-    /// A fresh unit of `kind`.
+    /// Those of a fresh unit.
     #[must_use]
-    pub fn defaults(kind: &UnitKind) -> Self {
-        Self { fixed: Record::defaults(kind.params), lists: vec![Vec::new(); kind.lists.len()] }
+    pub fn defaults(tables: &Tables) -> Self {
+        Self { fixed: Record::defaults(tables.params), lists: vec![Vec::new(); tables.lists.len()] }
     }
 
     /// Rows of the first list; none for a kind without lists.
@@ -274,25 +333,68 @@ impl Settings {
         self.lists.first_mut().and_then(|rows| rows.get_mut(row))
     }
 
+    /// Sets the value a path like `bands[2].freq_hz` names and returns the one before.
+    ///
+    /// # Errors
+    /// See [`SettingsError`]; nothing is then changed.
+    pub fn set(&mut self, tables: &Tables, path: &str, json: &Json) -> Result<Json, SettingsError> {
+        let at = tables.find(path);
+        let record = match at.and_then(|at| at.row) {
+            _ if at.is_none() => None,
+            None => Some(&mut self.fixed),
+            Some((list, row)) => self.lists.get_mut(list).and_then(|rows| rows.get_mut(row)),
+        };
+        let id = at.and_then(|at| tables.param(at)).map_or("", |p| p.id);
+        match record {
+            Some(record) => record.set(id, json, path),
+            None => Err(SettingsError::Unknown { path: path.into(), known: self.known(tables) }),
+        }
+    }
+
+    /// Puts a number where the address says, without regard to its range and without
+    /// allocating. False where there is no number.
+    pub fn put_number_at(&mut self, at: Address, number: f64) -> bool {
+        let record = match at.row {
+            None => Some(&mut self.fixed),
+            Some((list, row)) => self.lists.get_mut(list).and_then(|rows| rows.get_mut(row)),
+        };
+        match record.and_then(|record| record.values.get_mut(at.param)) {
+            Some(Value::Number(value)) => {
+                *value = number;
+                true
+            }
+            _ => false,
+        }
+    }
+
+    /// What a path could name, for error texts.
+    fn known(&self, tables: &Tables) -> String {
+        let rows = tables.lists.iter().zip(&self.lists).filter(|(_, rows)| !rows.is_empty());
+        let lists =
+            rows.map(|(list, rows)| format!("{}[0 to {}].{}", list.id, rows.len() - 1, known_names(list.params, "")));
+        let fixed = (!tables.params.is_empty()).then(|| known_names(tables.params, ""));
+        fixed.into_iter().chain(lists).collect::<Vec<_>>().join("; ")
+    }
+
     /// Reads the `params` object of a rack file.
     ///
     /// # Errors
     /// See [`SettingsError`].
-    pub fn from_json(kind: &UnitKind, params: &Json) -> Result<Self, SettingsError> {
+    pub fn from_json(tables: &Tables, params: &Json) -> Result<Self, SettingsError> {
         let object = as_object(params, "params")?;
         let mut fixed = object.clone();
-        let mut lists = Vec::with_capacity(kind.lists.len());
-        for list in kind.lists {
+        let mut lists = Vec::with_capacity(tables.lists.len());
+        for list in tables.lists {
             lists.push(fixed.remove(list.id).map_or(Ok(Vec::new()), |given| read_list(list, given))?);
         }
-        Ok(Self { fixed: Record::from_json(kind.params, &fixed, "")?, lists })
+        Ok(Self { fixed: Record::from_json(tables.params, &fixed, "")?, lists })
     }
 
     /// The `params` object of a rack file, every value written out.
     #[must_use]
-    pub fn to_json(&self, kind: &UnitKind) -> Json {
+    pub fn to_json(&self, tables: &Tables) -> Json {
         let mut object = self.fixed.to_json();
-        for (list, rows) in kind.lists.iter().zip(&self.lists) {
+        for (list, rows) in tables.lists.iter().zip(&self.lists) {
             let rows = rows.iter().map(|r| Json::Object(r.to_json())).collect();
             object.insert(list.id.to_string(), Json::Array(rows));
         }
@@ -399,5 +501,71 @@ fn write_value(domain: &Domain, value: Value) -> Json {
         },
         (_, Value::Choice(i)) => json!(i),
         (_, Value::On(b)) => json!(b),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::unit::param::{Change, decibels, hertz};
+
+    const ROW: &[Param] = &[
+        Param::new("freq_hz", "f", "f", hertz(10.0, 20_000.0, 100.0)),
+        Param::new("way.on", "on", "on", Domain::Switch { default: false }),
+    ];
+    const TABLES: Tables = Tables {
+        params: &[Param::new("gain_db", "g", "g", decibels(-30.0, 30.0, 0.0))],
+        lists: &[Rows { id: "bands", label: "band", params: ROW, max: 4 }],
+    };
+
+    fn two_rows() -> Settings {
+        let mut settings = Settings::defaults(&TABLES);
+        settings.lists[0] = vec![Record::defaults(ROW); 2];
+        settings
+    }
+
+    #[test]
+    fn a_path_names_one_value_and_setting_it_gives_back_the_one_before() {
+        let mut settings = two_rows();
+        assert_eq!(settings.set(&TABLES, "gain_db", &json!(-3)).unwrap(), json!(0.0));
+        assert_eq!(settings.set(&TABLES, "bands[1].freq_hz", &json!(440)).unwrap(), json!(100.0));
+        assert_eq!(settings.set(&TABLES, "bands[0].way.on", &json!(true)).unwrap(), json!(false));
+        assert_eq!(settings.fixed.number("gain_db"), -3.0);
+        assert_eq!([0, 1].map(|i| settings.lists[0][i].number("freq_hz")), [100.0, 440.0]);
+        assert!(settings.lists[0][0].is_on("way.on"));
+    }
+
+    #[test]
+    fn a_path_that_names_nothing_or_a_value_out_of_range_changes_nothing() {
+        let mut settings = two_rows();
+        let before = settings.clone();
+        for (path, value) in [
+            ("bands[2].freq_hz", json!(440)),
+            ("bands[x].freq_hz", json!(440)),
+            ("bands[0]", json!(1)),
+            ("bells[0].freq_hz", json!(440)),
+            ("gain", json!(1)),
+            ("gain_db", json!(31)),
+            ("bands[0].way.on", json!(1)),
+        ] {
+            assert!(settings.set(&TABLES, path, &value).is_err(), "{path}");
+            assert_eq!(settings, before, "{path}");
+        }
+    }
+
+    #[test]
+    fn a_number_is_put_by_its_address_and_nothing_else_is() {
+        let mut settings = two_rows();
+        assert!(settings.put_number_at(TABLES.find("bands[1].freq_hz").unwrap(), 99.0));
+        assert_eq!(settings.lists[0][1].number("freq_hz"), 99.0);
+        assert!(!settings.put_number_at(TABLES.find("bands[1].way.on").unwrap(), 1.0));
+        assert!(!settings.put_number_at(TABLES.find("bands[7].freq_hz").unwrap(), 1.0));
+    }
+
+    #[test]
+    fn a_number_glides_and_a_switch_steps_unless_the_table_says_otherwise() {
+        assert_eq!([ROW[0].change, ROW[1].change], [Change::Glides, Change::Steps]);
+        assert_eq!(ROW[1].glides().change, Change::Glides);
+        assert_eq!(ROW[0].renews().change, Change::Renews);
     }
 }

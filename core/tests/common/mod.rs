@@ -1,6 +1,9 @@
 //! What several tests of whole racks need.
 #![allow(missing_docs, dead_code, clippy::expect_used)] // a test may say what must hold by failing
 
+pub mod page;
+pub mod units;
+
 use serde_json::{Value, json};
 use zinc_core::rack::{Rack, RackSpec};
 use zinc_core::signal::{BLOCK, StereoBlock};

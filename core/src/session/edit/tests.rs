@@ -208,13 +208,12 @@ fn gains(s: &Session, strip: u32, at: usize) -> Vec<f64> {
 
 #[test]
 fn a_mirrored_copy_and_its_source_add_up_to_nothing_at_the_mirrored_bands() {
-    use crate::measure::probe::rack_response;
     let (mut s, eq) = with_eq();
     Edit::CopyUnit { strip: 4, unit: eq, to: 2, linked: false, mirrored: vec![0, 1] }.apply(&mut s).unwrap();
     let curve = |strip: u32| {
         let rack = crate::rack::RackSpec { units: vec![s.strip(strip).unwrap().rack.units[0].clone()] };
         let freqs: Vec<f64> = (0..60).map(|i| 100.0 * 1.09f64.powi(i)).collect();
-        rack_response(&rack, 48_000.0, &freqs).iter().map(|h| 10.0 * h.norm_sqr().log10()).collect::<Vec<_>>()
+        rack.response(48_000.0, &freqs).iter().map(|h| 10.0 * h.norm_sqr().log10()).collect::<Vec<_>>()
     };
     for (source, copy) in curve(4).iter().zip(curve(2)) {
         assert!((source + copy).abs() < 0.02, "{source} and {copy}");

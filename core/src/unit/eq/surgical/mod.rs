@@ -15,126 +15,161 @@ mod group;
 mod listen;
 mod table;
 
-use design::{BandDesign, BandSpec, Design, gains_of};
+use design::{BandDesign, BandGains, BandSpec, MinimumPhase, is_linear_phase};
 use dynamic::Motion;
 use group::Group;
 pub use table::MAX_BANDS;
 
-use super::catalogue::{Picture, Rows, UnitKind};
-use super::processor::Processor;
-use super::settings::{Record, Settings};
 use crate::dynamics::AutoLevel;
 use crate::filter::LinearPhase;
 use crate::filter::linear_phase;
+use crate::signal::math::TAU;
 use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame, StereoBlock};
+use crate::unit::kind::UnitKind;
+use crate::unit::param::{Rows, Tables};
+use crate::unit::processor::Processor;
+use crate::unit::settings::{Address, Record, Settings};
 
 /// The catalogue entry.
 pub const KIND: UnitKind = UnitKind {
     id: "surgical-eq",
     name: "Surgical EQ",
     about: "Cuts faults out and leaves the rest alone; as narrow or as broad as needed.",
-    picture: Picture::Response,
-    params: table::PARAMS,
-    lists: &[Rows { id: "bands", label: "band", params: table::BAND, max: MAX_BANDS }],
+    picture: "response",
+    tables: Tables {
+        params: table::PARAMS,
+        lists: &[Rows { id: "bands", label: "band", params: table::BAND, max: MAX_BANDS }],
+    },
     build: |settings, rate| Box::new(SurgicalEq::new(settings, rate)),
+    latency,
+    tail: design::tail,
     response: design::response,
-    bend: None,
+    linear: design::is_linear,
+    reduces: false,
+    transfer: None,
     takes_key: true,
-    renewed_by: &["phase"],
     listen: Some(listen::to),
 };
 
+fn latency(settings: &Settings, rate: f64) -> usize {
+    if is_linear_phase(settings) { linear_phase::latency(rate) } else { 0 }
+}
+
 /// The running equaliser.
+#[derive(Clone)]
 struct SurgicalEq {
     rate: f64,
-    rows: Vec<Record>,
-    amount: f64,
+    settings: Settings,
+    /// The rows and the amount the bands were designed for.
+    designed: (Vec<Record>, f64),
     bands: Vec<BandDesign>,
     /// By place, made when first needed; stereo first.
     groups: [Option<Box<Group>>; Place::ALL.len()],
     /// In linear phase. Which phase it is stays for the life of the unit.
-    kernel: Option<Box<LinearPhase>>,
+    kernel: Option<Box<LinearPhase<BandGains>>>,
     level: AutoLevel,
     moves: [f32; MAX_BANDS],
 }
 
 impl SurgicalEq {
     fn new(settings: &Settings, rate: f64) -> Self {
-        let linear = settings.fixed.choice("phase") == "linear";
-        let kernel = linear.then(|| Box::new(LinearPhase::new(rate)));
         let mut eq = Self {
             rate,
-            rows: Vec::new(),
-            amount: 1.0,
+            settings: settings.clone(),
+            designed: (Vec::with_capacity(MAX_BANDS), f64::NAN),
             bands: Vec::with_capacity(MAX_BANDS),
             groups: [const { None }; Place::ALL.len()],
-            level: AutoLevel::new(rate, kernel.as_ref().map_or(0, |_| linear_phase::latency(rate))),
-            kernel,
+            level: AutoLevel::new(rate, latency(settings, rate)),
+            kernel: None,
             moves: [0.0; MAX_BANDS],
         };
-        eq.set(settings);
-        eq.snap();
+        eq.design();
+        if is_linear_phase(settings) {
+            let gains = BandGains::of(eq.bands.iter().filter(|b| !b.spec.moves));
+            eq.kernel = Some(Box::new(LinearPhase::new(rate, &gains)));
+        }
+        eq.make_groups();
+        eq.move_on(false);
         eq
     }
 
-    /// Designs the bands that changed: a drag moves one. Whether any did, or there are none yet.
-    fn design(&mut self, settings: &Settings, amount: f64) -> bool {
-        let (rate, rows) = (self.rate, settings.rows());
-        let mut changed = self.bands.len() != rows.len() || rows.is_empty();
+    /// Designs the bands that changed: a drag moves one. Whether any did.
+    fn design(&mut self) -> bool {
+        let (rows, amount) = (self.settings.rows(), self.settings.fixed.number("amount"));
+        let (designed, designed_amount) = &mut self.designed;
+        let mut changed = self.bands.len() != rows.len();
         self.bands.truncate(rows.len());
         for (i, row) in rows.iter().take(MAX_BANDS).enumerate() {
-            if self.amount == amount && self.rows.get(i) == Some(row) {
+            if *designed_amount == amount && designed.get(i) == Some(row) {
                 continue;
             }
             changed = true;
-            let band = BandDesign::new(BandSpec::new(row, amount), rate);
+            let band = BandDesign::new(BandSpec::new(row, amount), self.rate);
             match self.bands.get_mut(i) {
                 Some(old) => *old = band,
                 None => self.bands.push(band),
             }
+            match designed.get_mut(i) {
+                Some(old) => old.clone_from(row),
+                None => designed.push(row.clone()),
+            }
         }
-        self.rows.clear();
-        self.rows.extend_from_slice(rows);
-        self.amount = amount;
+        designed.truncate(rows.len());
+        *designed_amount = amount;
         changed
     }
 
-    fn set_groups(&mut self, settings: &Settings) {
-        let motions: Vec<_> =
-            settings.rows().iter().zip(&self.bands).map(|(row, band)| Motion::new(row, &band.spec)).collect();
+    /// Groups for the places that bands work on; a group once made stays.
+    fn make_groups(&mut self) {
         for (place, group) in Place::ALL.into_iter().zip(&mut self.groups) {
             let needed = place == Place::Stereo || self.bands.iter().any(|b| b.spec.place == place);
             if group.is_none() && needed {
                 *group = Some(Box::new(Group::new(place, self.rate)));
             }
-            if let Some(group) = group {
-                group.set(&self.bands, &motions, self.amount, self.kernel.is_some());
-            }
         }
     }
 
-    fn set_level(&mut self, settings: &Settings) {
+    /// Glides to what was designed. Nothing is allocated but the first time a band moves.
+    fn move_on(&mut self, changed: bool) {
+        let (rows, amount) = (self.settings.rows(), self.settings.fixed.number("amount"));
+        let mut motions = [None; MAX_BANDS];
+        for ((motion, row), band) in motions.iter_mut().zip(rows).zip(&self.bands) {
+            *motion = Motion::new(row, &band.spec);
+        }
+        for group in self.groups.iter_mut().flatten() {
+            group.set(&self.bands, &motions, amount, self.kernel.is_some());
+        }
+        if let Some(kernel) = &mut self.kernel
+            && changed
+        {
+            kernel.set(|gains| gains.fill(self.bands.iter().filter(|b| !b.spec.moves)));
+        }
+        // A kernel and its sections have the same magnitude; the sections are quicker.
+        let design = MinimumPhase::of(self.bands.iter());
         let rate = self.rate;
-        let response = |hz: &[f64]| -> Vec<f64> {
-            // A kernel and its sections have the same magnitude; the sections are quicker.
-            let design = Design::of(&self.bands, false);
-            design.response(rate, hz).iter().map(|h| h.norm_sqr()).collect()
-        };
-        self.level.set(settings.fixed.is_on("auto_level"), response);
+        self.level.set(self.settings.fixed.is_on("auto_level"), |hz| design.response(TAU * hz / rate).norm_sqr());
     }
 }
 
 impl Processor for SurgicalEq {
     fn set(&mut self, settings: &Settings) {
-        let changed = self.design(settings, settings.fixed.number("amount"));
-        self.set_groups(settings);
-        if let Some(kernel) = &mut self.kernel
-            && changed
-        {
-            kernel.set(gains_of(self.bands.iter().filter(|b| !b.spec.moves)));
+        self.settings.clone_from(settings);
+        let changed = self.design();
+        self.make_groups();
+        self.groups.iter_mut().flatten().for_each(|group| group.free());
+        self.move_on(changed);
+    }
+
+    fn set_number(&mut self, at: Address, value: f64) {
+        if self.settings.put_number_at(at, value) {
+            let changed = self.design();
+            self.move_on(changed);
         }
-        self.set_level(settings);
+    }
+
+    fn fork(&self) -> Box<dyn Processor> {
+        Box::new(self.clone())
     }
 
     fn snap(&mut self) {
@@ -151,10 +186,6 @@ impl Processor for SurgicalEq {
             kernel.reset();
         }
         self.level.reset();
-    }
-
-    fn latency(&self) -> usize {
-        self.kernel.as_ref().map_or(0, |_| linear_phase::latency(self.rate))
     }
 
     fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {

@@ -12,14 +12,14 @@ use super::design::{BandSpec, Shape};
 use crate::dynamics::Ballistics;
 use crate::filter::analog::{self, MAX_SECTIONS, Side};
 use crate::filter::matched::matched;
-use crate::filter::{Section, SectionDesign};
+use crate::filter::{Svf, SvfDesign};
 use crate::signal::decibel::power_to_db;
 use crate::signal::ramp::GLIDE_S;
 use crate::signal::{BLOCK, Frame};
 use crate::unit::settings::Record;
 
 /// Frames between two designs; the knot of a moving section.
-const KNOT: usize = Section::KNOT;
+const KNOT: usize = Svf::KNOT;
 
 /// Movement in dB under which a band is not designed anew; a twentieth of what can be heard
 /// side by side.
@@ -58,15 +58,16 @@ impl Motion {
 }
 
 /// A running dynamic band.
+#[derive(Clone)]
 pub struct DynamicBand {
     rate: f64,
     spec: BandSpec,
     motion: Motion,
     /// Scales the movement like the gain.
     amount: f64,
-    detector: Section,
+    detector: Svf,
     ballistics: Ballistics,
-    sections: Vec<Section>,
+    sections: Vec<Svf>,
     /// Sections in use by the present shape.
     used: usize,
     /// Knots over which the sections still glide to where the settings put them.
@@ -86,9 +87,9 @@ impl DynamicBand {
             spec,
             motion,
             amount,
-            detector: Section::new(region(&spec, rate), rate, GLIDE_S),
+            detector: Svf::new(region(&spec, rate), rate, GLIDE_S),
             ballistics: Ballistics::new(motion.attack_ms, motion.release_ms, rate),
-            sections: vec![Section::new(SectionDesign::IDENTITY, rate, GLIDE_S); MAX_SECTIONS],
+            sections: vec![Svf::new(SvfDesign::IDENTITY, rate, GLIDE_S); MAX_SECTIONS],
             used: 0,
             gliding: 0,
             leaving: false,
@@ -135,7 +136,7 @@ impl DynamicBand {
     pub fn snap(&mut self) {
         self.detector.snap();
         self.design(1);
-        self.sections.iter_mut().for_each(Section::snap);
+        self.sections.iter_mut().for_each(Svf::snap);
         self.gliding = 0;
     }
 
@@ -144,7 +145,7 @@ impl DynamicBand {
         self.ballistics.reset();
         self.detector.reset();
         self.moved_db = 0.0;
-        self.sections.iter_mut().for_each(Section::reset);
+        self.sections.iter_mut().for_each(Svf::reset);
     }
 
     /// Filters a block in place; `drive` is what drives the band, at the same frames.
@@ -198,7 +199,7 @@ impl DynamicBand {
 }
 
 /// The filter that picks a band's region out of what drives it.
-fn region(spec: &BandSpec, rate: f64) -> SectionDesign {
+fn region(spec: &BandSpec, rate: f64) -> SvfDesign {
     let analog = match spec.shape {
         Shape::LowShelf => analog::cut(Side::High, spec.hz, 2).next(),
         Shape::HighShelf | Shape::Tilt => analog::cut(Side::Low, spec.hz, 2).next(),

@@ -25,5 +25,9 @@ pub fn to(settings: &Settings, row: usize) -> Option<Settings> {
     if shape == Shape::Tilt {
         band.put_number("q", TILT_Q);
     }
-    Some(Settings { fixed: settings.fixed.clone(), lists: vec![vec![band]] })
+    // What is heard is the region as loud as it is: auto level would lift it by what the cut
+    // of everything else takes away.
+    let mut fixed = settings.fixed.clone();
+    fixed.switch("auto_level", false);
+    Some(Settings { fixed, lists: vec![vec![band]] })
 }

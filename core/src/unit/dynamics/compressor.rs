@@ -5,18 +5,18 @@
 //! once; attack is how long that takes, not a wait. Both channels are reduced
 //! alike, by the louder one.
 
-use super::catalogue::{Picture, UnitKind};
-use super::param::{Choice, Domain, Param, Quantity, Taper, decibels, hertz, number};
-use super::processor::Processor;
-use super::settings::Settings;
 use crate::dynamics::{Ballistics, Curve, RmsDetector};
 use crate::filter::analog::{self, Side};
 use crate::filter::matched::matched;
-use crate::filter::{Section, SectionDesign};
+use crate::filter::{Svf, SvfDesign};
 use crate::signal::decibel::{db_to_gain, power_to_db};
 use crate::signal::math::Complex;
 use crate::signal::ramp::GLIDE_S;
 use crate::signal::{BLOCK, Frame, Ramp, StereoBlock, StereoDelay};
+use crate::unit::kind::{Tail, UnitKind};
+use crate::unit::param::{Choice, Domain, Param, Quantity, Tables, Taper, decibels, hertz, number};
+use crate::unit::processor::Processor;
+use crate::unit::settings::{Address, Settings};
 
 /// Longest lookahead in ms.
 const MAX_LOOKAHEAD_MS: f64 = 10.0;
@@ -27,72 +27,78 @@ const ACTIONS: &[Choice] = &[Choice { id: "clean", label: "clean" }];
 const DETECTORS: &[Choice] = &[Choice { id: "peak", label: "peak" }, Choice { id: "rms", label: "RMS" }];
 
 const PARAMS: &[Param] = &[
-    Param {
-        id: "action",
-        label: "action",
-        hint: "How the gain is controlled. Clean does exactly what the figures say.",
-        domain: Domain::Choice { options: ACTIONS, default: 0 },
-    },
-    Param {
-        id: "detect",
-        label: "detector",
-        hint: "Peak catches every spike; RMS follows loudness and lets the first transient through.",
-        domain: Domain::Choice { options: DETECTORS, default: 0 },
-    },
-    Param {
-        id: "threshold_db",
-        label: "threshold",
-        hint: "Set it against the histogram: where the loud part of this material lives.",
-        domain: decibels(-60.0, 0.0, -20.0),
-    },
-    Param {
-        id: "ratio",
-        label: "ratio",
-        hint: "How firmly: 2:1 evens out, 4:1 holds, above 10:1 is a wall.",
-        domain: number(1.0, f64::INFINITY, 2.0, 0.01, Taper::Ratio, Quantity::Ratio),
-    },
-    Param {
-        id: "knee_db",
-        label: "knee",
-        hint: "Wide hides the work, hard makes it audible.",
-        domain: number(0.0, 30.0, 6.0, 0.5, Taper::Linear, Quantity::Decibels),
-    },
-    Param {
-        id: "attack_ms",
-        label: "attack",
-        hint: "Slower lets the stroke through; faster takes it away.",
-        domain: number(0.0, 300.0, 10.0, 0.01, Taper::Cubic, Quantity::Milliseconds),
-    },
-    Param {
-        id: "release_ms",
-        label: "release",
-        hint: "Too fast pumps, too slow ducks the next note. Try it in note values.",
-        domain: number(1.0, 4000.0, 120.0, 0.01, Taper::Log, Quantity::Milliseconds),
-    },
-    Param {
-        id: "rms_ms",
-        label: "RMS window",
-        hint: "Longer follows the phrase, shorter the note.",
-        domain: number(1.0, 300.0, 30.0, 0.01, Taper::Log, Quantity::Milliseconds),
-    },
-    Param {
-        id: "lookahead_ms",
-        label: "lookahead",
-        hint: "Sees peaks coming, at the cost of latency.",
-        domain: number(0.0, MAX_LOOKAHEAD_MS, 0.0, 0.1, Taper::Linear, Quantity::Milliseconds),
-    },
-    Param {
-        id: "key_low_cut_hz",
-        label: "key low cut",
-        hint: "Keeps lows from driving the reduction. 10 Hz leaves the key alone.",
-        domain: hertz(KEY_LOW_CUT_OFF_HZ, 2000.0, KEY_LOW_CUT_OFF_HZ),
-    },
-    Param {
-        id: "makeup_db",
-        label: "make-up",
-        hint: "Brings the level back; compare at equal loudness before you believe it.",
-        domain: decibels(-30.0, 30.0, 0.0),
-    },
+    Param::new(
+        "action",
+        "action",
+        "How the gain is controlled. Clean does exactly what the figures say.",
+        Domain::Choice { options: ACTIONS, default: 0 },
+    ),
+    Param::new(
+        "detect",
+        "detector",
+        "Peak catches every spike; RMS follows loudness and lets the first transient through.",
+        Domain::Choice { options: DETECTORS, default: 0 },
+    ),
+    Param::new(
+        "threshold_db",
+        "threshold",
+        "Set it against the histogram: where the loud part of this material lives.",
+        decibels(-60.0, 0.0, -20.0),
+    )
+    .within("curve"),
+    Param::new(
+        "ratio",
+        "ratio",
+        "How firmly: 2:1 evens out, 4:1 holds, above 10:1 is a wall.",
+        number(1.0, f64::INFINITY, 2.0, 0.01, Taper::Ratio, Quantity::Ratio),
+    )
+    .within("curve"),
+    Param::new(
+        "knee_db",
+        "knee",
+        "Wide hides the work, hard makes it audible.",
+        number(0.0, 30.0, 6.0, 0.5, Taper::Linear, Quantity::Decibels),
+    )
+    .within("curve"),
+    Param::new(
+        "attack_ms",
+        "attack",
+        "Slower lets the stroke through; faster takes it away.",
+        number(0.0, 300.0, 10.0, 0.01, Taper::Cubic, Quantity::Milliseconds),
+    )
+    .within("timing"),
+    Param::new(
+        "release_ms",
+        "release",
+        "Too fast pumps, too slow ducks the next note. Try it in note values.",
+        number(1.0, 4000.0, 120.0, 0.01, Taper::Log, Quantity::Milliseconds),
+    )
+    .within("timing"),
+    Param::new(
+        "rms_ms",
+        "RMS window",
+        "Longer follows the phrase, shorter the note.",
+        number(1.0, 300.0, 30.0, 0.01, Taper::Log, Quantity::Milliseconds),
+    ),
+    Param::new(
+        "lookahead_ms",
+        "lookahead",
+        "Sees peaks coming, at the cost of latency.",
+        number(0.0, MAX_LOOKAHEAD_MS, 0.0, 0.1, Taper::Linear, Quantity::Milliseconds),
+    )
+    .renews(),
+    Param::new(
+        "key_low_cut_hz",
+        "key low cut",
+        "Keeps lows from driving the reduction. 10 Hz leaves the key alone.",
+        hertz(KEY_LOW_CUT_OFF_HZ, 2000.0, KEY_LOW_CUT_OFF_HZ),
+    ),
+    Param::new(
+        "makeup_db",
+        "make-up",
+        "Brings the level back; compare at equal loudness before you believe it.",
+        decibels(-30.0, 30.0, 0.0),
+    ),
 ];
 
 /// The catalogue entry.
@@ -100,18 +106,20 @@ pub const KIND: UnitKind = UnitKind {
     id: "compressor",
     name: "Compressor",
     about: "Evens out or shapes dynamics: threshold, ratio, knee, attack and release in real units.",
-    picture: Picture::Bend,
-    params: PARAMS,
-    lists: &[],
-    renewed_by: &[],
+    picture: "bend",
+    tables: Tables { params: PARAMS, lists: &[] },
     build: |settings, rate| Box::new(Compressor::new(settings, rate)),
-    response: |settings, rate, freqs| {
-        let lag = lookahead_frames(settings, rate) as f64 / rate;
-        let makeup = db_to_gain(settings.fixed.number("makeup_db"));
-        let at = |hz: &f64| Complex::from_angle(-crate::signal::math::TAU * hz * lag).scale(makeup);
-        freqs.iter().map(at).collect()
+    latency: lookahead_frames,
+    // What the lookahead holds back is lateness; nothing rings.
+    tail: |_, _| Tail::NONE,
+    response: |settings, _, freqs| {
+        vec![Complex::ONE.scale(db_to_gain(settings.fixed.number("makeup_db"))); freqs.len()]
     },
-    bend: Some(|settings, in_db| in_db - curve_of(settings).reduction_db(in_db) + settings.fixed.number("makeup_db")),
+    linear: |_| false,
+    reduces: true,
+    transfer: Some(|settings, in_db| {
+        in_db - curve_of(settings).reduction_db(in_db) + settings.fixed.number("makeup_db")
+    }),
     takes_key: true,
     listen: None,
 };
@@ -126,7 +134,7 @@ fn lookahead_frames(settings: &Settings, rate: f64) -> usize {
 }
 
 /// High-pass sections of the key filter; none at its off position.
-fn key_filter(settings: &Settings, rate: f64) -> Option<SectionDesign> {
+fn key_filter(settings: &Settings, rate: f64) -> Option<SvfDesign> {
     let hz = settings.fixed.number("key_low_cut_hz");
     if hz <= KEY_LOW_CUT_OFF_HZ {
         return None;
@@ -134,14 +142,16 @@ fn key_filter(settings: &Settings, rate: f64) -> Option<SectionDesign> {
     analog::cut(Side::Low, hz, 2).next().map(|section| matched(&section, rate))
 }
 
+#[derive(Clone)]
 struct Compressor {
     rate: f64,
+    settings: Settings,
     threshold_db: Ramp,
     slope: Ramp,
     knee_db: Ramp,
     makeup_db: Ramp,
     rms: Option<[RmsDetector; 2]>,
-    key: Section,
+    key: Svf,
     ballistics: Ballistics,
     lookahead: StereoDelay,
     key_frames: [Frame; BLOCK],
@@ -150,22 +160,22 @@ struct Compressor {
 
 impl Compressor {
     fn new(settings: &Settings, rate: f64) -> Self {
-        let max_lookahead = (MAX_LOOKAHEAD_MS / 1000.0 * rate).ceil() as usize;
+        let lookahead = lookahead_frames(settings, rate);
         let mut unit = Self {
             rate,
+            settings: settings.clone(),
             threshold_db: Ramp::new(0.0, rate),
             slope: Ramp::new(0.0, rate),
             knee_db: Ramp::new(0.0, rate),
             makeup_db: Ramp::new(0.0, rate),
             rms: None,
-            key: Section::new(SectionDesign::IDENTITY, rate, GLIDE_S),
+            key: Svf::new(SvfDesign::IDENTITY, rate, GLIDE_S),
             ballistics: Ballistics::new(0.0, 100.0, rate),
-            lookahead: StereoDelay::new(max_lookahead, 0, rate),
+            lookahead: StereoDelay::new(lookahead, lookahead, rate),
             key_frames: [[0.0; 2]; BLOCK],
             reduction: [0.0; BLOCK],
         };
-        unit.set(settings);
-        unit.snap();
+        unit.take_settings();
         unit
     }
 
@@ -239,10 +249,10 @@ impl Compressor {
     }
 }
 
-impl Processor for Compressor {
-    fn set(&mut self, settings: &Settings) {
-        let p = &settings.fixed;
-        let curve = curve_of(settings);
+impl Compressor {
+    /// Glides to what the settings say. Nothing is allocated.
+    fn take_settings(&mut self) {
+        let (p, curve) = (&self.settings.fixed, curve_of(&self.settings));
         self.threshold_db.glide_to(curve.threshold_db);
         self.slope.glide_to(curve.slope);
         self.knee_db.glide_to(curve.knee_db);
@@ -254,11 +264,27 @@ impl Processor for Compressor {
             (rms, "rms") => *rms = Some([RmsDetector::new(window, self.rate); 2]),
             (rms, _) => *rms = None,
         }
-        match key_filter(settings, self.rate) {
+        match key_filter(&self.settings, self.rate) {
             Some(design) => self.key.glide_to(design),
             None => self.key.glide_to_idle(),
         }
-        self.lookahead.set_delay(lookahead_frames(settings, self.rate));
+    }
+}
+
+impl Processor for Compressor {
+    fn set(&mut self, settings: &Settings) {
+        self.settings.clone_from(settings);
+        self.take_settings();
+    }
+
+    fn set_number(&mut self, at: Address, value: f64) {
+        if self.settings.put_number_at(at, value) {
+            self.take_settings();
+        }
+    }
+
+    fn fork(&self) -> Box<dyn Processor> {
+        Box::new(self.clone())
     }
 
     fn snap(&mut self) {
@@ -266,7 +292,6 @@ impl Processor for Compressor {
             ramp.snap();
         }
         self.key.snap();
-        self.lookahead.snap();
     }
 
     fn reset(&mut self) {
@@ -275,10 +300,6 @@ impl Processor for Compressor {
         self.lookahead.reset();
         self.rms.iter_mut().flatten().for_each(RmsDetector::reset);
         self.reduction = [0.0; BLOCK];
-    }
-
-    fn latency(&self) -> usize {
-        self.lookahead.delay()
     }
 
     fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {

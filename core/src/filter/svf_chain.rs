@@ -3,38 +3,38 @@
 //! Sections at rest run two at a time: each waits for its own last output, so that two
 //! side by side take little longer than one. (Measured on an x86-64 without wider
 //! vectors: three and four side by side run out of registers and gain nothing.) The
-//! bits are those of [`Section::process`] one after the other.
+//! bits are those of [`Svf::process`] one after the other.
 
-use super::section::{Section, SectionDesign};
+use super::svf::{Svf, SvfDesign};
 use crate::signal::block::Frame;
 
 /// A row of sections, numbered from 0.
 #[derive(Clone, Debug)]
-pub struct SectionChain {
-    sections: Vec<Section>,
+pub struct SvfChain {
+    sections: Vec<Svf>,
     /// Numbers of the sections that are not idle, in order.
     active: Vec<usize>,
 }
 
-impl SectionChain {
+impl SvfChain {
     /// `count` idle sections; moves take `glide_s` seconds.
     #[must_use]
     pub fn new(count: usize, rate: f64, glide_s: f64) -> Self {
-        let sections = vec![Section::new(SectionDesign::IDENTITY, rate, glide_s); count];
+        let sections = vec![Svf::new(SvfDesign::IDENTITY, rate, glide_s); count];
         Self { sections, active: Vec::with_capacity(count) }
     }
 
     /// Sections at rest on `designs`.
     #[must_use]
-    pub fn at_rest(designs: &[SectionDesign], rate: f64, glide_s: f64) -> Self {
-        let sections: Vec<_> = designs.iter().map(|d| Section::new(*d, rate, glide_s)).collect();
+    pub fn at_rest(designs: &[SvfDesign], rate: f64, glide_s: f64) -> Self {
+        let sections: Vec<_> = designs.iter().map(|d| Svf::new(*d, rate, glide_s)).collect();
         let mut chain = Self { active: Vec::with_capacity(sections.len()), sections };
         chain.find_active();
         chain
     }
 
     /// Lets section `at` move to a design, or to idle where there is none.
-    pub fn glide_to(&mut self, at: usize, design: Option<SectionDesign>) {
+    pub fn glide_to(&mut self, at: usize, design: Option<SvfDesign>) {
         match design {
             Some(design) => self.sections[at].glide_to(design),
             None => self.sections[at].glide_to_idle(),
@@ -50,13 +50,13 @@ impl SectionChain {
 
     /// Ends every move at once.
     pub fn snap(&mut self) {
-        self.sections.iter_mut().for_each(Section::snap);
+        self.sections.iter_mut().for_each(Svf::snap);
         self.find_active();
     }
 
     /// Forgets the past.
     pub fn reset(&mut self) {
-        self.sections.iter_mut().for_each(Section::reset);
+        self.sections.iter_mut().for_each(Svf::reset);
     }
 
     /// Filters `frames` in place. The length is a multiple of 16.
@@ -87,7 +87,7 @@ impl SectionChain {
 }
 
 /// Two steady sections, the first into the second; `a < b`.
-fn run_pair(sections: &mut [Section], a: usize, b: usize, frames: &mut [Frame]) {
+fn run_pair(sections: &mut [Svf], a: usize, b: usize, frames: &mut [Frame]) {
     let (low, high) = sections.split_at_mut(b);
     let (a, b) = (&mut low[a], &mut high[0]);
     let (mut a1, mut a2, mut b1, mut b2) = (a.s1, a.s2, b.s1, b.s2);
@@ -108,10 +108,10 @@ mod tests {
 
     #[test]
     fn a_chain_gives_the_bits_of_its_sections_one_after_the_other() {
-        let design = |i: f64| SectionDesign { g: 0.02 * i, k: 0.4, m: [1.0, 0.3, -0.1 * i] };
+        let design = |i: f64| SvfDesign { g: 0.02 * i, k: 0.4, m: [1.0, 0.3, -0.1 * i] };
         let designs: Vec<_> = (1..6).map(|i| design(f64::from(i))).collect();
-        let mut chain = SectionChain::at_rest(&designs, 48_000.0, 0.01);
-        let mut single: Vec<_> = designs.iter().map(|d| Section::new(*d, 48_000.0, 0.01)).collect();
+        let mut chain = SvfChain::at_rest(&designs, 48_000.0, 0.01);
+        let mut single: Vec<_> = designs.iter().map(|d| Svf::new(*d, 48_000.0, 0.01)).collect();
         for block in 0..60 {
             // One on its way while its neighbours rest; then one that goes idle.
             if block == 7 {

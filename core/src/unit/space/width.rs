@@ -4,33 +4,28 @@
 //! a second-order Butterworth high-pass; the half sum passes unchanged. So a mono sum
 //! never changes, at any setting, and a mono source stays as it is.
 
-use super::catalogue::{Picture, UnitKind};
-use super::param::{Domain, Param, Quantity, Taper, hertz, number};
-use super::processor::Processor;
-use super::settings::Settings;
 use crate::filter::analog::{self, Side};
 use crate::filter::matched::matched;
-use crate::filter::{Section, SectionDesign};
+use crate::filter::{Svf, SvfDesign};
 use crate::signal::math::Complex;
 use crate::signal::ramp::GLIDE_S;
 use crate::signal::{BLOCK, Ramp, StereoBlock};
+use crate::unit::kind::{TAIL_DB, Tail, UnitKind};
+use crate::unit::param::{Domain, Param, Quantity, Tables, Taper, hertz, number};
+use crate::unit::processor::Processor;
+use crate::unit::settings::{Address, Settings};
 
 /// Position of the frequency at which nothing is kept in the centre.
 const CENTRE_OFF_HZ: f64 = 10.0;
 
 const PARAMS: &[Param] = &[
-    Param {
-        id: "width",
-        label: "width",
-        hint: "0 is mono, 100 % as it came, beyond that wider; check it in mono.",
-        domain: WIDTH,
-    },
-    Param {
-        id: "centre_below_hz",
-        label: "centre below",
-        hint: "Lows under this stay in the middle, where they are steady. 10 Hz leaves them alone.",
-        domain: hertz(CENTRE_OFF_HZ, 1000.0, 120.0),
-    },
+    Param::new("width", "width", "0 is mono, 100 % as it came, beyond that wider; check it in mono.", WIDTH),
+    Param::new(
+        "centre_below_hz",
+        "centre below",
+        "Lows under this stay in the middle, where they are steady. 10 Hz leaves them alone.",
+        hertz(CENTRE_OFF_HZ, 1000.0, 120.0),
+    ),
 ];
 
 const WIDTH: Domain = number(0.0, 2.0, 1.0, 0.05, Taper::Linear, Quantity::Percent);
@@ -40,19 +35,21 @@ pub const KIND: UnitKind = UnitKind {
     id: "width",
     name: "Width",
     about: "Brings the sides together or apart and keeps the lows in the centre.",
-    picture: Picture::Width,
-    params: PARAMS,
-    lists: &[],
-    renewed_by: &[],
+    picture: "width",
+    tables: Tables { params: PARAMS, lists: &[] },
     build: |settings, rate| Box::new(Width::new(settings, rate)),
+    latency: |_, _| 0,
+    tail: |settings, rate| high_pass(settings, rate).map_or(Tail::NONE, |design| Tail::Frames(design.decay(-TAIL_DB))),
     // Of a mono source, which passes unchanged.
     response: |_, _, freqs| vec![Complex::ONE; freqs.len()],
-    bend: None,
+    linear: |_| true,
+    reduces: false,
+    transfer: None,
     takes_key: false,
     listen: None,
 };
 
-fn high_pass(settings: &Settings, rate: f64) -> Option<SectionDesign> {
+fn high_pass(settings: &Settings, rate: f64) -> Option<SvfDesign> {
     let hz = settings.fixed.number("centre_below_hz");
     if hz <= CENTRE_OFF_HZ {
         return None;
@@ -60,29 +57,46 @@ fn high_pass(settings: &Settings, rate: f64) -> Option<SectionDesign> {
     analog::cut(Side::Low, hz, 2).next().map(|section| matched(&section, rate))
 }
 
+#[derive(Clone)]
 struct Width {
     rate: f64,
+    settings: Settings,
     width: Ramp,
-    section: Section,
+    section: Svf,
 }
 
 impl Width {
     fn new(settings: &Settings, rate: f64) -> Self {
-        let section = Section::new(SectionDesign::IDENTITY, rate, GLIDE_S);
-        let mut unit = Self { rate, width: Ramp::new(1.0, rate), section };
-        unit.set(settings);
-        unit.snap();
+        let section = Svf::new(SvfDesign::IDENTITY, rate, GLIDE_S);
+        let mut unit = Self { rate, settings: settings.clone(), width: Ramp::new(1.0, rate), section };
+        unit.take_settings();
         unit
+    }
+
+    /// Glides to what the settings say. Nothing is allocated.
+    fn take_settings(&mut self) {
+        self.width.glide_to(self.settings.fixed.number("width"));
+        match high_pass(&self.settings, self.rate) {
+            Some(design) => self.section.glide_to(design),
+            None => self.section.glide_to_idle(),
+        }
     }
 }
 
 impl Processor for Width {
     fn set(&mut self, settings: &Settings) {
-        self.width.glide_to(settings.fixed.number("width"));
-        match high_pass(settings, self.rate) {
-            Some(design) => self.section.glide_to(design),
-            None => self.section.glide_to_idle(),
+        self.settings.clone_from(settings);
+        self.take_settings();
+    }
+
+    fn set_number(&mut self, at: Address, value: f64) {
+        if self.settings.put_number_at(at, value) {
+            self.take_settings();
         }
+    }
+
+    fn fork(&self) -> Box<dyn Processor> {
+        Box::new(self.clone())
     }
 
     fn snap(&mut self) {

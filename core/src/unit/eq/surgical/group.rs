@@ -3,7 +3,7 @@
 use super::design::{BandDesign, taps_of};
 use super::dynamic::{DynamicBand, Motion};
 use super::table::MAX_BANDS;
-use crate::filter::SectionChain;
+use crate::filter::SvfChain;
 use crate::filter::analog::MAX_SECTIONS;
 use crate::filter::correction;
 use crate::filter::fir::ShortFir;
@@ -13,11 +13,12 @@ use crate::signal::{BLOCK, Frame};
 
 /// A place's bands, running. Each band keeps its number as its slot in every group, so
 /// that one which changes its place glides out here while it glides in there.
+#[derive(Clone)]
 pub struct Group {
     place: Place,
     rate: f64,
     /// [`MAX_SECTIONS`] for each of [`MAX_BANDS`]; unused ones are idle.
-    sections: SectionChain,
+    sections: SvfChain,
     fir: ShortFir,
     moving: Vec<Option<DynamicBand>>,
 }
@@ -28,9 +29,18 @@ impl Group {
         Self {
             place,
             rate,
-            sections: SectionChain::new(MAX_BANDS * MAX_SECTIONS, rate, GLIDE_S),
+            sections: SvfChain::new(MAX_BANDS * MAX_SECTIONS, rate, GLIDE_S),
             fir: ShortFir::new(correction::identity(), rate, GLIDE_S),
             moving: (0..MAX_BANDS).map(|_| None).collect(),
+        }
+    }
+
+    /// Gives back the room of bands that have glided out; not while sound runs.
+    pub fn free(&mut self) {
+        for slot in &mut self.moving {
+            if slot.as_ref().is_some_and(DynamicBand::is_gone) {
+                *slot = None;
+            }
         }
     }
 
@@ -88,13 +98,8 @@ impl Group {
 
     fn run(&mut self, frames: &mut [Frame; BLOCK], heard: &[Frame; BLOCK], key: &[Frame; BLOCK]) {
         self.sections.process(frames);
-        for slot in &mut self.moving {
-            if let Some(band) = slot {
-                band.process(frames, if band.is_keyed() { key } else { heard });
-                if band.is_gone() {
-                    *slot = None;
-                }
-            }
+        for band in self.moving.iter_mut().flatten().filter(|band| !band.is_gone()) {
+            band.process(frames, if band.is_keyed() { key } else { heard });
         }
         self.fir.process(frames);
     }

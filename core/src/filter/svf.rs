@@ -19,12 +19,12 @@
 //! dependency between samples.
 
 use crate::signal::block::Frame;
-use crate::signal::math::{Complex, SQRT_2, flush, tan};
+use crate::signal::math::{Complex, LN_10, SQRT_2, flush, log, tan};
 
 /// Coefficients of one section: `g` (tan of half the corner angle), `k`
 /// (damping, 1/Q) and the output mix.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct SectionDesign {
+pub struct SvfDesign {
     /// Integrator gain, > 0.
     pub g: f64,
     /// Damping, > 0 for a stable section.
@@ -33,7 +33,7 @@ pub struct SectionDesign {
     pub m: [f64; 3],
 }
 
-impl SectionDesign {
+impl SvfDesign {
     /// Lets everything through unchanged.
     pub const IDENTITY: Self = Self { g: 0.1, k: SQRT_2, m: [1.0, 0.0, 0.0] };
 
@@ -69,6 +69,24 @@ impl SectionDesign {
         let re = self.m[0] * low + self.m[2] * self.g * self.g;
         let im = (self.m[0] * self.k + self.m[1]) * self.g * t;
         (re * re + im * im) / (low * low + self.k * self.k * self.g * self.g * t * t)
+    }
+
+    /// Frames in which what it holds falls by `db` (> 0).
+    ///
+    /// The poles of `p^2 + k g p + g^2` with `p = (z - 1) / (z + 1)`: a complex pair lies at
+    /// the radius `sqrt((1 - g k + g^2) / (1 + g k + g^2))`; of a real pair the slower one
+    /// counts.
+    #[must_use]
+    pub fn decay(&self, db: f64) -> usize {
+        let (g, k) = (self.g, self.k);
+        let radius = if k < 2.0 {
+            ((1.0 - g * k + g * g) / (1.0 + g * k + g * g)).sqrt()
+        } else {
+            let slow = g * (0.5 * k - (0.25 * k * k - 1.0).sqrt());
+            ((1.0 - slow) / (1.0 + slow)).abs()
+        };
+        let fall = -log(radius.clamp(1e-9, 1.0 - 1e-9)) * 20.0 / LN_10;
+        (db / fall).ceil() as usize
     }
 
     /// The same corner, everything let through.
@@ -119,9 +137,9 @@ impl Matrix {
 
 /// A running stereo section.
 #[derive(Clone, Debug)]
-pub struct Section {
-    now: SectionDesign,
-    target: SectionDesign,
+pub struct Svf {
+    now: SvfDesign,
+    target: SvfDesign,
     pub(super) matrix: Matrix,
     /// Knots still to pass until `now == target`.
     knots_left: u32,
@@ -131,14 +149,14 @@ pub struct Section {
     pub(super) s2: Frame,
 }
 
-impl Section {
+impl Svf {
     /// Frames between two exact coefficient sets while a section moves; between
     /// them the matrix is interpolated sample by sample.
     pub const KNOT: usize = 16;
 
     /// A section at rest on `design`; moves take `glide_s` seconds.
     #[must_use]
-    pub fn new(design: SectionDesign, rate: f64, glide_s: f64) -> Self {
+    pub fn new(design: SvfDesign, rate: f64, glide_s: f64) -> Self {
         Self {
             now: design,
             target: design,
@@ -151,7 +169,7 @@ impl Section {
     }
 
     /// Starts moving to `design`.
-    pub fn glide_to(&mut self, design: SectionDesign) {
+    pub fn glide_to(&mut self, design: SvfDesign) {
         if design == self.target {
             return;
         }
@@ -159,7 +177,7 @@ impl Section {
             // It was not heard: start afresh at the new corner, so that only
             // the output mix has to move.
             self.reset();
-            self.now = SectionDesign { m: SectionDesign::IDENTITY.m, ..design };
+            self.now = SvfDesign { m: SvfDesign::IDENTITY.m, ..design };
             self.matrix = self.now.matrix();
         }
         self.target = design;
@@ -167,7 +185,7 @@ impl Section {
     }
 
     /// Moves to `design` over so many knots of [`Self::KNOT`] frames, whatever it was doing.
-    pub fn glide_over(&mut self, design: SectionDesign, knots: u32) {
+    pub fn glide_over(&mut self, design: SvfDesign, knots: u32) {
         if self.is_idle() && design != self.target {
             self.glide_to(design);
         }
@@ -177,7 +195,7 @@ impl Section {
 
     /// Where it is going.
     #[must_use]
-    pub fn design(&self) -> SectionDesign {
+    pub fn design(&self) -> SvfDesign {
         self.target
     }
 
@@ -209,7 +227,7 @@ impl Section {
     /// True when the section passes everything and is not on its way elsewhere.
     #[must_use]
     pub fn is_idle(&self) -> bool {
-        self.knots_left == 0 && self.now.m == SectionDesign::IDENTITY.m
+        self.knots_left == 0 && self.now.m == SvfDesign::IDENTITY.m
     }
 
     /// Filters `frames` in place. The length is a multiple of 16.
@@ -252,7 +270,7 @@ impl Section {
         self.now = if self.knots_left == 0 {
             to
         } else {
-            SectionDesign {
+            SvfDesign {
                 g: mix(from.g, to.g),
                 k: mix(from.k, to.k),
                 m: [mix(from.m[0], to.m[0]), mix(from.m[1], to.m[1]), mix(from.m[2], to.m[2])],
@@ -283,7 +301,7 @@ mod tests {
     #[test]
     fn a_biquad_and_its_state_variable_form_have_one_response() {
         let (b, a) = ([0.8, -1.1, 0.5], [-1.5, 0.7]);
-        let design = SectionDesign::from_biquad(b, a);
+        let design = SvfDesign::from_biquad(b, a);
         for i in 1..50 {
             let w = PI * f64::from(i) / 50.0;
             let z1 = Complex::from_angle(-w);
@@ -298,7 +316,7 @@ mod tests {
     #[test]
     fn the_impulse_response_is_the_recurrence_of_the_biquad() {
         let (b, a) = ([0.8, -1.1, 0.5], [-1.5, 0.7]);
-        let mut section = Section::new(SectionDesign::from_biquad(b, a), 48_000.0, 0.01);
+        let mut section = Svf::new(SvfDesign::from_biquad(b, a), 48_000.0, 0.01);
         let mut frames = [[0.0; 2]; 64];
         frames[0] = [1.0, -2.0];
         section.process(&mut frames);
@@ -313,9 +331,30 @@ mod tests {
     }
 
     #[test]
+    fn what_a_section_holds_falls_by_so_much_in_the_time_it_says() {
+        for (g, k) in [(0.01, 0.02), (0.05, 1.2), (0.3, 0.3), (0.02, 5.0), (0.9, 2.0)] {
+            let design = SvfDesign { g, k, m: [0.0, 1.0, 1.0] };
+            let mut section = Svf::new(design, 48_000.0, 0.01);
+            let mut frames = vec![[0.0; 2]; 16];
+            frames[0] = [1.0; 2];
+            section.process(&mut frames);
+            // Energy of the states, which swings within a turn by the pole's angle alone.
+            let energy = |s: &Svf| (s.s1[0].powi(2) + s.s2[0].powi(2)).sqrt();
+            let begun = energy(&section);
+            let frames = design.decay(60.0).next_multiple_of(16);
+            section.process(&mut vec![[0.0; 2]; frames]);
+            let fell = 20.0 * (begun / energy(&section)).log10();
+            // The energy of a pair swings within each turn; a real pair falls by its faster pole
+            // first, so by more.
+            let stated = 60.0 * frames as f64 / design.decay(60.0) as f64;
+            assert!(fell > stated - 6.0 && (fell < stated + 6.0 || k >= 2.0), "{g} {k}: {fell} dB in {frames} frames");
+        }
+    }
+
+    #[test]
     fn moving_a_section_makes_no_step_beyond_the_signal() {
-        let at = |w: f64, m1: f64| SectionDesign { g: (w / 2.0).tan(), k: 0.2, m: [1.0, m1, 0.0] };
-        let mut section = Section::new(at(0.05, 0.0), 48_000.0, 0.01);
+        let at = |w: f64, m1: f64| SvfDesign { g: (w / 2.0).tan(), k: 0.2, m: [1.0, m1, 0.0] };
+        let mut section = Svf::new(at(0.05, 0.0), 48_000.0, 0.01);
         let mut last = 0.0;
         let mut worst: f64 = 0.0;
         for block in 0..80 {

@@ -1,0 +1,3 @@
+//! Units that follow the level.
+
+pub mod compressor;

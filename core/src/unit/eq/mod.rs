@@ -1,0 +1,4 @@
+//! Equalisers.
+
+pub mod drawn;
+pub mod surgical;

@@ -1,0 +1,126 @@
+//! The parameters of the surgical EQ.
+
+use crate::unit::param::{Choice, Domain, PLACES, Param, Quantity, Taper, decibels, hertz, number};
+
+/// Most bands.
+pub const MAX_BANDS: usize = 24;
+
+const SHAPES: &[Choice] = &[
+    Choice { id: "high-pass", label: "high-pass" },
+    Choice { id: "low-shelf", label: "low shelf" },
+    Choice { id: "bell", label: "bell" },
+    Choice { id: "notch", label: "notch" },
+    Choice { id: "high-shelf", label: "high shelf" },
+    Choice { id: "low-pass", label: "low-pass" },
+    Choice { id: "band-pass", label: "band-pass" },
+    Choice { id: "tilt", label: "tilt" },
+];
+
+const SLOPES: &[Choice] = &[
+    Choice { id: "6", label: "6" },
+    Choice { id: "12", label: "12" },
+    Choice { id: "18", label: "18" },
+    Choice { id: "24", label: "24" },
+    Choice { id: "36", label: "36" },
+    Choice { id: "48", label: "48" },
+    Choice { id: "72", label: "72" },
+    Choice { id: "96", label: "96" },
+    Choice { id: "steepest", label: "steepest" },
+];
+
+const PHASES: &[Choice] = &[Choice { id: "minimum", label: "minimum" }, Choice { id: "linear", label: "linear" }];
+
+const DRIVES: &[Choice] = &[Choice { id: "self", label: "its region" }, Choice { id: "key", label: "the key" }];
+
+pub const BAND: &[Param] = &[
+    Param::new("on", "on", "Switch the band off to hear what it was doing.", Domain::Switch { default: true }).glides(),
+    Param::new(
+        "shape",
+        "shape",
+        "High-pass and cuts come first, lifts last.",
+        Domain::Choice { options: SHAPES, default: 2 },
+    )
+    .glides(),
+    Param::new("freq_hz", "where", "Listen for the place where the fault is strongest.", hertz(10.0, 20_000.0, 1000.0))
+        .within("region"),
+    Param::new(
+        "gain_db",
+        "gain",
+        "Cut until the fault no longer draws the ear, then give a little back.",
+        decibels(-30.0, 30.0, 0.0),
+    )
+    .within("region"),
+    Param::new(
+        "q",
+        "Q",
+        "Narrow for a ring, wide for tone. Shapes bells, notches and 12 dB/oct shelves.",
+        number(0.1, 100.0, 1.0, 0.01, Taper::Log, Quantity::Q),
+    )
+    .within("region"),
+    Param::new(
+        "slope_db_oct",
+        "slope, dB/oct",
+        "Gentle makes room in a dense mix; steep removes rumble and leaves the instrument whole.",
+        Domain::Choice { options: SLOPES, default: 1 },
+    )
+    .glides(),
+    Param::new(
+        "place",
+        "on",
+        "Both sides, what they share, what differs, or one of them.",
+        Domain::Choice { options: PLACES, default: 0 },
+    )
+    .glides(),
+    Param::new(
+        "dynamic.on",
+        "dynamic",
+        "Act only while the region is loud, and leave the rest of the song alone.",
+        Domain::Switch { default: false },
+    )
+    .glides(),
+    Param::new(
+        "dynamic.threshold_db",
+        "above",
+        "Level of the band's own region from which the gain moves.",
+        decibels(-80.0, 0.0, -30.0),
+    ),
+    Param::new(
+        "dynamic.ratio",
+        "ratio",
+        "Above 1 the gain moves toward less, below 1 toward more.",
+        number(0.1, 100.0, 2.0, 0.01, Taper::Log, Quantity::Ratio),
+    ),
+    Param::new(
+        "dynamic.range_db",
+        "at most",
+        "The gain never moves further than this.",
+        number(0.0, 30.0, 6.0, 0.5, Taper::Linear, Quantity::Decibels),
+    ),
+    Param::new(
+        "dynamic.attack_ms",
+        "attack",
+        "Fast catches the stroke, slow lets it through.",
+        number(0.0, 300.0, 10.0, 0.01, Taper::Cubic, Quantity::Milliseconds),
+    )
+    .within("timing"),
+    Param::new(
+        "dynamic.release_ms",
+        "release",
+        "How long it takes to come back.",
+        number(1.0, 4000.0, 120.0, 0.01, Taper::Log, Quantity::Milliseconds),
+    )
+    .within("timing"),
+    Param::new(
+        "dynamic.key",
+        "driven by",
+        "The band's own region, or the same region of the unit's key.",
+        Domain::Choice { options: DRIVES, default: 0 },
+    ),
+];
+
+/// Parameters of the whole unit.
+pub const PARAMS: &[Param] = &[
+    Param::new("amount", "amount", "Scales every gain; below 0 the curve is turned over, for the partner of a doubled part.", number(-2.0, 2.0, 1.0, 0.05, Taper::Linear, Quantity::Percent)),
+    Param::new("phase", "phase", "Minimum is immediate and natural; linear keeps two recordings of one sound in step, a fifth of a second late. Bands that move stay minimum.", Domain::Choice { options: PHASES, default: 0 }).renews(),
+    Param::new("auto_level", "auto level", "Gives back the loudness the curve takes or adds, so that the ear judges tone and not level.", Domain::Switch { default: false }).glides(),
+];

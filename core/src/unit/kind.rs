@@ -1,0 +1,146 @@
+//! A kind of unit: its words, its tables and its facts.
+//!
+//! Whoever runs, draws, prints or judges a unit asks for facts here, as functions of its
+//! settings and the sample rate, and never guesses one from another or builds a running unit
+//! to find out.
+
+use serde::Serialize;
+
+use super::param::{Change, Tables};
+use super::processor::Processor;
+use super::settings::Settings;
+use crate::signal::math::Complex;
+
+/// One kind of unit.
+pub struct UnitKind {
+    /// Name in rack files.
+    pub id: &'static str,
+    /// Name on the page.
+    pub name: &'static str,
+    /// One line: what it is for.
+    pub about: &'static str,
+    /// The picture that shows what it does, by its name in the page's registry.
+    pub picture: &'static str,
+    /// Its parameters.
+    pub tables: Tables,
+    /// Makes a running unit at a sample rate in Hz, on its way to the settings;
+    /// [`Processor::snap`] puts it at rest there.
+    pub build: fn(&Settings, f64) -> Box<dyn Processor>,
+    /// Frames by which the output lags the input.
+    pub latency: fn(&Settings, f64) -> usize,
+    /// How long it goes on sounding after its input has stopped.
+    pub tail: fn(&Settings, f64) -> Tail,
+    /// Complex response at rest at each of the frequencies in Hz, of a sound in the middle,
+    /// its latency taken out; for a unit that is not linear, that to a soft sound.
+    pub response: fn(&Settings, f64, &[f64]) -> Vec<Complex>,
+    /// Whether twice the input is twice the output, whatever came before.
+    pub linear: fn(&Settings) -> bool,
+    /// Whether it takes level away for a time ([`Processor::reduction`] says how much).
+    pub reduces: bool,
+    /// Steady output level in dB for a steady input level in dB, where that is what it is
+    /// about.
+    pub transfer: Option<fn(&Settings, f64) -> f64>,
+    /// Whether another sound may drive it.
+    pub takes_key: bool,
+    /// For kinds with rows whose regions can be heard alone.
+    pub listen: Option<Listen>,
+}
+
+/// How long a unit sounds after its input has stopped: until what is left of a full-scale
+/// sound is below [`TAIL_DB`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Tail {
+    /// So many frames.
+    Frames(usize),
+    /// It never ends by itself.
+    Endless,
+}
+
+/// Level in dBFS under which a tail has ended.
+pub const TAIL_DB: f64 = -100.0;
+
+/// What is heard of a unit.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Heard {
+    /// What it does.
+    #[default]
+    Output,
+    /// What drives it.
+    Key,
+}
+
+/// Settings under which only the region of one row is heard; none for no such row.
+pub type Listen = fn(&Settings, usize) -> Option<Settings>;
+
+impl Tail {
+    /// No tail.
+    pub const NONE: Self = Self::Frames(0);
+
+    /// This one after another, as in a row of units.
+    #[must_use]
+    pub fn then(self, other: Self) -> Self {
+        match (self, other) {
+            (Self::Frames(a), Self::Frames(b)) => Self::Frames(a + b),
+            _ => Self::Endless,
+        }
+    }
+
+    /// The longer of two, as where paths meet.
+    #[must_use]
+    pub fn longer(self, other: Self) -> Self {
+        match (self, other) {
+            (Self::Frames(a), Self::Frames(b)) => Self::Frames(a.max(b)),
+            _ => Self::Endless,
+        }
+    }
+}
+
+impl UnitKind {
+    /// Whether a running unit on `from` can go on under `to`: none of what takes a fresh unit
+    /// differs, and it is as late as before.
+    #[must_use]
+    pub fn carries_on(&self, from: &Settings, to: &Settings, rate: f64) -> bool {
+        let same = self.tables.params.iter().filter(|p| p.change == Change::Renews);
+        same.into_iter().all(|p| from.fixed.agrees(&to.fixed, p.id))
+            && (self.latency)(from, rate) == (self.latency)(to, rate)
+    }
+
+    /// Whether the change from one to the other has to be crossfaded by whoever runs the unit.
+    #[must_use]
+    pub fn steps(&self, from: &Settings, to: &Settings) -> bool {
+        let mut stepping = self.tables.params.iter().filter(|p| p.change == Change::Steps);
+        let rows_step = |(list, (before, after)): (usize, (&Vec<_>, &Vec<_>))| {
+            let params = self.tables.lists[list].params.iter().filter(|p| p.change == Change::Steps);
+            let differ = |id: &str| {
+                let pairs = before.iter().zip(after);
+                pairs.into_iter().any(|(a, b): (&super::settings::Record, &super::settings::Record)| !a.agrees(b, id))
+            };
+            params.into_iter().any(|p| differ(p.id))
+        };
+        stepping.any(|p| !from.fixed.agrees(&to.fixed, p.id))
+            || from.lists.iter().zip(&to.lists).enumerate().any(rows_step)
+    }
+}
+
+impl Serialize for UnitKind {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        use serde::ser::SerializeStruct;
+        let mut s = serializer.serialize_struct("UnitKind", 9)?;
+        s.serialize_field("id", self.id)?;
+        s.serialize_field("name", self.name)?;
+        s.serialize_field("about", self.about)?;
+        s.serialize_field("picture", self.picture)?;
+        s.serialize_field("params", self.tables.params)?;
+        s.serialize_field("lists", self.tables.lists)?;
+        s.serialize_field("reduces", &self.reduces)?;
+        s.serialize_field("transfers", &self.transfer.is_some())?;
+        s.serialize_field("takes_key", &self.takes_key)?;
+        s.end()
+    }
+}
+
+impl core::fmt::Debug for UnitKind {
+    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
+        write!(f, "UnitKind({})", self.id)
+    }
+}

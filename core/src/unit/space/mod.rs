@@ -1,0 +1,3 @@
+//! Units that place a sound.
+
+pub mod width;
