@@ -25,24 +25,33 @@ fn code_of(path: &Path) -> String {
     let text = std::fs::read_to_string(path).expect("a source");
     let text = text.split("#[cfg(test)]").next().unwrap_or_default();
     let lines = text.lines().map(|line| line.split("//").next().unwrap_or_default());
-    lines.collect::<Vec<_>>().join("\n")
+    format!("\n{}", lines.collect::<Vec<_>>().join("\n"))
 }
 
 /// The paths a Rust source names: `use` trees spread out, and what stands elsewhere with `::`.
 fn paths_of(code: &str) -> Vec<String> {
     let mut paths = Vec::new();
-    let mut rest = code;
-    while let Some(at) = rest.find("use ") {
-        let begins = at == 0 || !rest.as_bytes()[at - 1].is_ascii_alphanumeric();
-        let tree = &rest[at + 4..];
-        let end = tree.find(';').unwrap_or(0);
-        if begins {
-            spread("", &tree[..end], &mut paths);
+    for head in ["use ", "pub use ", "pub(crate) use ", "pub(super) use "] {
+        for (at, _) in code.match_indices(&format!("\n{head}")) {
+            let tree = &code[at + 1 + head.len()..];
+            spread("", &tree[..tree.find(';').unwrap_or(0)], &mut paths);
         }
-        rest = &tree[end..];
     }
+    // Paths within code; those of a `use` have been spread already.
     let path = |c: char| c.is_ascii_alphanumeric() || c == '_' || c == ':';
     paths.extend(code.split(|c| !path(c)).filter(|word| word.contains("::")).map(str::to_string));
+    paths
+}
+
+/// The paths a source hands on with `pub use`.
+fn handed_on(code: &str) -> Vec<String> {
+    let mut paths = Vec::new();
+    for head in ["pub use ", "pub(crate) use ", "pub(super) use "] {
+        for (at, _) in code.match_indices(&format!("\n{head}")) {
+            let tree = &code[at + 1 + head.len()..];
+            spread("", &tree[..tree.find(';').unwrap_or(0)], &mut paths);
+        }
+    }
     paths
 }
 
@@ -84,7 +93,7 @@ fn file_of(root: &Path, segments: &[&str]) -> Option<PathBuf> {
 fn behind(root: &Path, file: PathBuf, segments: &[&str]) -> PathBuf {
     let (Some(item), true) = (segments.last(), file.ends_with("mod.rs")) else { return file };
     let module = module_of(root, &file);
-    for path in paths_of(&code_of(&file).replace("pub use ", "use ").replace("pub(crate) use ", "use ")) {
+    for path in paths_of(&code_of(&file)) {
         let Some((inner, name)) = path.rsplit_once("::") else { continue };
         if name == *item && !inner.starts_with("crate") && !inner.starts_with("super") {
             let mut inner: Vec<&str> = module.iter().map(String::as_str).chain(inner.split("::")).collect();
@@ -111,13 +120,22 @@ fn rust_graph(root: &Path) -> Graph {
     files(root, "rs", &mut sources);
     let edges = |file: &PathBuf| {
         let module = module_of(root, file);
-        let is_folder = file.ends_with("mod.rs");
+        let is_folder = ["mod.rs", "lib.rs", "main.rs"].iter().any(|name| file.ends_with(name));
+        let handed_on = handed_on(&code_of(file));
         let mut uses = BTreeSet::new();
         for path in paths_of(&code_of(file)) {
             let mut segments: Vec<&str> = path.split("::").collect();
             let mut base: Vec<String> = match segments[0] {
                 "crate" => Vec::new(),
                 "super" | "self" => module.clone(),
+                // A room of this folder by its name; what is only handed on counts for nothing.
+                room if is_folder && !handed_on.contains(&path) => {
+                    let own: Vec<&str> = module.iter().map(String::as_str).chain([room]).collect();
+                    match file_of(root, &own) {
+                        Some(found) if found != *file && own.len() == module.len() + 1 => module.clone(),
+                        _ => continue,
+                    }
+                }
                 _ => continue,
             };
             segments.retain(|s| *s != "crate");

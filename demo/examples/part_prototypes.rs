@@ -3,7 +3,7 @@
 //!
 //! `cargo run --release -p zinc-demo --example part_prototypes > core/src/measure/prototypes.rs`
 
-use zinc_core::measure::features::FIGURES;
+use zinc_core::measure::prototypes::FIGURES;
 use zinc_demo::variations::{features, played, varied};
 
 /// Variations of each stem; their seeds are even, those of the tests odd.
@@ -27,7 +27,8 @@ fn main() {
     println!("//! Figures of known parts; see [`super::features`].\n//!");
     println!("//! Printed by `cargo run --release -p zinc-demo --example part_prototypes` from played");
     println!("//! instruments in many variations (seeded). Do not edit by hand.\n");
-    println!("use super::features::FIGURES;\nuse crate::session::Part;\n");
+    println!("use crate::session::Part;\n");
+    println!("/// Number of figures.\npub const FIGURES: usize = {FIGURES};\n");
     println!("/// Ordinary spread of each figure among recordings of one part.");
     let line = |f: &[f64; FIGURES]| f.map(|x| format!("{x:.2}")).join(", ");
     println!("pub const SPREAD: [f64; FIGURES] = [{}];\n", line(&spread.map(|s| (s / count).sqrt().max(0.1))));

@@ -18,7 +18,9 @@ pub fn as_recorded(audio: &[AudioRef]) -> Session {
     let bar_frames = FRAMES as u64 / BARS as u64;
     for (i, (_, name, bar)) in PARTS.iter().enumerate() {
         let end = PARTS.get(i + 1).map_or(BARS, |p| p.2) as u64;
+        let id = session.take_id();
         session.sections.push(Section {
+            id,
             name: (*name).to_string(),
             start: *bar as u64 * bar_frames,
             end: end * bar_frames,

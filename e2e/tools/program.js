@@ -8,7 +8,8 @@ import { fileURLToPath } from 'node:url';
 import { chromium } from 'playwright-core';
 
 export const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
-export const binary = join(root, 'target/release/zinc-rack');
+/** Which build is driven: `./zinc test` drives the one with its own assertions. */
+export const binary = join(root, 'target', process.env.ZINC_PROFILE ?? 'release', 'zinc-rack');
 
 /** A folder of its own, removed at the end. */
 export function scratch() {

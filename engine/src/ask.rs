@@ -25,8 +25,8 @@ use zinc_core::signal::decibel::gain_to_db;
 use zinc_core::signal::math::Complex;
 use zinc_core::unit::Param;
 use zinc_core::unit::catalogue::{KINDS, kind};
-use zinc_core::unit::eq::drawn;
-use zinc_core::unit::eq::drawn::pull::{self, Hold, Point};
+use zinc_core::unit::eq::drawn::pull::{self, Hold};
+use zinc_core::unit::eq::drawn::{self, Point};
 use zinc_core::unit::param::{Domain, Quantity};
 use zinc_core::unit::text;
 
@@ -74,6 +74,8 @@ enum Question {
     Take { first_db: f64, second_db: f64, share: Option<f64> },
     /// A fresh unit.
     Fresh { kind: String },
+    /// A fresh row of a list of a kind of unit.
+    FreshRow { kind: String, list: String },
 }
 
 /// Answers a question; the answer is JSON, `{"error": ...}` when there is none.
@@ -177,6 +179,11 @@ fn reply(question: Question) -> Result<Json, String> {
         Question::Take { first_db, second_db, share: Some(share) } => {
             let [first_db, second_db] = take::levels(first_db, second_db, share);
             json!({ "first_db": first_db, "second_db": second_db })
+        }
+        Question::FreshRow { kind: id, list } => {
+            let rows = kind(&id).and_then(|k| k.tables.lists.iter().find(|rows| rows.id == list));
+            let rows = rows.ok_or_else(|| format!("there is no list {id}/{list}"))?;
+            Json::Object(zinc_core::unit::Record::defaults(rows.params).to_json())
         }
         Question::Fresh { kind: id } => {
             UnitSpec::new(kind(&id).ok_or_else(|| format!("there is no unit {id}"))?).to_json()

@@ -1,10 +1,11 @@
 //! What all requests share.
 
 use std::path::Path;
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
 
-use crate::commands::Failure;
-use crate::jobs::Jobs;
+use crate::failure::Failure;
+use crate::jobs::{Jobs, lock};
+use crate::owner::Owner;
 use crate::prints::Prints;
 use crate::shelf::Shelf;
 use crate::store::Store;
@@ -20,20 +21,53 @@ pub struct App {
     pub prints: Arc<Prints>,
     /// Long work.
     pub jobs: Arc<Jobs>,
+    /// The hold on the data folder; none for commands that only look.
+    owner: Option<Arc<Mutex<Owner>>>,
 }
 
 impl App {
-    /// Opens a data folder, making it if there is none.
+    /// Opens a data folder to work in it, making it if there is none. It has one owner at a
+    /// time, who clears what interrupted runs have left.
+    ///
+    /// # Errors
+    /// A folder that cannot be used, or that another process works in.
     pub fn open(data: &Path) -> Result<Self, Failure> {
-        let shown = data.display();
-        let refuse = |what: String| {
-            Failure::work(format!(
-                "The data folder {shown} cannot be used ({what}). Nothing was started or changed; choose another with --data."
-            ))
-        };
+        let refuse = |what: String| refusal(data, &what);
+        std::fs::create_dir_all(data).map_err(|e| refuse(e.to_string()))?;
+        let owner = Owner::take(data).map_err(|e| refuse(e.to_string()))?;
         let shelf = Shelf::open(data).map_err(|e| refuse(e.to_string()))?;
         let store = Store::open(&data.join("zinc.sqlite")).map_err(|e| refuse(e.to_string()))?;
-        let prints = Arc::new(Prints::new(shelf.clone()));
-        Ok(Self { store, shelf, prints, jobs: Jobs::start() })
+        Ok(Self::of(store, shelf, Some(owner)))
     }
+
+    /// Looks into a data folder that may be another's: nothing in it is changed but that what
+    /// is printed is kept as anyone's prints are.
+    ///
+    /// # Errors
+    /// A folder that cannot be read, or that was made by an earlier version.
+    pub fn look(data: &Path) -> Result<Self, Failure> {
+        let store = Store::look(&data.join("zinc.sqlite")).map_err(|e| refusal(data, &e.to_string()))?;
+        Ok(Self::of(store, Shelf::look(data), None))
+    }
+
+    fn of(store: Store, shelf: Shelf, owner: Option<Owner>) -> Self {
+        let prints = Arc::new(Prints::new(shelf.clone()));
+        let owner = owner.map(|owner| Arc::new(Mutex::new(owner)));
+        Self { store, shelf, prints, jobs: Jobs::start(), owner }
+    }
+
+    /// Tells whoever finds the folder taken what is being done here.
+    pub fn say(&self, what: &str) {
+        if let Some(owner) = &self.owner {
+            // Only a word for people: without it the folder is held all the same.
+            let _ = lock(owner).say(what);
+        }
+    }
+}
+
+fn refusal(data: &Path, what: &str) -> Failure {
+    Failure::work(format!(
+        "The data folder {} cannot be used ({what}). Nothing was started or changed; choose another with --data.",
+        data.display()
+    ))
 }

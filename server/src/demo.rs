@@ -6,7 +6,7 @@ use zinc_demo::stems::STEMS;
 use zinc_demo::{StemAudio, sessions};
 
 use crate::app::App;
-use crate::commands::Failure;
+use crate::failure::Failure;
 use crate::import::shelve;
 use crate::jobs::{Stopped, side_by_side};
 use crate::sound::Decoded;

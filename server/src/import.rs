@@ -17,7 +17,7 @@ use crate::shelf::{SampleWriter, Temporary, hash_payload, settle};
 use crate::sound::resample::StreamResampler;
 use crate::sound::riff::{RiffNotes, riff_notes};
 use crate::sound::{DecodeError, Decoded, Decoder};
-use crate::store::{AudioRow, StoreError};
+use crate::store::{Asker, AudioRow, StoreError};
 
 /// What an import did.
 #[derive(Debug)]
@@ -264,7 +264,7 @@ fn add_track(
     if session.sections.is_empty() && !notes.markers.is_empty() {
         edits.push(Edit::SetSections { sections: sections_of(notes, intake.file_rate, session.rate, frames) });
     }
-    let change = app.store.apply(id, &Edit::Several { edits }, "")?;
+    let change = app.store.apply(id, &Edit::Several { edits }, "", &Asker::default())?;
     Ok(change.session.tracks().last().map_or(0, |t| t.id))
 }
 
@@ -274,7 +274,7 @@ fn sections_of(notes: &RiffNotes, from: u32, to: u32, frames: u64) -> Vec<Sectio
     let ends = starts.iter().skip(1).copied().chain([frames]);
     let all = notes.markers.iter().zip(starts.iter().copied().zip(ends));
     all.filter(|(_, (start, end))| start < end)
-        .map(|((_, name), (start, end))| Section { name: name.clone(), start, end })
+        .map(|((_, name), (start, end))| Section { id: 0, name: name.clone(), start, end })
         .collect()
 }
 
@@ -316,7 +316,7 @@ fn place_by_start_times(app: &App, id: i32) -> Result<(), StoreError> {
         .map(|(strip, _, start)| Edit::SetStart { strip, start: start as u64 })
         .collect();
     if !edits.is_empty() {
-        app.store.apply(id, &Edit::Several { edits }, "")?;
+        app.store.apply(id, &Edit::Several { edits }, "", &Asker::default())?;
     }
     Ok(())
 }

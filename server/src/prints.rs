@@ -7,6 +7,7 @@
 use std::collections::HashSet;
 use std::path::PathBuf;
 use std::sync::{Condvar, Mutex, PoisonError};
+use std::time::Duration;
 
 use serde::Serialize;
 use sha2::{Digest, Sha256};
@@ -18,13 +19,18 @@ use zinc_core::session::{Role, Session};
 use zinc_core::signal::{BLOCK, StereoBlock, StereoDelay};
 
 use crate::jobs::{Job, Stopped, lock, side_by_side};
-use crate::shelf::{PayloadReader, SampleWriter, Shelf, hex, settle};
+use crate::shelf::{Checksum, PayloadReader, SampleWriter, Shelf, hash_payload, hex, settle, touch};
 use crate::sound::{Bits, WavWriter};
 
 /// Goes into every key: another core makes new prints.
 pub(crate) const VERSION: &str = zinc_core::SOURCES;
-/// Most bytes of prints kept.
+/// Most bytes of prints kept, and of files printed to be fetched.
 const CACHE_LIMIT: u64 = 16 << 30;
+const DELIVERED_LIMIT: u64 = 8 << 30;
+/// A print used within this time may be about to be read; a file printed within an hour may
+/// still be fetched.
+const IN_USE: Duration = Duration::from_secs(600);
+const FETCHED_WITHIN: Duration = Duration::from_secs(3600);
 
 /// A source that can be read and streamed.
 #[derive(Clone, Debug, Serialize)]
@@ -47,13 +53,15 @@ pub struct Prints {
     /// Keys being made right now, so that two jobs do not make the same.
     making: Mutex<HashSet<String>>,
     made: Condvar,
+    /// Recordings found whole since the program started.
+    whole: Mutex<HashSet<String>>,
 }
 
 impl Prints {
     /// A cache on a shelf.
     #[must_use]
     pub fn new(shelf: Shelf) -> Self {
-        Self { shelf, making: Mutex::default(), made: Condvar::new() }
+        Self { shelf, making: Mutex::default(), made: Condvar::new(), whole: Mutex::default() }
     }
 
     /// Key of a source: the payload's hash for raw audio.
@@ -105,8 +113,8 @@ impl Prints {
         for source in sources {
             self.make_with_needs(session, source, job)?;
         }
-        let wanted: Vec<PathBuf> = sources.iter().filter_map(|s| self.stream(session, s)).map(|s| s.file).collect();
-        self.shelf.trim_prints(CACHE_LIMIT, &wanted)?;
+        sources.iter().filter_map(|s| self.stream(session, s)).for_each(|s| touch(&s.file));
+        self.shelf.trim_prints(CACHE_LIMIT, IN_USE)?;
         let missing = || Stopped::Failed("A print vanished while the page was being prepared; try again.".into());
         sources.iter().map(|s| self.stream(session, s).ok_or_else(missing)).collect()
     }
@@ -160,22 +168,63 @@ impl Prints {
 
     fn make(&self, session: &Session, source: &Source, key: &str, job: &Job) -> Result<(), Stopped> {
         let Some(plan) = Plan::of_source(session, source) else { return Ok(()) };
+        for (_, source) in plan.lanes() {
+            self.check_recording(session, source)?;
+        }
         let temporary = self.shelf.temporary_file();
         // A track recorded in mono stays mono unless a unit made its sides differ.
         let try_mono = matches!(source, Source::Racked { .. })
             && plan.lanes().all(|(_, source)| self.stream(session, source).is_some_and(|s| s.channels == 1));
         let mut written = self.write_print(session, &plan, &temporary, if try_mono { 1 } else { 2 }, job)?;
-        if !written {
+        if written.is_none() {
             written = self.write_print(session, &plan, &temporary, 2, job)?;
         }
-        if !written {
+        let Some(sum) = written else {
             return Err(Stopped::Failed("The print could not be written.".into()));
-        }
+        };
+        let said = self.shelf.temporary_file();
+        std::fs::write(&*said, sum.to_text())?;
+        settle(&said, &self.shelf.sum_file(key))?;
         settle(&temporary, &self.shelf.print_file(key))?;
         Ok(())
     }
 
-    /// Renders a plan into a file; false if it was to be mono and is not.
+    /// Whether a recording is what its name says, looked at once: a print of a damaged one
+    /// would outlive its mending.
+    fn check_recording(&self, session: &Session, source: &Source) -> Result<(), Stopped> {
+        let Source::Raw { strip } = resolve(session, source) else { return Ok(()) };
+        let Some(audio) = session.strip(strip).and_then(|s| s.audio()) else { return Ok(()) };
+        if lock(&self.whole).contains(&audio.hash) {
+            return Ok(());
+        }
+        let found = hash_payload(&self.shelf.audio_file(&audio.hash), usize::from(audio.channels), session.rate);
+        match found {
+            Ok(hash) if hash == audio.hash => {
+                lock(&self.whole).insert(hash);
+                Ok(())
+            }
+            Ok(_) => Err(damaged(&name_of(session, source), "its content has changed")),
+            Err(e) => Err(damaged(&name_of(session, source), &e.to_string())),
+        }
+    }
+
+    /// Removes the prints among these sources, and those they are made of, that are not what
+    /// was written once, so that they are made again.
+    fn remove_damaged(&self, session: &Session, sources: &[Source]) -> Result<(), Stopped> {
+        for source in sources.iter().map(|source| resolve(session, source)) {
+            let Some(plan) = Plan::of_source(session, &source) else { continue };
+            let (file, key) = (self.shelf.print_file(&Self::key(session, &source)), Self::key(session, &source));
+            let said = std::fs::read_to_string(self.shelf.sum_file(&key)).unwrap_or_default();
+            if file.exists() && Checksum::of_file(&file)?.to_text() != said {
+                std::fs::remove_file(&file)?;
+                let inner: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
+                self.remove_damaged(session, &inner)?;
+            }
+        }
+        Ok(())
+    }
+
+    /// Renders a plan into a file and sums it up; none if it was to be mono and is not.
     fn write_print(
         &self,
         session: &Session,
@@ -183,7 +232,7 @@ impl Prints {
         to: &std::path::Path,
         channels: usize,
         job: &Job,
-    ) -> Result<bool, Stopped> {
+    ) -> Result<Option<Checksum>, Stopped> {
         let mut writer = SampleWriter::create(to)?;
         let mut fits = true;
         self.run(session, plan, job, |block, frames| {
@@ -191,8 +240,8 @@ impl Prints {
             writer.write_block(block, frames, channels)?;
             Ok(fits)
         })?;
-        writer.finish()?;
-        Ok(fits)
+        let sum = writer.finish()?;
+        Ok(fits.then_some(sum))
     }
 
     /// Runs a plan over the whole song; its sources must be there.
@@ -215,15 +264,10 @@ impl Prints {
     }
 
     fn open(&self, session: &Session, source: &Source) -> Result<PayloadReader, Stopped> {
-        let name = name_of(session, source);
-        let gone = |why: String| {
-            Stopped::Failed(format!(
-                "The audio of \"{name}\" is missing or damaged ({why}). Everything else is as it was; \
-                 run `zinc-rack check` to see which files are affected, and import this one again."
-            ))
-        };
-        let stream = self.stream(session, source).ok_or_else(|| gone("no such file".into()))?;
-        PayloadReader::open(&stream.file, stream.channels, stream.frames, stream.start).map_err(|e| gone(e.to_string()))
+        let gone = |why: &str| damaged(&name_of(session, source), why);
+        let stream = self.stream(session, source).ok_or_else(|| gone("no such file"))?;
+        let reader = PayloadReader::open(&stream.file, stream.channels, stream.frames, stream.start);
+        reader.map_err(|e| gone(&e.to_string()))
     }
 
     pub(crate) fn open_all(&self, session: &Session, sources: &[Source]) -> Result<Vec<PayloadReader>, Stopped> {
@@ -240,6 +284,7 @@ impl Prints {
         let found = session.strip(strip).ok_or_else(missing)?;
         let plan = Plan::stem(session, strip).ok_or_else(missing)?;
         let sources: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
+        self.remove_damaged(session, &sources)?;
         self.ensure(session, &sources, job)?;
         let mono = found.is_track() && self.is_mono(session, strip, job)?;
         let temporary = self.shelf.temporary_file();
@@ -255,9 +300,10 @@ impl Prints {
         job.progress(&label, 1.0)?;
         let clipped = writer.finish()?;
         let mut hasher = Sha256::new();
-        hasher.update(std::fs::read(&*temporary)?);
+        std::io::copy(&mut std::fs::File::open(&*temporary)?, &mut hasher)?;
         let key = hex(&hasher.finalize());
         settle(&temporary, &self.shelf.delivered_file(&key))?;
+        self.shelf.trim_delivered(DELIVERED_LIMIT, FETCHED_WITHIN)?;
         Ok((key, clipped))
     }
 
@@ -285,6 +331,13 @@ impl Drop for WhenMade<'_> {
         lock(&self.prints.making).remove(self.key);
         self.prints.made.notify_all();
     }
+}
+
+fn damaged(name: &str, why: &str) -> Stopped {
+    Stopped::Failed(format!(
+        "The audio of \"{name}\" is missing or damaged ({why}). Everything else is as it was; \
+         run `zinc-rack check` to see which files are affected, and import this one again."
+    ))
 }
 
 /// A strip whose rack does nothing to what enters it is its own print.

@@ -7,6 +7,7 @@
 use std::fs::{self, File};
 use std::io::{self, BufReader, BufWriter, Read, Seek, SeekFrom, Write};
 use std::path::{Path, PathBuf};
+use std::time::{Duration, SystemTime};
 
 use sha2::{Digest, Sha256};
 use zinc_core::render::offline::BlockSource;
@@ -19,21 +20,25 @@ pub struct Shelf {
     prints: PathBuf,
     delivered: PathBuf,
     temporary: PathBuf,
+    /// Whether this process owns the folder, and so may clean it.
+    owned: bool,
 }
 
 impl Shelf {
-    /// Opens (or makes) the folders under `data` and clears what an interrupted
-    /// run left in the temporary one.
+    /// Opens (or makes) the folders under `data` for their owner and clears what interrupted
+    /// runs left in the temporary one.
     ///
     /// # Errors
     /// When a folder cannot be made or written.
     pub fn open(data: &Path) -> io::Result<Self> {
-        let shelf = Self::look(data);
+        let shelf = Self { owned: true, ..Self::look(data) };
         for folder in [&shelf.audio, &shelf.prints, &shelf.delivered, &shelf.temporary] {
             fs::create_dir_all(folder)?;
         }
         for leftover in fs::read_dir(&shelf.temporary)?.flatten() {
-            let _ = fs::remove_file(leftover.path());
+            if !is_at_work(&leftover.path()) {
+                let _ = fs::remove_file(leftover.path());
+            }
         }
         Ok(shelf)
     }
@@ -46,6 +51,7 @@ impl Shelf {
             prints: data.join("prints"),
             delivered: data.join("delivered"),
             temporary: data.join("temporary"),
+            owned: false,
         }
     }
 
@@ -60,6 +66,12 @@ impl Shelf {
     #[must_use]
     pub fn print_file(&self, key: &str) -> PathBuf {
         self.prints.join(format!("{key}.f32"))
+    }
+
+    /// Where the sum over a print lies.
+    #[must_use]
+    pub fn sum_file(&self, key: &str) -> PathBuf {
+        self.prints.join(format!("{key}.sum"))
     }
 
     /// Where the figures of a treatment lie.
@@ -105,30 +117,58 @@ impl Shelf {
         Ok(fs::read_dir(&self.temporary)?.flatten().count())
     }
 
-    /// Removes the least recently written prints until at most `limit` bytes remain, but
-    /// none of those that are `wanted` now, however much they are.
+    /// Removes the prints that were used longest ago until at most `limit` bytes remain, but
+    /// none that was used within `rest`: somebody may be about to read it.
     ///
     /// # Errors
     /// When the folder cannot be read.
-    pub fn trim_prints(&self, limit: u64, wanted: &[PathBuf]) -> io::Result<()> {
-        let mut files: Vec<_> = fs::read_dir(&self.prints)?
+    pub fn trim_prints(&self, limit: u64, rest: Duration) -> io::Result<()> {
+        self.trim(&self.prints, limit, rest)
+    }
+
+    /// The same of files that were printed to be fetched.
+    ///
+    /// # Errors
+    /// When the folder cannot be read.
+    pub fn trim_delivered(&self, limit: u64, rest: Duration) -> io::Result<()> {
+        self.trim(&self.delivered, limit, rest)
+    }
+
+    fn trim(&self, folder: &Path, limit: u64, rest: Duration) -> io::Result<()> {
+        if !self.owned {
+            return Ok(());
+        }
+        let mut files: Vec<_> = fs::read_dir(folder)?
             .flatten()
-            .filter_map(|e| e.metadata().ok().map(|m| (m.modified().ok(), m.len(), e.path())))
+            .filter_map(|e| e.metadata().ok().and_then(|m| Some((m.modified().ok()?, m.len(), e.path()))))
             .collect();
         files.sort();
         let mut total: u64 = files.iter().map(|f| f.1).sum();
-        for (_, size, path) in files {
-            if total <= limit {
+        for (used, size, path) in files {
+            if total <= limit || used.elapsed().is_ok_and(|ago| ago < rest) {
                 break;
             }
-            if wanted.contains(&path) {
-                continue;
+            match fs::remove_file(path) {
+                // Another trim was there first.
+                Err(e) if e.kind() != io::ErrorKind::NotFound => return Err(e),
+                _ => total -= size,
             }
-            fs::remove_file(path)?;
-            total -= size;
         }
         Ok(())
     }
+}
+
+/// Notes that a print is used now, so that it is not the next to be trimmed.
+pub fn touch(path: &Path) {
+    // A folder that cannot be written keeps its order; nothing else depends on it.
+    let _ = File::open(path).and_then(|file| file.set_modified(SystemTime::now()));
+}
+
+/// Whether the process that a temporary file is named after still runs.
+fn is_at_work(path: &Path) -> bool {
+    let name = path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
+    let process = name.split('-').next().and_then(|n| n.parse::<u32>().ok());
+    process.is_some_and(|n| n != std::process::id() && Path::new("/proc").join(n.to_string()).exists())
 }
 
 /// The place of a file that is being written. An error or a cancel on the way leaves
@@ -196,6 +236,7 @@ pub fn hex(bytes: &[u8]) -> String {
 pub struct SampleWriter {
     file: BufWriter<File>,
     bytes: Vec<u8>,
+    sum: Checksum,
 }
 
 impl SampleWriter {
@@ -204,7 +245,11 @@ impl SampleWriter {
     /// # Errors
     /// Those of the file system.
     pub fn create(path: &Path) -> io::Result<Self> {
-        Ok(Self { file: BufWriter::with_capacity(1 << 18, File::create(path)?), bytes: Vec::new() })
+        Ok(Self {
+            file: BufWriter::with_capacity(1 << 18, File::create(path)?),
+            bytes: Vec::new(),
+            sum: Checksum::default(),
+        })
     }
 
     /// Appends interleaved samples.
@@ -214,6 +259,7 @@ impl SampleWriter {
     pub fn write(&mut self, samples: &[f32]) -> io::Result<()> {
         self.bytes.clear();
         self.bytes.extend(samples.iter().flat_map(|s| s.to_le_bytes()));
+        self.sum.add(&self.bytes);
         self.file.write_all(&self.bytes)
     }
 
@@ -228,15 +274,66 @@ impl SampleWriter {
         let sides = block.left[..frames].iter().zip(&block.right);
         self.bytes.clear();
         self.bytes.extend(sides.flat_map(|(l, r)| [l.to_le_bytes(), r.to_le_bytes()]).flatten());
+        self.sum.add(&self.bytes);
         self.file.write_all(&self.bytes)
     }
 
-    /// Writes out what is buffered.
+    /// Writes out what is buffered and gives the sum over all of it.
     ///
     /// # Errors
     /// Those of the file system.
-    pub fn finish(mut self) -> io::Result<()> {
-        self.file.flush()
+    pub fn finish(mut self) -> io::Result<Checksum> {
+        self.file.flush()?;
+        Ok(self.sum)
+    }
+}
+
+/// A sum over bytes that tells a damaged file from a whole one: FNV-1a (Fowler, Noll, Vo) over
+/// words of four bytes, as many as a sample has. Against accidents, not against malice.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Checksum(u64);
+
+impl Default for Checksum {
+    fn default() -> Self {
+        Self(0xcbf2_9ce4_8422_2325)
+    }
+}
+
+impl Checksum {
+    /// Takes in more bytes, a multiple of four.
+    pub fn add(&mut self, bytes: &[u8]) {
+        for word in bytes.chunks_exact(4) {
+            let word = u32::from_le_bytes([word[0], word[1], word[2], word[3]]);
+            self.0 = (self.0 ^ u64::from(word)).wrapping_mul(0x0100_0000_01b3);
+        }
+    }
+
+    /// Of a whole file.
+    ///
+    /// # Errors
+    /// When it cannot be read.
+    pub fn of_file(path: &Path) -> io::Result<Self> {
+        let (mut file, mut sum, mut buffer) = (File::open(path)?, Self::default(), vec![0u8; 1 << 18]);
+        loop {
+            // A read may end within a word; the next goes on there.
+            let mut filled = 0;
+            while filled < buffer.len() {
+                match file.read(&mut buffer[filled..])? {
+                    0 => break,
+                    n => filled += n,
+                }
+            }
+            sum.add(&buffer[..filled]);
+            if filled < buffer.len() {
+                return Ok(sum);
+            }
+        }
+    }
+
+    /// As it is kept beside a print.
+    #[must_use]
+    pub fn to_text(self) -> String {
+        format!("{:016x}", self.0)
     }
 }
 
@@ -341,17 +438,56 @@ mod tests {
     }
 
     #[test]
-    fn prints_give_way_oldest_first_but_never_those_that_are_wanted() {
+    fn prints_give_way_in_the_order_of_their_use_and_none_that_may_be_about_to_be_read() {
         let folder = tempfile::tempdir().unwrap();
         let shelf = Shelf::open(folder.path()).unwrap();
         let files: Vec<PathBuf> = (0..4).map(|n| shelf.print_file(&format!("{n}"))).collect();
         for file in &files {
             fs::write(file, [0; 100]).unwrap();
-            std::thread::sleep(std::time::Duration::from_millis(15));
+            std::thread::sleep(Duration::from_millis(15));
         }
-        shelf.trim_prints(250, std::slice::from_ref(&files[0])).unwrap();
-        let there: Vec<bool> = files.iter().map(|f| f.exists()).collect();
-        assert_eq!(there, [true, false, false, true]);
+        let there = || files.iter().map(|f| f.exists()).collect::<Vec<_>>();
+        shelf.trim_prints(250, Duration::from_secs(60)).unwrap();
+        assert_eq!(there(), [true; 4], "all were used just now");
+        touch(&files[0]);
+        Shelf::look(folder.path()).trim_prints(250, Duration::ZERO).unwrap();
+        assert_eq!(there(), [true; 4], "only the owner cleans");
+        std::thread::scope(|both| {
+            for _ in 0..2 {
+                both.spawn(|| shelf.trim_prints(250, Duration::ZERO).unwrap());
+            }
+        });
+        assert!(files[0].exists() && !files[1].exists() && !files[2].exists());
+    }
+
+    #[test]
+    fn an_owner_clears_what_is_left_and_not_what_a_living_process_writes() {
+        let folder = tempfile::tempdir().unwrap();
+        drop(Shelf::open(folder.path()).unwrap());
+        let temporary = |name: &str| folder.path().join("temporary").join(name);
+        let mut living = std::process::Command::new("sleep").arg("30").spawn().unwrap();
+        // A number no process has, and one that has: this machine's own child.
+        for name in ["4194305-0.tmp".to_string(), format!("{}-0.tmp", living.id())] {
+            fs::write(temporary(&name), b"half").unwrap();
+        }
+        drop(Shelf::open(folder.path()).unwrap());
+        assert!(!temporary("4194305-0.tmp").exists() && temporary(&format!("{}-0.tmp", living.id())).exists());
+        living.kill().unwrap();
+        living.wait().unwrap();
+    }
+
+    #[test]
+    fn a_sum_tells_a_damaged_file_from_what_was_written() {
+        let folder = tempfile::tempdir().unwrap();
+        let file = folder.path().join("print");
+        let mut writer = SampleWriter::create(&file).unwrap();
+        writer.write(&(0..100_000).map(|i| i as f32).collect::<Vec<_>>()).unwrap();
+        let said = writer.finish().unwrap();
+        assert_eq!(Checksum::of_file(&file).unwrap(), said);
+        let mut bytes = fs::read(&file).unwrap();
+        bytes[123_457] ^= 1;
+        fs::write(&file, bytes).unwrap();
+        assert_ne!(Checksum::of_file(&file).unwrap(), said);
     }
 
     #[test]

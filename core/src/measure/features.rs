@@ -9,7 +9,7 @@ use std::sync::Arc;
 use realfft::num_complex::Complex64;
 use realfft::{RealFftPlanner, RealToComplex};
 
-use super::prototypes::{PROTOTYPES, SPREAD};
+use super::prototypes::{FIGURES, PROTOTYPES, SPREAD};
 use crate::session::Part;
 use crate::signal::StereoBlock;
 use crate::signal::decibel::power_to_db;
@@ -19,8 +19,6 @@ use crate::signal::math::{PI, cos, log};
 const WINDOW: usize = 4096;
 /// Frames from one look to the next.
 const HOP: usize = 2048;
-/// Number of figures.
-pub const FIGURES: usize = 12;
 /// Borders of the regions in Hz.
 const REGIONS_HZ: [f64; 6] = [20.0, 120.0, 350.0, 1000.0, 3000.0, 8000.0];
 /// A look softer than the loudest by more than this is a rest.

@@ -3,8 +3,10 @@
 //! Printed by `cargo run --release -p zinc-demo --example part_prototypes` from played
 //! instruments in many variations (seeded). Do not edit by hand.
 
-use super::features::FIGURES;
 use crate::session::Part;
+
+/// Number of figures.
+pub const FIGURES: usize = 12;
 
 /// Ordinary spread of each figure among recordings of one part.
 pub const SPREAD: [f64; FIGURES] = [2.03, 5.26, 1.27, 1.62, 2.14, 3.16, 4.87, 0.30, 0.29, 0.88, 0.92, 0.67];

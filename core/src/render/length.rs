@@ -1,14 +1,38 @@
 //! How long a render is: the song, and what rings beyond its last track.
 
-use super::plan::End;
 use crate::session::Session;
 use crate::signal::{BLOCK, StereoBlock};
+use crate::unit::Tail;
 
 /// Longest time in seconds that is played and printed beyond the song; what rings longer, or
 /// for ever, is faded out at its end.
 pub const LONGEST_TAIL_S: u64 = 20;
 /// Seconds of that fade.
 const FADE_S: u64 = 2;
+
+/// Where a sound ends.
+#[derive(Clone, Copy, Default)]
+pub(super) struct End {
+    /// Frame of the song from which it is silent.
+    pub(super) frames: u64,
+    /// Whether it goes on for ever after it.
+    pub(super) endless: bool,
+}
+
+impl End {
+    pub(super) fn later(self, other: Self) -> Self {
+        Self { frames: self.frames.max(other.frames), endless: self.endless || other.endless }
+    }
+
+    /// With a tail; silence has none.
+    pub(super) fn after(self, tail: Tail) -> Self {
+        match tail {
+            _ if self.frames == 0 => self,
+            Tail::Frames(frames) => Self { frames: self.frames + frames as u64, ..self },
+            Tail::Endless => Self { endless: true, ..self },
+        }
+    }
+}
 
 /// Length of a render in frames, counted from the start of the song.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

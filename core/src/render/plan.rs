@@ -12,7 +12,7 @@
 use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
 
-use super::length::Length;
+use super::length::{End, Length};
 use crate::rack::KeyTap;
 use crate::session::document::{INPUT_CONTROLS, SHIFT_CONTROLS};
 use crate::session::routing::{Edge, Path, downstream, downstream_sound, edges, order, upstream_sound};
@@ -51,30 +51,6 @@ impl Source {
                 End { frames: audio.map_or(0, |a| a.start + a.frames), endless: false }
             }
             _ => End::default(),
-        }
-    }
-}
-
-/// Where a sound ends.
-#[derive(Clone, Copy, Default)]
-pub(super) struct End {
-    /// Frame of the song from which it is silent.
-    pub(super) frames: u64,
-    /// Whether it goes on for ever after it.
-    pub(super) endless: bool,
-}
-
-impl End {
-    fn later(self, other: Self) -> Self {
-        Self { frames: self.frames.max(other.frames), endless: self.endless || other.endless }
-    }
-
-    /// With a tail; silence has none.
-    fn after(self, tail: Tail) -> Self {
-        match tail {
-            _ if self.frames == 0 => self,
-            Tail::Frames(frames) => Self { frames: self.frames + frames as u64, ..self },
-            Tail::Endless => Self { endless: true, ..self },
         }
     }
 }

@@ -10,7 +10,6 @@ use serde_json::{Map, Value as Json, json};
 use super::family::Family;
 use super::notebook::Notebook;
 use super::part::Part;
-use super::routing::Send;
 use crate::rack::{RackError, RackSpec, UnitSpec};
 use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
 use crate::unit::settings::{Record, SettingsError};
@@ -90,6 +89,18 @@ pub struct AudioRef {
     pub start: u64,
 }
 
+/// A further path out of a strip, beside what it feeds.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Send {
+    /// The bus or return it goes to.
+    pub to: u32,
+    /// Level in dB; off at and below [`OFF_DB`].
+    pub level_db: f64,
+    /// Taken before the fader, so that it stays when the fader moves; a mute silences it too.
+    #[serde(default)]
+    pub before_fader: bool,
+}
+
 /// What a strip is.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Role {
@@ -135,6 +146,9 @@ pub struct Strip {
 /// A named stretch of the song.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Section {
+    /// Identity within the session, kept when it is renamed or moved; 0 for one not yet in it.
+    #[serde(default)]
+    pub id: u32,
     /// Name on the page.
     pub name: String,
     /// First frame.

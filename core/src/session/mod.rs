@@ -16,9 +16,8 @@ pub mod routing;
 pub mod take;
 
 pub use compare::{Change, Reference};
-pub use document::{AudioRef, DocumentError, Role, STRIP, Section, Session, Strip};
-pub use edit::{Edit, EditError, Touch};
+pub use document::{AudioRef, DocumentError, Role, STRIP, Section, Send, Session, Strip};
+pub use edit::{Edit, EditError, Meeting, Touch};
 pub use family::Family;
 pub use notebook::Notebook;
 pub use part::Part;
-pub use routing::Send;

@@ -4,22 +4,10 @@
 //! depend on itself. [`order`] is the proof (it lists every strip after all it
 //! hears) and names the circle where there is one.
 
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 
 use super::document::{Session, Strip};
 use crate::rack::{Key, KeyTap};
-
-/// A further path out of a strip, beside what it feeds.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Send {
-    /// The bus or return it goes to.
-    pub to: u32,
-    /// Level in dB; off at and below [`super::document::OFF_DB`].
-    pub level_db: f64,
-    /// Taken before the fader, so that it stays when the fader moves; a mute silences it too.
-    #[serde(default)]
-    pub before_fader: bool,
-}
 
 /// What kind of path an edge is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]
@@ -186,7 +174,7 @@ fn closure(edges: &[Edge], start: u32, step: impl Fn(&Edge) -> (u32, u32)) -> Ve
 
 #[cfg(test)]
 mod tests {
-    use super::super::{Family, Role};
+    use super::super::{Family, Role, Send};
     use super::*;
 
     /// Buses 2, 3, 4; each feeds the next, the last the main.

@@ -2,7 +2,7 @@
 
 use zinc_core::signal::math::pow;
 
-use super::{Kind, piece};
+use super::kinds::{Kind, piece};
 use crate::player::Chance;
 use crate::tools::{FS, add_noise, bell, shape};
 

@@ -10,9 +10,8 @@ use zinc_core::advice::room::Way;
 use zinc_core::measure::impulse::impulse_response;
 use zinc_core::rack::RackSpec;
 
-use super::deliver::Download;
-use super::listening::load;
-use super::{Answer, ApiError, blocking};
+use super::answer::{Answer, ApiError, blocking, load};
+use super::download::Download;
 use crate::app::App;
 use crate::sound::write_float;
 

@@ -2,19 +2,22 @@
 
 use std::path::{Path, PathBuf};
 
+use rocket::futures::Stream;
 use rocket::http::{ContentType, Header, Status};
 use rocket::request::{FromRequest, Outcome};
+use rocket::response::stream::ByteStream;
 use rocket::response::{self, Responder, Response};
 use rocket::{Request, Route, State, get, routes};
 
-use super::{ApiError, blocking};
+use super::answer::{ApiError, blocking};
 use crate::app::App;
 use crate::shelf::{Shelf, is_key, read_range};
 
 /// Most stretches in one answer.
 const MOST_STRETCHES: usize = 64;
-/// Most bytes given at once.
+/// Most bytes of one file given at once, and of all together.
 const LONGEST_RANGE: u64 = 16 << 20;
+const LONGEST_ANSWER: u64 = 64 << 20;
 
 /// A single `Range: bytes=a-b`.
 struct ByteRange {
@@ -58,8 +61,12 @@ impl<'r> Responder<'r, 'static> for Stretch {
     }
 }
 
-fn stretch(file: &Path, range: &ByteRange) -> Result<Stretch, ApiError> {
-    let gone = || ApiError::new(Status::NotFound, "This sound is not there any more; load the page again.");
+fn gone() -> ApiError {
+    ApiError::new(Status::NotFound, "This sound is not there any more; load the page again.")
+}
+
+/// First and last byte of a range of a file, and the file's length.
+fn bounds(file: &Path, range: &ByteRange) -> Result<(u64, u64, u64), ApiError> {
     let total = std::fs::metadata(file).map_err(|_| gone())?.len();
     if range.from >= total {
         return Err(ApiError::new(Status::RangeNotSatisfiable, "There is no sound beyond the end."));
@@ -68,8 +75,12 @@ fn stretch(file: &Path, range: &ByteRange) -> Result<Stretch, ApiError> {
     if to < range.from {
         return Err(ApiError::new(Status::RangeNotSatisfiable, "The range ends before it starts."));
     }
-    let bytes = read_range(file, range.from, to).map_err(|_| gone())?;
-    Ok(Stretch { bytes, from: range.from, total })
+    Ok((range.from, to, total))
+}
+
+fn stretch(file: &Path, range: &ByteRange) -> Result<Stretch, ApiError> {
+    let (from, to, total) = bounds(file, range)?;
+    Ok(Stretch { bytes: read_range(file, from, to).map_err(|_| gone())?, from, total })
 }
 
 /// The file of `audio/HASH` or `prints/KEY`.
@@ -97,20 +108,43 @@ async fn printed(app: &State<App>, key: &str, range: ByteRange) -> Result<Stretc
 /// `prints/KEY:FROM:TO` in bytes, both ends included. A song of fifty tracks is then a
 /// few requests a second instead of a hundred.
 #[get("/stretches?<of>")]
-async fn stretches(app: &State<App>, of: Vec<&str>) -> Result<(ContentType, Vec<u8>), ApiError> {
+async fn stretches(
+    app: &State<App>,
+    of: Vec<&str>,
+) -> Result<(ContentType, ByteStream<impl Stream<Item = Vec<u8>> + use<>>), ApiError> {
     if of.is_empty() || of.len() > MOST_STRETCHES {
         let why = format!("Ask for 1 to {MOST_STRETCHES} stretches at once.");
         return Err(ApiError::new(Status::UnprocessableEntity, why));
     }
     let asked: Vec<_> = of.iter().map(|piece| one_of(&app.shelf, piece)).collect::<Result<_, _>>()?;
-    blocking(move || {
-        let mut bytes = Vec::new();
-        for (file, range) in asked {
-            bytes.extend(stretch(&file, &range)?.bytes);
+    let asked = blocking(move || whole_ranges(asked)).await?;
+    // A piece at a time: what an answer holds in memory does not grow with what it gives. One
+    // that cannot be read after all ends it, and the page asks for what came short again.
+    let pieces = ByteStream! {
+        for (file, from, to) in asked {
+            match blocking(move || Ok(read_range(&file, from, to))).await {
+                Ok(Ok(bytes)) => yield bytes,
+                _ => break,
+            }
         }
-        Ok((ContentType::Binary, bytes))
-    })
-    .await
+    };
+    Ok((ContentType::Binary, pieces))
+}
+
+/// The files and the bytes of them that are there, so many in all as one answer gives.
+fn whole_ranges(asked: Vec<(PathBuf, ByteRange)>) -> Result<Vec<(PathBuf, u64, u64)>, ApiError> {
+    let mut sum = 0;
+    let mut ranges = Vec::with_capacity(asked.len());
+    for (file, range) in asked {
+        let (from, to, _) = bounds(&file, &range)?;
+        sum += to - from + 1;
+        ranges.push((file, from, to));
+    }
+    if sum > LONGEST_ANSWER {
+        let why = format!("Ask for at most {} MB of sound at once.", LONGEST_ANSWER >> 20);
+        return Err(ApiError::new(Status::UnprocessableEntity, why));
+    }
+    Ok(ranges)
 }
 
 fn one_of(shelf: &Shelf, piece: &str) -> Result<(PathBuf, ByteRange), ApiError> {

@@ -8,7 +8,8 @@ use rocket::serde::json::{Json, json};
 use rocket::{Route, State, get, post, routes};
 use zinc_core::session::Role;
 
-use super::{Answer, ApiError, blocking};
+use super::answer::{Answer, ApiError, blocking};
+use super::download::Download;
 use crate::app::App;
 use crate::shelf::is_key;
 use crate::sound::Bits;
@@ -38,14 +39,6 @@ async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
         Ok(json!({ "key": key, "name": name, "clipped": clipped, "frames": session.frames(), "rate": session.rate }))
     });
     Ok(Json(json!({ "job": job.id })))
-}
-
-/// A printed file, offered under a name that never reaches the file system.
-#[derive(rocket::Responder)]
-pub(super) struct Download {
-    pub(super) file: NamedFile,
-    pub(super) kind: ContentType,
-    pub(super) disposition: Header<'static>,
 }
 
 #[get("/delivered/<key>?<name>")]

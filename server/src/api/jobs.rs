@@ -8,7 +8,7 @@ use rocket::serde::json::{Json, json};
 use rocket::tokio::time::interval;
 use rocket::{Route, Shutdown, State, get, post, routes};
 
-use super::{Answer, ApiError};
+use super::answer::{Answer, ApiError};
 use crate::app::App;
 
 fn unknown() -> ApiError {

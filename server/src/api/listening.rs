@@ -9,7 +9,7 @@ use zinc_core::measure::treatment::Treatment;
 use zinc_core::render::{Plan, Source, View};
 use zinc_core::session::{Change, Reference, Session, Strip};
 
-use super::{Answer, ApiError, blocking};
+use super::answer::{Answer, ApiError, load};
 use crate::app::App;
 use crate::jobs::{Job, Stopped, side_by_side};
 
@@ -151,11 +151,6 @@ fn section_matches(session: &Session, treatment: &Treatment) -> serde_json::Valu
     let sections: Vec<f64> =
         session.sections.iter().map(|s| treatment.match_db(tenth(s.start), tenth(s.end))).collect();
     json!({ "whole": treatment.match_db(0, usize::MAX), "sections": sections })
-}
-
-pub(super) async fn load(app: &App, id: i32) -> Result<Session, ApiError> {
-    let app = app.clone();
-    blocking(move || Ok(app.store.load(id)?.session)).await
 }
 
 pub fn routes() -> Vec<Route> {

@@ -10,7 +10,7 @@ use rocket::{Route, State, get, post, routes};
 use zinc_core::measure::alignment::mend;
 use zinc_core::render::graph::graph;
 
-use super::{Answer, ApiError, blocking};
+use super::answer::{Answer, ApiError, blocking};
 use crate::app::App;
 
 /// The drawing of a session's paths.

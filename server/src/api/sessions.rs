@@ -7,7 +7,7 @@ use rocket::serde::json::{Json, json};
 use rocket::{Route, State, delete, get, post, routes};
 use zinc_core::session::Session;
 
-use super::{Answer, ApiError, blocking};
+use super::answer::{Answer, ApiError, blocking};
 use crate::app::App;
 use crate::import::import_file;
 

@@ -2,8 +2,9 @@
 
 use serde::Serialize;
 
-use super::{Failure, print_json};
+use super::files::print_json;
 use crate::cli::CheckArgs;
+use crate::failure::Failure;
 use crate::shelf::{Shelf, hash_payload};
 use crate::store::Store;
 
@@ -46,11 +47,11 @@ pub fn run(args: &CheckArgs) -> Result<(), Failure> {
         }
         println!("{}", if faults == 0 { "Everything is whole." } else { "Import the files named above again." });
     }
-    if faults == 0 { Ok(()) } else { Err(Failure { code: 3, sentence: format!("{faults} faults found.") }) }
+    if faults == 0 { Ok(()) } else { Err(Failure::found(format!("{faults} faults found."))) }
 }
 
 fn inspect(args: &CheckArgs) -> Result<Report, Box<dyn std::error::Error>> {
-    let store = Store::open(&args.data.join("zinc.sqlite"))?;
+    let store = Store::look(&args.data.join("zinc.sqlite"))?;
     let shelf = Shelf::look(&args.data);
     let mut report = Report { database_faults: store.integrity()?, leftovers: shelf.leftovers()?, ..Report::default() };
     for row in store.sessions()? {

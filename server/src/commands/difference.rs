@@ -6,9 +6,9 @@ use zinc_core::advice::fit::fit;
 use zinc_core::measure::ThirdOctaves;
 use zinc_core::measure::third_octave::TWELFTHS;
 
-use super::measure::for_each_block;
-use super::{Failure, print_json, read_sound};
+use super::files::{for_each_block, print_json, read_sound};
 use crate::cli::DifferenceArgs;
+use crate::failure::Failure;
 use crate::sound::Decoded;
 
 /// Runs the command.

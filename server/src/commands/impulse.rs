@@ -4,8 +4,9 @@ use serde_json::json;
 use zinc_core::measure::impulse::impulse_response;
 use zinc_core::rack::Rack;
 
-use super::{Failure, print_json, read_rack};
+use super::files::{print_json, read_rack};
 use crate::cli::ImpulseArgs;
+use crate::failure::Failure;
 use crate::sound::write_float;
 
 /// Runs the command.

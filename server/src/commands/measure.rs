@@ -4,10 +4,11 @@ use serde_json::{Value as Json, json};
 use zinc_core::measure::Difference;
 use zinc_core::measure::file::{FigureMeter, Figures};
 use zinc_core::render::offline::BlockSource;
-use zinc_core::signal::{BLOCK, StereoBlock};
+use zinc_core::signal::StereoBlock;
 
-use super::{Failure, print_json, read_sound};
+use super::files::{for_each_block, print_json, read_sound};
 use crate::cli::MeasureArgs;
+use crate::failure::Failure;
 use crate::sound::Decoded;
 use crate::sound::stream::DecodedBlocks;
 
@@ -74,14 +75,4 @@ fn difference(a: &Decoded, b: &Decoded) -> Difference {
         d.push(block, &block_b, n);
     });
     d
-}
-
-pub(super) fn for_each_block(sound: &Decoded, frames: usize, mut see: impl FnMut(&StereoBlock, usize)) {
-    let mut source = DecodedBlocks::new(sound);
-    let mut block = StereoBlock::SILENT;
-    for start in (0..frames).step_by(BLOCK) {
-        // Reading from memory cannot fail.
-        let _ = source.next_block(&mut block);
-        see(&block, BLOCK.min(frames - start));
-    }
 }

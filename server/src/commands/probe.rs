@@ -2,8 +2,9 @@
 
 use zinc_core::measure::probe::probe;
 
-use super::{Failure, print_json, read_rack};
+use super::files::{print_json, read_rack};
 use crate::cli::ProbeArgs;
+use crate::failure::Failure;
 
 /// Runs the command.
 pub fn run(args: &ProbeArgs) -> Result<(), Failure> {

@@ -5,8 +5,9 @@ use std::path::{Path, PathBuf};
 use serde_json::json;
 use zinc_core::rack::{Key, RackSpec};
 
-use super::{Failure, print_json, read_rack, read_sound};
+use super::files::{print_json, read_rack, read_sound};
 use crate::cli::ProcessArgs;
+use crate::failure::Failure;
 use crate::prints::process;
 use crate::sound::stream::DecodedBlocks;
 use crate::sound::{Bits, Decoded, WavWriter};

@@ -3,9 +3,9 @@
 use serde_json::json;
 use zinc_core::measure::rings::RingMeter;
 
-use super::measure::for_each_block;
-use super::{Failure, print_json, read_sound};
+use super::files::{for_each_block, print_json, read_sound};
 use crate::cli::ListenArgs;
+use crate::failure::Failure;
 
 /// Runs the command.
 pub fn run(args: &ListenArgs) -> Result<(), Failure> {

@@ -2,9 +2,9 @@
 
 use std::net::{IpAddr, SocketAddr, TcpListener};
 
-use super::Failure;
 use crate::app::App;
 use crate::cli::ServeArgs;
+use crate::failure::Failure;
 use crate::{api, demo, guard, pages};
 
 /// Largest import in bytes: an hour of stereo at 96 kHz, 32-bit.
@@ -21,6 +21,9 @@ pub fn run(args: &ServeArgs, with_demo: bool) -> Result<(), Failure> {
         ))
     })?);
     let app = App::open(&args.data)?;
+    let host = if address.ip() == IpAddr::from([0, 0, 0, 0]) { "127.0.0.1".into() } else { address.ip().to_string() };
+    let shown = format!("http://{host}:{}/", address.port());
+    app.say(&format!("serving {shown}"));
     if with_demo {
         demo::ensure(&app)?;
     }
@@ -29,10 +32,10 @@ pub fn run(args: &ServeArgs, with_demo: bool) -> Result<(), Failure> {
         .enable_all()
         .build()
         .map_err(|e| Failure::work(format!("The server cannot start ({e}).")))?;
-    runtime.block_on(launch(app, address))
+    runtime.block_on(launch(app, address, shown))
 }
 
-async fn launch(app: App, address: SocketAddr) -> Result<(), Failure> {
+async fn launch(app: App, address: SocketAddr, shown: String) -> Result<(), Failure> {
     use rocket::data::ToByteUnit;
     let limits = rocket::data::Limits::default()
         .limit("json", 1.mebibytes())
@@ -48,10 +51,9 @@ async fn launch(app: App, address: SocketAddr) -> Result<(), Failure> {
         .merge(("shutdown.grace", 1))
         .merge(("shutdown.mercy", 1));
     let fail = |e: rocket::Error| Failure::work(format!("The server stopped ({e})."));
-    let host = if address.ip() == IpAddr::from([0, 0, 0, 0]) { "127.0.0.1".into() } else { address.ip().to_string() };
     let ready = rocket::fairing::AdHoc::on_liftoff("address", move |_| {
         Box::pin(async move {
-            println!("Zinc Rack is at http://{host}:{}/  (Ctrl+C stops it)", address.port());
+            println!("Zinc Rack is at {shown}  (Ctrl+C stops it)");
         })
     });
     rocket::custom(figment)

@@ -7,9 +7,10 @@ use serde_json::json;
 use zinc_core::render::graph::graph;
 use zinc_core::session::{Role, Session};
 
-use super::{Failure, print_json};
+use super::files::print_json;
 use crate::app::App;
 use crate::cli::{GraphArgs, ImportArgs, PrintArgs, SessionsArgs};
+use crate::failure::Failure;
 use crate::import::import_file;
 use crate::jobs::{Job, Stopped};
 use crate::sound::Bits;
@@ -19,7 +20,7 @@ fn open(data: &Path) -> Result<App, Failure> {
     if !data.join("zinc.sqlite").exists() {
         return Err(Failure::input(format!("There is no Zinc Rack data in {}. Nothing was done.", data.display())));
     }
-    App::open(data)
+    App::look(data)
 }
 
 fn rows(app: &App) -> Result<Vec<SessionRow>, Failure> {
@@ -140,7 +141,10 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
 
 /// Brings files into a session; makes the session where `--new` asks for it.
 pub fn import(args: &ImportArgs) -> Result<(), Failure> {
-    let app = if args.new.is_some() { App::open(&args.data)? } else { open(&args.data)? };
+    if args.new.is_none() {
+        drop(open(&args.data)?);
+    }
+    let app = App::open(&args.data)?;
     if let Some(rate) = args.new {
         app.store.create_session(&Session::new(&args.session, rate)).map_err(|e| Failure::work(e.to_string()))?;
     }

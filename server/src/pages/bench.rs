@@ -5,8 +5,8 @@ use askama_web::WebTemplate;
 use rocket::http::Status;
 use rocket::{Route, State, get, routes};
 
+use super::trouble::{PageError, load};
 use super::view::{Shell, StripView};
-use super::{PageError, load};
 use crate::app::App;
 
 #[derive(Template, WebTemplate)]

@@ -4,8 +4,8 @@ use askama::Template;
 use askama_web::WebTemplate;
 use rocket::{Route, State, get, routes};
 
+use super::trouble::{PageError, load};
 use super::view::{Shell, StripView};
-use super::{PageError, load};
 use crate::app::App;
 
 #[derive(Template, WebTemplate)]

@@ -5,8 +5,8 @@ use askama_web::WebTemplate;
 use rocket::{Route, State, get, routes};
 use zinc_core::session::{Session, routing};
 
+use super::trouble::{PageError, load};
 use super::view::{Shell, StripView};
-use super::{PageError, load};
 use crate::app::App;
 
 #[derive(Template, WebTemplate)]

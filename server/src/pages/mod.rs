@@ -4,49 +4,13 @@ mod bench;
 mod deliver;
 mod desk;
 mod sessions;
+mod trouble;
 mod view;
 
-use askama::Template;
-use askama_web::WebTemplate;
 use rocket::http::Status;
-use rocket::response::{self, Responder};
-use rocket::{Catcher, Request, Route, State, catchers, get, routes};
+use rocket::{Catcher, Request, Route, catchers, get, routes};
 
-use crate::app::App;
-use crate::store::{StoreError, Stored};
-use view::Shell;
-
-/// A page that cannot be shown, and why.
-#[derive(Template, WebTemplate)]
-#[template(path = "trouble.html")]
-struct Trouble {
-    shell: Shell,
-    sentence: String,
-}
-
-/// A page's failure.
-struct PageError(Status, String);
-
-impl From<StoreError> for PageError {
-    fn from(e: StoreError) -> Self {
-        let status = if matches!(e, StoreError::NoSession(_)) { Status::NotFound } else { Status::InternalServerError };
-        Self(status, e.to_string())
-    }
-}
-
-impl<'r> Responder<'r, 'static> for PageError {
-    fn respond_to(self, request: &'r Request<'_>) -> response::Result<'static> {
-        (self.0, Trouble { shell: Shell::plain("Trouble"), sentence: self.1 }).respond_to(request)
-    }
-}
-
-/// Reads a session off the request threads.
-async fn load(app: &State<App>, id: i32) -> Result<Stored, PageError> {
-    let store = app.store.clone();
-    let loaded = rocket::tokio::task::spawn_blocking(move || store.load(id)).await;
-    let fault = |_| PageError(Status::InternalServerError, "A fault of the program; nothing was changed.".into());
-    Ok(loaded.map_err(fault)??)
-}
+use trouble::Trouble;
 
 #[get("/refused")]
 fn refused() -> (Status, &'static str) {
@@ -72,7 +36,7 @@ fn anything(
     if request.uri().path().starts_with("/api") {
         return Ok((status, rocket::serde::json::json!({ "error": sentence })));
     }
-    Err((status, Box::new(Trouble { shell: Shell::plain("Trouble"), sentence })))
+    Err((status, Box::new(Trouble::new(sentence))))
 }
 
 /// All routes, at the root.

@@ -5,7 +5,7 @@ use askama_web::WebTemplate;
 use rocket::http::Status;
 use rocket::{Route, State, get, routes};
 
-use super::PageError;
+use super::trouble::PageError;
 use super::view::Shell;
 use crate::app::App;
 

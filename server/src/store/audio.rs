@@ -5,8 +5,8 @@ use diesel::prelude::*;
 use zinc_core::measure::intake::Intake;
 use zinc_core::session::Part;
 
+use super::database::{Store, StoreError};
 use super::schema::{audio, intakes, remembered_parts};
-use super::{Store, StoreError};
 
 /// What is known of a payload on the shelf.
 #[derive(Clone, Debug, Queryable, Insertable)]

@@ -4,9 +4,11 @@ use diesel::prelude::*;
 use diesel::sqlite::SqliteConnection;
 use zinc_core::session::{Edit, Session, Touch};
 
+use super::asker::Asker;
+use super::changes::{self, Known, meetings, record};
+use super::database::{Store, StoreError};
 use super::schema::{journal, sessions};
-use super::sessions::{load, write_touched};
-use super::{Store, StoreError};
+use super::sessions::{Stored, entries_after, load, write_touched};
 
 /// Which way through the journal.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -31,6 +33,8 @@ pub struct Change {
     pub undo: i32,
     /// Edits that can be redone now.
     pub redo: i32,
+    /// Windows whose change of the same value it came after.
+    pub overtook: Vec<String>,
 }
 
 #[derive(Queryable, Insertable)]
@@ -41,74 +45,118 @@ struct Entry {
     edit: String,
     inverse: String,
     gesture: String,
+    window: String,
 }
 
 impl Store {
     /// Applies an edit, writes what it touched and its journal entry, all or
-    /// nothing. What only goes into the notebook is no step of undo. Edits of one gesture (not empty) on one value become one step of
-    /// undo.
+    /// nothing. What only goes into the notebook is no step of undo. Edits of one gesture (not
+    /// empty) on one value become one step of undo. A request that was answered before is
+    /// answered again and not applied again. An edit made without knowing of what another
+    /// window did meanwhile is applied beside it, over it, or refused (see
+    /// [`zinc_core::session::Meeting`]).
     ///
     /// # Errors
-    /// An edit the core refuses, no such session, or the database.
-    pub fn apply(&self, id: i32, edit: &Edit, gesture: &str) -> Result<Change, StoreError> {
+    /// An edit the core refuses, one that collides, no such session, or the database.
+    pub fn apply(&self, id: i32, edit: &Edit, gesture: &str, asker: &Asker) -> Result<Change, StoreError> {
         self.connection()?.immediate_transaction(|c| {
             let stored = load(c, id)?;
+            if let Some(known) = changes::answered(c, id, &asker.ident)? {
+                return Ok(again(stored, known));
+            }
+            let overtook = meetings(c, id, edit, asker, &stored.session)?;
+            let before = Before::of(&stored);
             let mut session = stored.session;
             let (edit, inverse) = edit.apply(&mut session).map_err(|e| StoreError::Refused(e.to_string()))?;
             write_touched(c, id, &session, edit.touches())?;
             if edit.touches() == Touch::Notebook {
-                return finish(c, id, session, edit, stored.version, stored.undo, stored.redo);
+                return finish(c, id, asker, before, Change::of(session, edit, before.undo, before.redo, overtook));
             }
-            diesel::delete(journal::table.filter(journal::session_id.eq(id).and(journal::seq.gt(stored.undo))))
+            diesel::delete(journal::table.filter(journal::session_id.eq(id).and(journal::seq.gt(before.undo))))
                 .execute(c)?;
-            let undo = if extend_last(c, id, stored.undo, &edit, gesture)? {
-                stored.undo
+            let undo = if extend_last(c, id, before.undo, &edit, gesture)? {
+                before.undo
             } else {
-                let seq = stored.undo + 1;
+                let seq = before.undo + 1;
                 let entry = Entry {
                     session_id: id,
                     seq,
                     edit: to_text(&edit)?,
                     inverse: to_text(&inverse)?,
                     gesture: gesture.to_string(),
+                    window: asker.window.clone(),
                 };
                 diesel::insert_into(journal::table).values(&entry).execute(c)?;
                 seq
             };
-            finish(c, id, session, edit, stored.version, undo, 0)
+            finish(c, id, asker, before, Change::of(session, edit, undo, 0, overtook))
         })
     }
 
-    /// One step back or forth.
+    /// One step back or forth. A step that another window made is taken back only `anyway`.
     ///
     /// # Errors
-    /// Nothing to undo or redo, no such session, or the database.
-    pub fn step(&self, id: i32, direction: Direction) -> Result<Change, StoreError> {
+    /// Nothing to undo or redo, a step of another window, no such session, or the database.
+    pub fn step(&self, id: i32, direction: Direction, asker: &Asker, anyway: bool) -> Result<Change, StoreError> {
         self.connection()?.immediate_transaction(|c| {
             let stored = load(c, id)?;
+            if let Some(known) = changes::answered(c, id, &asker.ident)? {
+                return Ok(again(stored, known));
+            }
             let (seq, word) = match direction {
                 Direction::Undo => (stored.undo, "undo"),
                 Direction::Redo => (stored.undo + 1, "redo"),
             };
             let entry: Entry =
                 journal::table.find((id, seq)).first(c).optional()?.ok_or(StoreError::NothingThere(word))?;
+            let foreign = !entry.window.is_empty() && !asker.window.is_empty() && entry.window != asker.window;
             let text = if direction == Direction::Undo { &entry.inverse } else { &entry.edit };
-            let edit: Edit = serde_json::from_str(text).map_err(|e| StoreError::Damaged(e.to_string()))?;
+            let edit = from_text(text)?;
+            if foreign && !anyway {
+                return Err(StoreError::Elsewhere { way: word, what: edit.in_words(&stored.session) });
+            }
+            let before = Before::of(&stored);
             let mut session = stored.session;
             let (edit, _) = edit.apply(&mut session).map_err(|e| StoreError::Refused(e.to_string()))?;
             write_touched(c, id, &session, edit.touches())?;
             let undo = if direction == Direction::Undo { seq - 1 } else { seq };
             let redo = entries_after(c, id, undo)?;
-            finish(c, id, session, edit, stored.version, undo, redo)
+            finish(c, id, asker, before, Change::of(session, edit, undo, redo, Vec::new()))
         })
     }
 }
 
-/// Number of entries after `seq`.
-pub(super) fn entries_after(c: &mut SqliteConnection, id: i32, seq: i32) -> Result<i32, StoreError> {
-    let count: i64 =
-        journal::table.filter(journal::session_id.eq(id).and(journal::seq.gt(seq))).count().get_result(c)?;
-    Ok(count as i32)
+/// Where the journal stood before a change.
+#[derive(Clone, Copy)]
+struct Before {
+    version: i32,
+    undo: i32,
+    redo: i32,
+}
+
+impl Before {
+    fn of(stored: &Stored) -> Self {
+        Self { version: stored.version, undo: stored.undo, redo: stored.redo }
+    }
+}
+
+impl Change {
+    fn of(session: Session, edit: Edit, undo: i32, redo: i32, overtook: Vec<String>) -> Self {
+        Self { session, edit, version_before: 0, version: 0, undo, redo, overtook }
+    }
+}
+
+/// The answer to a request that comes a second time.
+fn again(stored: Stored, known: Known) -> Change {
+    Change {
+        version_before: stored.version,
+        version: stored.version,
+        undo: stored.undo,
+        redo: stored.redo,
+        session: stored.session,
+        edit: known.edit,
+        overtook: known.overtook,
+    }
 }
 
 /// Lets the last entry end where `edit` ends, if both belong to one gesture.
@@ -118,8 +166,7 @@ fn extend_last(c: &mut SqliteConnection, id: i32, seq: i32, edit: &Edit, gesture
     }
     let last: Option<Entry> = journal::table.find((id, seq)).first(c).optional()?;
     let Some(last) = last.filter(|e| e.gesture == gesture) else { return Ok(false) };
-    let before: Edit = serde_json::from_str(&last.edit).map_err(|e| StoreError::Damaged(e.to_string()))?;
-    if !before.same_target(edit) {
+    if !from_text(&last.edit)?.same_target(edit) {
         return Ok(false);
     }
     diesel::update(journal::table.find((id, seq))).set(journal::edit.eq(to_text(edit)?)).execute(c)?;
@@ -129,25 +176,28 @@ fn extend_last(c: &mut SqliteConnection, id: i32, seq: i32, edit: &Edit, gesture
 fn finish(
     c: &mut SqliteConnection,
     id: i32,
-    session: Session,
-    edit: Edit,
-    version_before: i32,
-    undo: i32,
-    redo: i32,
+    asker: &Asker,
+    before: Before,
+    change: Change,
 ) -> Result<Change, StoreError> {
-    let version = version_before + 1;
+    let version = before.version + 1;
     diesel::update(sessions::table.find(id))
         .set((
             sessions::version.eq(version),
-            sessions::journal_at.eq(undo),
-            sessions::next_id.eq(session.next_id as i32),
+            sessions::journal_at.eq(change.undo),
+            sessions::next_id.eq(change.session.next_id as i32),
         ))
         .execute(c)?;
-    Ok(Change { session, edit, version_before, version, undo, redo })
+    record(c, id, version, asker, &change.edit, &change.overtook)?;
+    Ok(Change { version_before: before.version, version, ..change })
 }
 
 fn to_text(edit: &Edit) -> Result<String, StoreError> {
     serde_json::to_string(edit).map_err(|e| StoreError::Damaged(e.to_string()))
+}
+
+fn from_text(text: &str) -> Result<Edit, StoreError> {
+    serde_json::from_str(text).map_err(|e| StoreError::Damaged(e.to_string()))
 }
 
 #[cfg(test)]
@@ -168,6 +218,21 @@ mod tests {
         KINDS.iter().for_each(|kind| session.add_unit(bus, UnitSpec::new(kind)));
         let id = store.create_session(&session).unwrap();
         (folder, store, id)
+    }
+
+    fn nobody() -> Asker {
+        Asker::default()
+    }
+
+    /// A window that knows of this version.
+    fn window(name: &str, version: i32, ident: &str) -> Asker {
+        Asker { version, window: name.into(), ident: ident.into() }
+    }
+
+    fn param(store: &Store, id: i32, kind: &str, param: &str, value: f64) -> Edit {
+        let session = store.load(id).unwrap().session;
+        let unit = session.strip(2).unwrap().rack.units.iter().find(|u| u.kind.id == kind).unwrap().id;
+        Edit::SetParam { strip: 2, unit, param: param.into(), value: json!(value) }
     }
 
     fn level(value: f64) -> Edit {
@@ -191,59 +256,59 @@ mod tests {
     fn undo_and_redo_walk_the_journal_even_after_the_file_was_opened_anew() {
         let (folder, store, id) = store();
         for db in [-1.0, -2.0, -3.0] {
-            store.apply(id, &level(db), "").unwrap();
+            store.apply(id, &level(db), "", &nobody()).unwrap();
         }
         drop(store);
         let store = Store::open(&folder.path().join("zinc.sqlite")).unwrap();
-        assert_eq!(level_of(&store.step(id, Direction::Undo).unwrap().session), -2.0);
-        let change = store.step(id, Direction::Undo).unwrap();
+        assert_eq!(level_of(&store.step(id, Direction::Undo, &nobody(), false).unwrap().session), -2.0);
+        let change = store.step(id, Direction::Undo, &nobody(), false).unwrap();
         assert_eq!((level_of(&change.session), change.undo, change.redo), (-1.0, 1, 2));
-        assert_eq!(level_of(&store.step(id, Direction::Redo).unwrap().session), -2.0);
+        assert_eq!(level_of(&store.step(id, Direction::Redo, &nobody(), false).unwrap().session), -2.0);
         assert_eq!(level_of(&store.load(id).unwrap().session), -2.0);
     }
 
     #[test]
     fn a_new_edit_after_undo_ends_what_could_be_redone() {
         let (_folder, store, id) = store();
-        store.apply(id, &level(-1.0), "").unwrap();
-        store.step(id, Direction::Undo).unwrap();
-        let change = store.apply(id, &level(-9.0), "").unwrap();
+        store.apply(id, &level(-1.0), "", &nobody()).unwrap();
+        store.step(id, Direction::Undo, &nobody(), false).unwrap();
+        let change = store.apply(id, &level(-9.0), "", &nobody()).unwrap();
         assert_eq!((change.undo, change.redo), (1, 0));
-        assert!(matches!(store.step(id, Direction::Redo), Err(StoreError::NothingThere("redo"))));
+        assert!(matches!(store.step(id, Direction::Redo, &nobody(), false), Err(StoreError::NothingThere("redo"))));
     }
 
     #[test]
     fn the_edits_of_one_drag_are_one_step_and_two_drags_are_two() {
         let (_folder, store, id) = store();
         for (db, gesture) in [(-1.0, "a"), (-2.0, "a"), (-3.0, "a"), (-4.0, "b"), (-5.0, "b")] {
-            store.apply(id, &level(db), gesture).unwrap();
+            store.apply(id, &level(db), gesture, &nobody()).unwrap();
         }
-        assert_eq!(level_of(&store.step(id, Direction::Undo).unwrap().session), -3.0);
-        assert_eq!(level_of(&store.step(id, Direction::Undo).unwrap().session), 0.0);
-        assert!(store.step(id, Direction::Undo).is_err());
+        assert_eq!(level_of(&store.step(id, Direction::Undo, &nobody(), false).unwrap().session), -3.0);
+        assert_eq!(level_of(&store.step(id, Direction::Undo, &nobody(), false).unwrap().session), 0.0);
+        assert!(store.step(id, Direction::Undo, &nobody(), false).is_err());
     }
 
     #[test]
     fn the_notebook_is_kept_beside_undo_and_takes_nothing_from_it() {
         let (_folder, store, id) = store();
-        store.apply(id, &level(-1.0), "").unwrap();
-        store.step(id, Direction::Undo).unwrap();
+        store.apply(id, &level(-1.0), "", &nobody()).unwrap();
+        store.step(id, Direction::Undo, &nobody(), false).unwrap();
         let note = Edit::Note { note: zinc_core::session::notebook::Entry::Done { steps: vec![2] } };
-        let change = store.apply(id, &note, "").unwrap();
+        let change = store.apply(id, &note, "", &nobody()).unwrap();
         assert_eq!((change.undo, change.redo), (0, 1));
         assert_eq!(store.load(id).unwrap().session.notebook.done, [2]);
-        let change = store.step(id, Direction::Redo).unwrap();
+        let change = store.step(id, Direction::Redo, &nobody(), false).unwrap();
         assert_eq!((level_of(&change.session), change.session.notebook.done), (-1.0, vec![2]));
     }
 
     #[test]
     fn a_refused_edit_changes_neither_document_nor_journal_nor_version() {
         let (_folder, store, id) = store();
-        store.apply(id, &level(-1.0), "").unwrap();
+        store.apply(id, &level(-1.0), "", &nobody()).unwrap();
         let before = store.load(id).unwrap();
-        let refused = store.apply(id, &level(500.0), "");
+        let refused = store.apply(id, &level(500.0), "", &nobody());
         assert!(refused.is_err_and(|e| e.to_string().contains("must be -90 to 12")));
-        assert!(store.apply(id, &Edit::RemoveStrip { strip: 99 }, "").is_err());
+        assert!(store.apply(id, &Edit::RemoveStrip { strip: 99 }, "", &nobody()).is_err());
         let after = store.load(id).unwrap();
         assert_eq!(after.session, before.session);
         assert_eq!((after.version, after.undo), (before.version, before.undo));
@@ -261,18 +326,109 @@ mod tests {
             Edit::AddUnit { strip: 2, at: 0, unit: json!({"kind": "compressor"}) },
             Edit::RemoveUnit { strip: 2, unit: first },
             Edit::SetSections {
-                sections: vec![zinc_core::session::Section { name: "Verse".into(), start: 0, end: 10 }],
+                sections: vec![zinc_core::session::Section { id: 0, name: "Verse".into(), start: 0, end: 10 }],
             },
             Edit::ReplaceRack { strip: 2, rack: json!({"zinc_rack": 1, "units": []}) },
             Edit::RemoveStrip { strip: 2 },
         ];
         for edit in &edits {
-            let change = store.apply(id, edit, "").unwrap();
+            let change = store.apply(id, edit, "", &nobody()).unwrap();
             assert_eq!(store.load(id).unwrap().session, change.session, "{edit:?}");
         }
         for _ in &edits {
-            let change = store.step(id, Direction::Undo).unwrap();
+            let change = store.step(id, Direction::Undo, &nobody(), false).unwrap();
             assert_eq!(store.load(id).unwrap().session, change.session);
         }
+    }
+
+    #[test]
+    fn two_windows_that_move_two_parameters_of_one_unit_at_once_keep_both() {
+        let (_folder, store, id) = store();
+        let (ratio, attack) =
+            (param(&store, id, "compressor", "ratio", 4.0), param(&store, id, "compressor", "attack_ms", 30.0));
+        // Both made from version 0.
+        let first = store.apply(id, &ratio, "", &window("a", 0, "a1")).unwrap();
+        let second = store.apply(id, &attack, "", &window("b", 0, "b1")).unwrap();
+        assert!(first.overtook.is_empty() && second.overtook.is_empty());
+        let unit =
+            &second.session.strip(2).unwrap().rack.units.iter().find(|u| u.kind.id == "compressor").unwrap().settings;
+        assert_eq!((unit.fixed.number("ratio"), unit.fixed.number("attack_ms")), (4.0, 30.0));
+        let missed = store.missed(id, &window("a", 1, "")).unwrap().changes.unwrap();
+        assert_eq!(missed.iter().map(|k| &k.edit).collect::<Vec<_>>(), [&second.edit]);
+    }
+
+    #[test]
+    fn of_two_windows_that_set_the_same_value_the_later_stands_and_both_are_told() {
+        let (_folder, store, id) = store();
+        store.apply(id, &param(&store, id, "compressor", "ratio", 4.0), "", &window("a", 0, "a1")).unwrap();
+        let later = store.apply(id, &param(&store, id, "compressor", "ratio", 8.0), "", &window("b", 0, "b1")).unwrap();
+        assert_eq!(later.overtook, ["a"]);
+        let told = store.missed(id, &window("a", 1, "")).unwrap().changes.unwrap();
+        assert_eq!(told[0].overtook, ["a"]);
+        // Known to the one, it is an ordinary change of the other.
+        let known = store.apply(id, &param(&store, id, "compressor", "ratio", 2.0), "", &window("a", 2, "a2")).unwrap();
+        assert!(known.overtook.is_empty());
+    }
+
+    #[test]
+    fn a_whole_laid_over_what_another_window_changed_is_refused_and_nothing_is_lost() {
+        let (_folder, store, id) = store();
+        store.apply(id, &param(&store, id, "compressor", "ratio", 4.0), "", &window("a", 0, "a1")).unwrap();
+        let rack = Edit::ReplaceRack { strip: 2, rack: json!({"zinc_rack": 1, "units": []}) };
+        let refused = store.apply(id, &rack, "", &window("b", 0, "b1")).err().unwrap().to_string();
+        assert!(refused.contains("ratio of the Compressor on Bus"), "{refused}");
+        assert_eq!(store.load(id).unwrap().version, 1);
+        assert!(store.apply(id, &rack, "", &window("b", 1, "b2")).is_ok(), "once it is known");
+    }
+
+    #[test]
+    fn a_request_sent_again_after_a_lost_answer_is_answered_and_not_applied_again() {
+        let (_folder, store, id) = store();
+        let add = Edit::AddUnit { strip: 2, at: 0, unit: json!({"kind": "compressor"}) };
+        let first = store.apply(id, &add, "", &window("a", 0, "a1")).unwrap();
+        let again = store.apply(id, &add, "", &window("a", 0, "a1")).unwrap();
+        assert_eq!((again.edit, again.version), (first.edit, 1));
+        assert_eq!(store.load(id).unwrap().session.strip(2).unwrap().rack.units.len(), KINDS.len() + 1);
+        let undo = store.step(id, Direction::Undo, &window("a", 1, "a2"), false).unwrap();
+        let undo_again = store.step(id, Direction::Undo, &window("a", 1, "a2"), false).unwrap();
+        assert_eq!((undo.version, undo_again.version, undo_again.undo), (2, 2, 0));
+    }
+
+    #[test]
+    fn undo_does_not_take_back_what_another_window_did_unless_it_is_meant() {
+        let (_folder, store, id) = store();
+        store.apply(id, &level(-3.0), "", &window("a", 0, "a1")).unwrap();
+        let refused = store.step(id, Direction::Undo, &window("b", 1, "b1"), false).err().unwrap().to_string();
+        assert!(refused.contains("level of Bus") && refused.contains("another window"), "{refused}");
+        assert_eq!(level_of(&store.load(id).unwrap().session), -3.0);
+        assert!(store.step(id, Direction::Undo, &window("b", 1, "b2"), true).is_ok());
+        assert_eq!(level_of(&store.load(id).unwrap().session), 0.0);
+    }
+
+    #[test]
+    fn who_has_missed_more_than_is_kept_is_told_to_read_it_all() {
+        let (_folder, store, id) = store();
+        for n in 0..5 {
+            store.apply(id, &level(-f64::from(n)), "", &window("a", n, "")).unwrap();
+        }
+        assert_eq!(store.missed(id, &window("b", 2, "")).unwrap().changes.map(|c| c.len()), Some(3));
+        assert!(store.missed(id, &window("b", -1, "")).unwrap().changes.is_none());
+    }
+
+    #[test]
+    fn sections_keep_their_identity_when_renamed_and_moved_and_read_anew() {
+        let (_folder, store, id) = store();
+        let add = |name: &str, start: u64| Edit::AddSection {
+            section: zinc_core::session::Section { id: 0, name: name.into(), start, end: start + 10 },
+        };
+        store.apply(id, &add("Verse", 100), "", &nobody()).unwrap();
+        let change = store.apply(id, &add("Intro", 0), "", &nobody()).unwrap();
+        let verse = change.session.sections[1].clone();
+        let moved = zinc_core::session::Section { name: "Opening".into(), start: 0, end: 5, ..verse.clone() };
+        store.apply(id, &Edit::SetSection { section: moved }, "", &nobody()).unwrap();
+        let read = store.load(id).unwrap().session.sections;
+        assert_eq!(read.iter().find(|s| s.id == verse.id).map(|s| s.name.as_str()), Some("Opening"));
+        store.step(id, Direction::Undo, &nobody(), false).unwrap();
+        assert_eq!(store.load(id).unwrap().session.sections[1], verse);
     }
 }

@@ -46,6 +46,7 @@ diesel::table! {
         name -> Text,
         start_frame -> BigInt,
         end_frame -> BigInt,
+        id -> Integer,
     }
 }
 
@@ -97,5 +98,17 @@ diesel::table! {
         edit -> Text,
         inverse -> Text,
         gesture -> Text,
+        window -> Text,
+    }
+}
+
+diesel::table! {
+    changes (session_id, version) {
+        session_id -> Integer,
+        version -> Integer,
+        edit -> Text,
+        window -> Text,
+        ident -> Text,
+        overtook -> Text,
     }
 }

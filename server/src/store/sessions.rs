@@ -5,8 +5,8 @@ use diesel::sqlite::SqliteConnection;
 use serde_json::{Value as Json, json};
 use zinc_core::session::{Section, Session, Strip, Touch};
 
-use super::schema::{audio, sections, sends, sessions, strips, units};
-use super::{Store, StoreError};
+use super::database::{Store, StoreError};
+use super::schema::{audio, journal, sections, sends, sessions, strips, units};
 
 /// A session's own row.
 #[derive(Clone, Debug, Queryable)]
@@ -51,6 +51,7 @@ struct SectionRow {
     name: String,
     start_frame: i64,
     end_frame: i64,
+    id: i32,
 }
 
 #[derive(Queryable, Insertable)]
@@ -166,7 +167,8 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
         .iter()
         .map(|row| read_strip(row, &unit_rows, &send_rows, &payloads))
         .collect::<Result<Vec<_>, _>>()?;
-    let section = |s: SectionRow| Section { name: s.name, start: s.start_frame as u64, end: s.end_frame as u64 };
+    let section =
+        |s: SectionRow| Section { id: s.id as u32, name: s.name, start: s.start_frame as u64, end: s.end_frame as u64 };
     let session = Session {
         name: row.name,
         rate: row.rate as u32,
@@ -177,8 +179,15 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
         notebook: serde_json::from_str(&row.notebook).map_err(|e| StoreError::Damaged(e.to_string()))?,
         next_id: row.next_id as u32,
     };
-    let redo = super::journal::entries_after(c, id, row.journal_at)?;
+    let redo = entries_after(c, id, row.journal_at)?;
     Ok(Stored { session, version: row.version, undo: row.journal_at, redo })
+}
+
+/// Number of entries after `seq`.
+pub(super) fn entries_after(c: &mut SqliteConnection, id: i32, seq: i32) -> Result<i32, StoreError> {
+    let count: i64 =
+        journal::table.filter(journal::session_id.eq(id).and(journal::seq.gt(seq))).count().get_result(c)?;
+    Ok(count as i32)
 }
 
 fn read_strip(
@@ -291,6 +300,7 @@ fn write_sections(c: &mut SqliteConnection, id: i32, session: &Session) -> Resul
         name: s.name.clone(),
         start_frame: s.start as i64,
         end_frame: s.end as i64,
+        id: s.id as i32,
     };
     let rows: Vec<SectionRow> = session.sections.iter().enumerate().map(row).collect();
     diesel::insert_into(sections::table).values(&rows).execute(c)?;

@@ -1,7 +1,7 @@
 //! Edits of the frame of a session: tempo and sections.
 
+use super::change::{Applied, Edit, MAX_NAME};
 use super::error::EditError;
-use super::{Applied, Edit, MAX_NAME};
 use crate::session::{Section, Session};
 
 /// Slowest and fastest tempo in quarter notes per minute.
@@ -19,15 +19,75 @@ pub(super) fn set_tempo(session: &mut Session, tempo_bpm: f64, beats_per_bar: u3
     Ok((Edit::SetTempo { tempo_bpm, beats_per_bar }, old))
 }
 
-pub(super) fn set_sections(session: &mut Session, sections: &[Section]) -> Applied {
-    for s in sections {
-        if s.start >= s.end || s.name.trim().is_empty() || s.name.chars().count() > MAX_NAME {
-            return Err(EditError::BadSections(format!(
-                "section \"{}\" needs a name and an end after its start; the old sections were kept",
-                s.name
-            )));
+/// Whether a section can stand.
+fn check(s: &Section) -> Result<(), EditError> {
+    if s.start >= s.end || s.name.trim().is_empty() || s.name.chars().count() > MAX_NAME {
+        return Err(EditError::BadSections(format!(
+            "section \"{}\" needs a name and an end after its start; the old sections were kept",
+            s.name
+        )));
+    }
+    Ok(())
+}
+
+fn at(session: &Session, id: u32) -> Result<usize, EditError> {
+    let gone = || EditError::BadSections("that section is not there any more; the others were kept".into());
+    session.sections.iter().position(|s| s.id == id).ok_or_else(gone)
+}
+
+/// Puts a section where it begins, after those that begin with it.
+fn insert(session: &mut Session, section: Section) {
+    let at = session.sections.partition_point(|s| s.start <= section.start);
+    session.sections.insert(at, section);
+}
+
+/// An identity that no section has, neither of the session nor of these.
+fn fresh_id(session: &mut Session, others: &[Section]) -> u32 {
+    loop {
+        let id = session.take_id();
+        if session.sections.iter().chain(others).all(|s| s.id != id) {
+            return id;
         }
     }
-    let old = std::mem::replace(&mut session.sections, sections.to_vec());
-    Ok((Edit::SetSections { sections: sections.to_vec() }, Edit::SetSections { sections: old }))
+}
+
+pub(super) fn add_section(session: &mut Session, section: &Section) -> Applied {
+    check(section)?;
+    let mut section = section.clone();
+    if section.id == 0 || session.sections.iter().any(|s| s.id == section.id) {
+        section.id = fresh_id(session, &[]);
+    }
+    insert(session, section.clone());
+    Ok((Edit::AddSection { section: section.clone() }, Edit::RemoveSection { section: section.id }))
+}
+
+pub(super) fn set_section(session: &mut Session, section: &Section) -> Applied {
+    check(section)?;
+    let at = at(session, section.id)?;
+    let old = session.sections.remove(at);
+    if old.start == section.start {
+        session.sections.insert(at, section.clone());
+    } else {
+        insert(session, section.clone());
+    }
+    Ok((Edit::SetSection { section: section.clone() }, Edit::SetSection { section: old }))
+}
+
+pub(super) fn remove_section(session: &mut Session, section: u32) -> Applied {
+    let at = at(session, section)?;
+    let old = session.sections.remove(at);
+    Ok((Edit::RemoveSection { section }, Edit::AddSection { section: old }))
+}
+
+pub(super) fn set_sections(session: &mut Session, sections: &[Section]) -> Applied {
+    sections.iter().try_for_each(check)?;
+    let mut sections = sections.to_vec();
+    for i in 0..sections.len() {
+        if sections[i].id == 0 || sections[..i].iter().any(|s| s.id == sections[i].id) {
+            sections[i].id = fresh_id(session, &sections);
+        }
+    }
+    sections.sort_by_key(|s| s.start);
+    let old = std::mem::replace(&mut session.sections, sections.clone());
+    Ok((Edit::SetSections { sections }, Edit::SetSections { sections: old }))
 }

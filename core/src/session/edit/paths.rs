@@ -1,8 +1,10 @@
 //! Edits of the paths between strips, and the check that they lead somewhere and run
 //! in no circle.
 
+use serde_json::Value as Json;
+
+use super::change::{Applied, Edit, strip_mut};
 use super::error::EditError;
-use super::{Applied, Edit, strip_mut};
 use crate::session::document::OFF_DB;
 use crate::session::routing::{edges, order};
 use crate::session::{Role, Send, Session};
@@ -10,17 +12,20 @@ use crate::session::{Role, Send, Session};
 /// Most sends of one strip; a guard, far above any use.
 const MOST_SENDS: usize = 32;
 
-/// Hands `applied` on if the paths are sound afterwards; otherwise takes it back.
-pub(super) fn checked_if(needed: bool, session: &mut Session, applied: (Edit, Edit)) -> Applied {
-    if needed && let Err(why) = check(session) {
-        applied.1.apply(session)?;
-        return Err(why);
+/// Whether an edit may lead a path somewhere else.
+pub(super) fn may_lead_elsewhere(edit: &Edit) -> bool {
+    let is_keyed = |unit: &Json| !unit["key"].is_null();
+    match edit {
+        Edit::SetFeeds { .. } | Edit::SetSends { .. } | Edit::SetKey { .. } | Edit::AddStrip { .. } => true,
+        Edit::AddUnit { unit, .. } | Edit::SetUnit { unit, .. } => is_keyed(unit),
+        Edit::ReplaceRack { rack, .. } => rack["units"].as_array().is_some_and(|units| units.iter().any(is_keyed)),
+        Edit::CopyUnit { .. } | Edit::CopyRack { .. } => true,
+        _ => false,
     }
-    Ok(applied)
 }
 
 /// Whether every path leads to a strip that can take it, and none in a circle.
-fn check(session: &Session) -> Result<(), EditError> {
+pub(super) fn check(session: &Session) -> Result<(), EditError> {
     for strip in &session.strips {
         let takes = |id: u32| session.strip(id).map(|s| &s.role);
         let main = strip.role == Role::Main;
@@ -59,8 +64,7 @@ pub(super) fn set_feeds(session: &mut Session, id: u32, to: u32) -> Applied {
     let strip = strip_mut(session, id)?;
     let Some(old) = strip.feeds else { return Err(EditError::NoSuchPath("the main feeds the listener".into())) };
     strip.feeds = Some(to);
-    let applied = (Edit::SetFeeds { strip: id, to }, Edit::SetFeeds { strip: id, to: old });
-    checked_if(true, session, applied)
+    Ok((Edit::SetFeeds { strip: id, to }, Edit::SetFeeds { strip: id, to: old }))
 }
 
 pub(super) fn set_sends(session: &mut Session, id: u32, sends: &[Send]) -> Applied {
@@ -72,6 +76,5 @@ pub(super) fn set_sends(session: &mut Session, id: u32, sends: &[Send]) -> Appli
     }
     let strip = strip_mut(session, id)?;
     let old = std::mem::replace(&mut strip.sends, sends.to_vec());
-    let applied = (Edit::SetSends { strip: id, sends: sends.to_vec() }, Edit::SetSends { strip: id, sends: old });
-    checked_if(true, session, applied)
+    Ok((Edit::SetSends { strip: id, sends: sends.to_vec() }, Edit::SetSends { strip: id, sends: old }))
 }

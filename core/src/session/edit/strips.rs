@@ -2,8 +2,9 @@
 
 use serde_json::Value as Json;
 
+use super::change::{Applied, Edit, MAX_NAME, strip_mut};
 use super::error::EditError;
-use super::{Applied, Edit, MAX_NAME, paths, strip_mut};
+use super::paths;
 use crate::rack::UnitSpec;
 use crate::session::{Family, Part, Role, Session, Strip};
 
@@ -53,7 +54,7 @@ pub(super) fn add_strip(session: &mut Session, at: usize, strip: &Json) -> Appli
     let (id, json) = (strip.id, strip.to_json());
     let at = at.min(session.strips.len() - 1);
     session.strips.insert(at, strip);
-    paths::checked_if(true, session, (Edit::AddStrip { at, strip: json }, Edit::RemoveStrip { strip: id }))
+    Ok((Edit::AddStrip { at, strip: json }, Edit::RemoveStrip { strip: id }))
 }
 
 pub(super) fn remove_strip(session: &mut Session, id: u32) -> Applied {

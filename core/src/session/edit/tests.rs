@@ -1,6 +1,6 @@
 use super::*;
 use crate::rack::UnitSpec;
-use crate::session::{AudioRef, Role};
+use crate::session::{AudioRef, Family, Part, Role, Section, Send};
 use proptest::prelude::*;
 use serde_json::json;
 
@@ -51,6 +51,43 @@ fn any_edit() -> impl Strategy<Value = Edit> {
                     .collect()
             }
         ),
+        (strip.clone(), 0u32..12, 0usize..8, -40.0f64..40.0).prop_map(|(strip, unit, which, value)| Edit::SetParam {
+            strip,
+            unit,
+            param: ["mix", "place", "ratio", "amount", "bands[0].gain_db", "bands[1].freq_hz", "width", "nonsense"]
+                [which]
+                .into(),
+            value: json!(value)
+        }),
+        (strip.clone(), 0u32..12, 0usize..3).prop_map(|(strip, unit, at)| Edit::AddRow {
+            strip,
+            unit,
+            list: "bands".into(),
+            at,
+            row: json!({"freq_hz": 500, "gain_db": 2})
+        }),
+        (strip.clone(), 0u32..12, 0usize..3).prop_map(|(strip, unit, at)| Edit::RemoveRow {
+            strip,
+            unit,
+            list: "bands".into(),
+            at
+        }),
+        (strip.clone(), 0u32..12, ".{0,5}").prop_map(|(strip, unit, why)| Edit::SetWhy { strip, unit, why }),
+        (strip.clone(), 0u32..12, 0u32..6).prop_map(|(strip, unit, key)| Edit::SetKey {
+            strip,
+            unit,
+            key: if key == 0 { json!("self") } else { json!({"strip": key}) }
+        }),
+        (strip.clone(), 0u32..12, 0u32..12).prop_map(|(strip, unit, source)| Edit::SetFollows {
+            strip,
+            unit,
+            follows: (source > 0).then(|| crate::rack::Follow { unit: source, mirrored: vec![0] })
+        }),
+        (0u32..4, 0u64..10, 0u64..10)
+            .prop_map(|(id, start, end)| Edit::AddSection { section: Section { id, name: "B".into(), start, end } }),
+        (0u32..12, 0u64..10, 0u64..10)
+            .prop_map(|(id, start, end)| Edit::SetSection { section: Section { id, name: "C".into(), start, end } }),
+        (0u32..12).prop_map(|section| Edit::RemoveSection { section }),
         (strip.clone(), 0usize..6).prop_map(|(strip, to)| Edit::MoveStrip { strip, to }),
         (strip.clone(), 0u32..12, 0u32..6).prop_map(|(strip, unit, key)| Edit::SetUnit {
             strip,
@@ -67,8 +104,9 @@ fn any_edit() -> impl Strategy<Value = Edit> {
         }),
         (0u32..6, 0u64..1000).prop_map(|(strip, start)| Edit::SetStart { strip, start }),
         (0.0f64..500.0, 0u32..20).prop_map(|(tempo_bpm, beats_per_bar)| Edit::SetTempo { tempo_bpm, beats_per_bar }),
-        (0u64..10, 0u64..10)
-            .prop_map(|(start, end)| Edit::SetSections { sections: vec![Section { name: "A".into(), start, end }] }),
+        (0u64..10, 0u64..10).prop_map(|(start, end)| Edit::SetSections {
+            sections: vec![Section { id: 0, name: "A".into(), start, end }]
+        }),
     ]
 }
 

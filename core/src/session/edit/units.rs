@@ -2,13 +2,14 @@
 
 use serde_json::Value as Json;
 
+use super::change::{Applied, Edit, strip_mut};
 use super::error::EditError;
-use super::{Applied, Edit, links, paths, strip_mut};
+use super::links;
 use crate::rack::spec::MAX_UNITS;
 use crate::rack::{RackSpec, UnitSpec};
 use crate::session::{Session, Strip};
 
-fn unit_at(strip: &Strip, unit: u32) -> Result<usize, EditError> {
+pub(super) fn unit_at(strip: &Strip, unit: u32) -> Result<usize, EditError> {
     strip.rack.units.iter().position(|u| u.id == unit).ok_or(EditError::NoUnit(unit))
 }
 
@@ -28,12 +29,11 @@ pub(super) fn add_unit(session: &mut Session, id: u32, at: usize, unit: &Json) -
         unit.id = session.take_id();
     }
     let unit_id = unit.id;
-    let (json, keyed) = (unit.to_json(), unit.key.is_some());
+    let json = unit.to_json();
     let strip = strip_mut(session, id)?;
     let at = at.min(strip.rack.units.len());
     strip.rack.units.insert(at, unit);
-    let applied = (Edit::AddUnit { strip: id, at, unit: json }, Edit::RemoveUnit { strip: id, unit: unit_id });
-    paths::checked_if(keyed, session, applied)
+    Ok((Edit::AddUnit { strip: id, at, unit: json }, Edit::RemoveUnit { strip: id, unit: unit_id }))
 }
 
 pub(super) fn remove_unit(session: &mut Session, id: u32, unit: u32) -> Applied {
@@ -58,10 +58,9 @@ pub(super) fn set_unit(session: &mut Session, id: u32, unit: &Json) -> Applied {
     let (unit_id, settings) = (unit.id, unit.settings.clone());
     let strip = strip_mut(session, id)?;
     let at = unit_at(strip, unit.id)?;
-    let (json, keyed) = (unit.to_json(), unit.key.is_some());
+    let json = unit.to_json();
     let old = std::mem::replace(&mut strip.rack.units[at], unit);
     let applied = (Edit::SetUnit { strip: id, unit: json }, Edit::SetUnit { strip: id, unit: old.to_json() });
-    let applied = paths::checked_if(keyed, session, applied)?;
     Ok(if old.settings == settings { applied } else { links::with_followers(session, unit_id, applied) })
 }
 
@@ -71,9 +70,8 @@ pub(super) fn replace_rack(session: &mut Session, id: u32, rack: &Json) -> Appli
     for unit in rack.units.iter_mut().filter(|u| u.id == 0) {
         unit.id = session.take_id();
     }
-    let (json, keyed) = (rack.to_json(), rack.units.iter().any(|u| u.key.is_some()));
+    let json = rack.to_json();
     let strip = strip_mut(session, id)?;
     let old = std::mem::replace(&mut strip.rack, rack);
-    let applied = (Edit::ReplaceRack { strip: id, rack: json }, Edit::ReplaceRack { strip: id, rack: old.to_json() });
-    paths::checked_if(keyed, session, applied)
+    Ok((Edit::ReplaceRack { strip: id, rack: json }, Edit::ReplaceRack { strip: id, rack: old.to_json() }))
 }

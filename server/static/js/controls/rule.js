@@ -5,6 +5,7 @@
  * fine), double-click for the default, or type.
  */
 import { ask, parameter } from '../engine/ask.js';
+import { isTyped } from '../draw/redraw.js';
 import { html, svg } from '../draw/svg.js';
 import { newGesture } from '../session/document.js';
 
@@ -22,10 +23,10 @@ const FIGURES = /** @type {Record<string, [number, string][]>} */ ({
 const MARGIN = 7;
 let count = 0;
 
-/** The wire has no infinity: an infinite ratio is "inf". @param {number} v */
-const toWire = (v) => (v === Infinity ? 'inf' : v);
+/** JSON has no infinity: an infinite ratio is "inf". @param {number} v */
+const toJson = (v) => (v === Infinity ? 'inf' : v);
 /** @param {number | string} v */
-const fromWire = (v) => (v === 'inf' ? Infinity : Number(v));
+const fromJson = (v) => (v === 'inf' ? Infinity : Number(v));
 
 /** Rules by their scale. @type {WeakMap<Element, Rule>} */
 const drawn = new WeakMap();
@@ -139,7 +140,7 @@ export class Rule {
     box.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
       event.stopPropagation();
       if (event.key === 'Enter') this.typed();
-      if (event.key === 'Escape') this.set(toWire(this.value));
+      if (event.key === 'Escape') this.showText();
     });
     box.addEventListener('focus', () => box.select());
   }
@@ -201,19 +202,34 @@ export class Rule {
 
   /** @param {number} value @param {string} gesture */
   change(value, gesture) {
-    if (value === this.value) return;
-    this.set(toWire(value));
-    this.onChange(toWire(value), gesture);
+    if (value === this.value) {
+      this.showText();
+      return;
+    }
+    this.set(toJson(value));
+    this.showText();
+    this.onChange(toJson(value), gesture);
   }
 
-  /** Shows a value. @param {number | string} wire */
-  set(wire) {
-    this.value = fromWire(wire);
+  /** The value as text, whatever was typed. */
+  showText() {
+    this.box.value = this.shown;
+    this.box.dataset.shown = this.shown;
+    this.box.removeAttribute('aria-invalid');
+  }
+
+  /** Shows a value. @param {number | string} given */
+  set(given) {
+    this.value = fromJson(given);
     this.shown = ask({ ask: 'format', table: this.table, param: this.param, value: this.value === Infinity ? null : this.value });
     this.placeRider();
     this.scale.setAttribute('aria-valuenow', String(this.value === Infinity ? 1e9 : this.value));
     this.scale.setAttribute('aria-valuetext', this.shown);
-    this.box.value = this.shown;
-    this.box.removeAttribute('aria-invalid');
+    // What is being typed stays; it is taken, or given up with Escape.
+    if (this.box.matches(':focus') && isTyped(this.box)) {
+      this.box.dataset.shown = this.shown;
+      return;
+    }
+    this.showText();
   }
 }

@@ -23,6 +23,9 @@ export function ask(question) {
 /** All parameter tables. */
 export const catalogue = ask({ ask: 'catalogue' });
 
+/** The facts and tables of a kind of unit. @param {string} id @returns {any} */
+export const kindOf = (id) => catalogue.kinds.find((/** @type {any} */ k) => k.id === id);
+
 /**
  * The table of a parameter.
  * @param {string} table a unit kind, `kind/list`, `common` or `strip`
@@ -30,7 +33,7 @@ export const catalogue = ask({ ask: 'catalogue' });
  */
 export function parameter(table, id) {
   const [kind, list] = table.split('/');
-  const unit = catalogue.kinds.find((/** @type {any} */ k) => k.id === kind);
+  const unit = kindOf(kind);
   const params = list ? unit.lists.find((/** @type {any} */ l) => l.id === list).params : unit ? unit.params : catalogue[table];
   return params.find((/** @type {any} */ p) => p.id === id);
 }

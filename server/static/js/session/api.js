@@ -15,12 +15,18 @@ export async function request(url, body, method = 'POST') {
     headers: json ? { 'Content-Type': 'application/json' } : {},
   });
   const answer = await response.json();
-  if (!response.ok) throw new Refusal(answer.error);
+  if (!response.ok) throw new Refusal(answer.error, answer.code);
   return answer;
 }
 
 /** The server understood and said no; trying again will not help. */
-export class Refusal extends Error {}
+export class Refusal extends Error {
+  /** @param {string} sentence @param {string} [code] which no it was, where that matters */
+  constructor(sentence, code = '') {
+    super(sentence);
+    this.code = code;
+  }
+}
 
 /**
  * Starts long work and follows it to its end.

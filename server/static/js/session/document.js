@@ -1,21 +1,53 @@
 // @ts-check
-/** The page's copy of the session, and the queue that keeps every change. */
+/**
+ * The page's copy of the session, and the queue that keeps every change.
+ *
+ * A change is shown and heard at once and waits in the queue until the server has kept it.
+ * Whatever the server answers, what still waits is made again over it: nothing that is shown is
+ * not on its way to being kept. Other windows tell each other that there is something new; each
+ * then asks what it has missed and takes it over change by change.
+ */
 import { Refusal, request } from './api.js';
+import { stripsOf, withEdit } from './unit-edits.js';
 
 /**
  * @typedef {{ id: number, kind: string, on: boolean, mix: number, trim_db: number, place: string, why: string, key?: any, follows?: { unit: number, mirrored: number[] }, params: any }} Unit
  * @typedef {{ to: number, level_db: number, before_fader: boolean }} Send
  * @typedef {{ id: number, name: string, role: string, family: string, part: string, guessed: boolean, take_set: number, note: string, feeds: number | null, sends: Send[], controls: any, rack: { units: Unit[] }, audio: any }} Strip
  * @typedef {{ name: string, units: { strip: number, unit: number }[] }} UnitSet
+ * @typedef {{ id: number, name: string, start: number, end: number }} Section
  * @typedef {{ partners: Record<string, number[]>, candidates: Record<string, any[]>, not_rings: Record<string, number[]>, unit_sets: UnitSet[], done: number[] }} Notebook
- * @typedef {{ name: string, rate: number, tempo_bpm: number, beats_per_bar: number, sections: { name: string, start: number, end: number }[], strips: Strip[], notebook: Notebook }} Session
+ * @typedef {{ name: string, rate: number, tempo_bpm: number, beats_per_bar: number, sections: Section[], strips: Strip[], notebook: Notebook }} Session
  * @typedef {Record<string, any> & { edit: string }} Edit
+ * @typedef {{ edit: Edit, what: string, overtook: string[] }} Missed a change of another window
  */
 
 /** Edits whose effect the page can show before the server has answered. */
-const AT_ONCE = ['set-control', 'set-unit', 'rename', 'set-note', 'set-sends', 'set-part', 'set-take-set', 'note'];
+const AT_ONCE = ['set-control', 'set-unit', 'set-param', 'add-row', 'remove-row', 'set-why', 'set-key', 'set-follows', 'rename', 'set-note', 'set-sends', 'set-part', 'set-take-set', 'note'];
+/** Rest before a lost request is sent again. */
+const AGAIN_MS = 1000;
+/** Rest between two looks for changes of windows elsewhere. */
+const LOOK_MS = 4000;
+/** How long "once more" is meant for a step of another window. */
+const ANYWAY_MS = 8000;
+/** The same thing about two windows is not said again for so long. */
+const SAID_MS = 4000;
 
-/** Events: `change` {strip}, `kept` {waiting, undo, redo}, `sound` {edit}, `trouble` sentence. */
+/** @param {Edit} edit @returns {boolean} */
+const isAtOnce = (edit) => (edit.edit === 'several' ? edit.edits.length > 0 && edit.edits.every(isAtOnce) : AT_ONCE.includes(edit.edit));
+
+/**
+ * @typedef {object} Waiting what waits for the server
+ * @property {string} ident the same when it is sent again
+ * @property {Edit} [edit]
+ * @property {string} [gesture]
+ * @property {'undo' | 'redo'} [step]
+ * @property {boolean} [look] asks what other windows have done
+ * @property {boolean} [all] asks for the whole document
+ * @property {(edit: Edit | null) => void} settled
+ */
+
+/** Events: `change` {strip, edit, foreign}, `kept` {waiting, lost}, `sound` {edit}, `newer` {}, `trouble` sentence. */
 export class SessionDocument extends EventTarget {
   constructor() {
     super();
@@ -26,9 +58,20 @@ export class SessionDocument extends EventTarget {
     /** @type {Session} */ this.session = data.session;
     this.undo = data.undo;
     this.redo = data.redo;
-    /** @type {{ edit: Edit, gesture: string, settled: (edit: any) => void }[]} */
+    /** This window, among all that are open. */
+    this.window = crypto.randomUUID().slice(0, 8);
+    /** @type {Waiting[]} */
     this.queue = [];
     this.sending = false;
+    this.requests = 0;
+    /** Until when a step of another window is meant. */
+    this.anyway = 0;
+    /** @type {Map<string, number>} */
+    this.said = new Map();
+    this.others = new BroadcastChannel(`zinc-rack-session-${this.id}`);
+    this.others.onmessage = (event) => { if (event.data > this.version) this.look(); };
+    setInterval(() => { if (document.visibilityState === 'visible') this.look(); }, LOOK_MS);
+    document.addEventListener('visibilitychange', () => { if (document.visibilityState === 'visible') this.look(); });
   }
 
   /** @param {number} id @returns {Strip} */
@@ -38,58 +81,87 @@ export class SessionDocument extends EventTarget {
     return strip;
   }
 
+  /** A unit of a strip. @param {number} strip @param {number} unit @returns {Unit | undefined} */
+  unit(strip, unit) {
+    return this.session.strips.find((s) => s.id === strip)?.rack.units.find((u) => u.id === unit);
+  }
+
   /**
    * Makes a change: shown and heard at once where possible, kept as soon as the
-   * server answers. Resolves to the edit as applied.
+   * server answers. Resolves to the edit as applied, to null if it was refused.
    * @param {Edit} edit
    * @param {string} [gesture] the same for all edits of one drag
-   * @returns {Promise<Edit>}
+   * @returns {Promise<Edit | null>}
    */
   edit(edit, gesture = '') {
-    if (AT_ONCE.includes(edit.edit)) {
+    if (isAtOnce(edit)) {
       this.applyHere(edit);
       this.tell('sound', { edit });
-      this.tell('change', { strip: edit.strip, edit });
+      this.tellChange(edit);
     }
-    const settled = new Promise((resolve) => {
-      const last = this.queue.at(-1);
-      const waits = last && !(this.sending && this.queue.length === 1);
-      if (waits && gesture && last.gesture === gesture && sameTarget(last.edit, edit)) {
-        last.edit = edit;
-        resolve(edit);
-      } else {
-        this.queue.push({ edit, gesture, settled: resolve });
-      }
-    });
+    const last = this.queue.at(-1);
+    const waits = last?.edit && !(this.sending && this.queue.length === 1);
+    if (waits && gesture && last.gesture === gesture && sameTarget(/** @type {Edit} */ (last.edit), edit)) {
+      last.edit = edit;
+      return Promise.resolve(edit);
+    }
+    return this.enqueue({ edit, gesture });
+  }
+
+  /** One step back or forth, after all that waits. @param {'undo' | 'redo'} way */
+  step(way) {
+    return this.enqueue({ step: way });
+  }
+
+  /** Asks what other windows have done, unless that is about to be asked. */
+  look() {
+    if (!this.queue.some((w) => w.look)) void this.enqueue({ look: true });
+  }
+
+  /** @param {Partial<Waiting>} what @returns {Promise<Edit | null>} */
+  enqueue(what) {
+    this.requests += 1;
+    const ident = `${this.window}-${this.requests}`;
+    const settled = new Promise((resolve) => this.queue.push({ ...what, ident, settled: resolve }));
     void this.send();
     return settled;
   }
 
   /** @param {Edit} edit */
   applyHere(edit) {
+    if (edit.edit === 'several') {
+      edit.edits.forEach((/** @type {Edit} */ e) => this.applyHere(e));
+      return;
+    }
     if (edit.edit === 'note') {
       writeDown(this.session.notebook, edit.note);
       return;
     }
-    const strip = this.find(edit.strip);
+    // What another window has removed cannot be shown; the server says so.
+    const strip = this.session.strips.find((s) => s.id === edit.strip);
+    if (!strip) return;
     if (edit.edit === 'set-control') strip.controls[edit.control] = edit.value;
     if (edit.edit === 'rename') strip.name = edit.name;
     if (edit.edit === 'set-note') strip.note = edit.note;
     if (edit.edit === 'set-sends') strip.sends = edit.sends;
     if (edit.edit === 'set-take-set') strip.take_set = edit.set;
     if (edit.edit === 'set-part') Object.assign(strip, { part: edit.part, family: edit.family, guessed: edit.guessed ?? false });
-    if (edit.edit === 'set-unit') {
-      const at = strip.rack.units.findIndex((u) => u.id === edit.unit.id);
-      if (at >= 0) strip.rack.units[at] = edit.unit;
-    }
+    const id = edit.edit === 'set-unit' ? edit.unit.id : edit.unit;
+    const at = strip.rack.units.findIndex((u) => u.id === id);
+    if (at >= 0) strip.rack.units[at] = withEdit(strip.rack.units[at], edit);
+  }
+
+  /** Whether something waits that is not only a look around. */
+  get isKeeping() {
+    return this.queue.some((w) => !w.look);
   }
 
   /** Resolves once the server has every change. @returns {Promise<void>} */
   idle() {
-    if (this.queue.length === 0 && !this.sending) return Promise.resolve();
+    if (!this.isKeeping) return Promise.resolve();
     return new Promise((resolve) => {
       const look = () => {
-        if (this.queue.length > 0 || this.sending) return;
+        if (this.isKeeping) return;
         this.removeEventListener('kept', look);
         resolve();
       };
@@ -101,67 +173,127 @@ export class SessionDocument extends EventTarget {
     if (this.sending) return;
     this.sending = true;
     while (this.queue.length > 0) {
-      const { edit, gesture, settled } = this.queue[0];
-      this.tell('kept', { waiting: true });
+      const first = this.queue[0];
+      if (this.isKeeping) this.tell('kept', { waiting: true });
       try {
-        const answer = await request(`/api/sessions/${this.id}/edits`, { version: this.version, gesture, edit });
-        this.queue.shift();
-        this.take(answer, edit);
-        settled(answer.edit);
+        const applied = await this.ask(first);
+        first.settled(applied);
       } catch (error) {
         if (error instanceof Refusal) {
           this.queue.shift();
-          this.tell('trouble', error.message);
-          await this.readAgain();
+          this.refused(first, error);
+          first.settled(null);
         } else {
-          this.tell('kept', { waiting: true, lost: true });
-          await new Promise((resolve) => setTimeout(resolve, 1000));
+          if (this.isKeeping) this.tell('kept', { waiting: true, lost: true });
+          await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
         }
       }
+      if (!this.isKeeping) this.tell('kept', { waiting: false });
     }
     this.sending = false;
-    this.tell('kept', { waiting: false });
+  }
+
+  /**
+   * Sends the first of the queue and takes the answer over.
+   * @param {Waiting} first
+   * @returns {Promise<Edit | null>}
+   */
+  async ask(first) {
+    const { ident, edit, gesture, step } = first;
+    const known = { version: this.version, window: this.window, ident };
+    const at = `/api/sessions/${this.id}`;
+    if (first.look) {
+      const answer = await request(`${at}/changes?after=${first.all ? -1 : this.version}&window=${this.window}`, undefined, 'GET');
+      this.queue.shift();
+      this.takeMissed(answer);
+      return null;
+    }
+    if (step) {
+      const answer = await request(`${at}/${step}`, { ...known, anyway: performance.now() < this.anyway });
+      this.queue.shift();
+      this.anyway = 0;
+      this.take(answer, null);
+      return answer.edit;
+    }
+    const sent = /** @type {Edit} */ (edit);
+    const answer = await request(`${at}/edits`, { ...known, gesture, edit: sent });
+    this.queue.shift();
+    this.take(answer, sent);
+    return answer.edit;
+  }
+
+  /** @param {Waiting} what @param {Refusal} refusal */
+  refused(what, refusal) {
+    this.tell('trouble', refusal.message);
+    if (refusal.code === 'elsewhere') this.anyway = performance.now() + ANYWAY_MS;
+    // What was shown and is not kept is taken back: the document is read anew before all else.
+    if (what.edit) this.queue.unshift({ look: true, all: true, ident: '', settled: () => {} });
   }
 
   /**
    * Takes the server's answer to a change over.
    * @param {any} answer
-   * @param {Edit | null} shown the edit already shown and heard, if it was
+   * @param {Edit | null} shown the edit sent, which is shown and heard already if that could be
    */
   take(answer, shown) {
+    const missedAll = this.takeMissed(answer);
+    if (answer.overtook?.length) this.say(`${answer.what} was set in another window too, a moment before: yours stands.`);
+    if (shown && isAtOnce(shown)) return;
+    const at = this.session.strips.findIndex((s) => s.id === answer.strip?.id);
+    if (at >= 0) {
+      this.session.strips[at] = answer.strip;
+      this.replay();
+    }
+    if (missedAll) return;
+    this.tell('sound', { edit: answer.edit });
+    this.tellChange(answer.edit);
+  }
+
+  /**
+   * Takes over what the server says is newer, and makes what still waits again over it.
+   * @param {any} answer
+   * @returns {boolean} whether everything is to be drawn anew
+   */
+  takeMissed(answer) {
+    const before = this.version;
     this.version = answer.version;
     this.undo = answer.undo;
     this.redo = answer.redo;
-    if (answer.newer) {
+    if (answer.session) {
       this.session = answer.session;
-      this.tell('trouble', 'The session was changed in another window too. This page now shows both; every change is kept.');
-      this.tell('newer', {});
-      return;
+      this.replay();
     }
-    if (answer.session) this.session = answer.session;
-    if (shown && AT_ONCE.includes(shown.edit)) return;
-    const at = this.session.strips.findIndex((s) => s.id === answer.strip?.id);
-    if (at >= 0) this.session.strips[at] = answer.strip;
-    this.tell('sound', { edit: answer.edit });
-    this.tell('change', { strip: answer.strip?.id ?? 0, edit: answer.edit });
+    if (answer.version > before) this.others.postMessage(answer.version);
+    if (!answer.missed) {
+      // More than is kept, or what was shown was refused: all of it.
+      if (answer.session) this.tell('newer', {});
+      return Boolean(answer.session);
+    }
+    for (const { edit, what, overtook } of /** @type {Missed[]} */ (answer.missed)) {
+      this.tell('sound', { edit });
+      this.tellChange(edit, true);
+      if (overtook.includes(this.window)) this.say(`${what} was set in another window too, after you had: the other value stands.`);
+    }
+    return false;
   }
 
-  /** One step back or forth. @param {'undo' | 'redo'} way */
-  async step(way) {
-    if (this.queue.length > 0) return;
-    try {
-      this.take(await request(`/api/sessions/${this.id}/${way}`, { version: this.version }), null);
-    } catch (error) {
-      this.tell('trouble', error instanceof Error ? error.message : String(error));
-    }
-    this.tell('kept', { waiting: false });
+  /** Makes what still waits again over a newer document. */
+  replay() {
+    for (const { edit } of this.queue) if (edit && isAtOnce(edit)) this.applyHere(edit);
   }
 
-  async readAgain() {
-    const fresh = await request(`/api/sessions/${this.id}`, undefined, 'GET');
-    this.version = fresh.version;
-    this.session = fresh.session;
-    this.tell('newer', {});
+  /** @param {Edit} edit @param {boolean} [foreign] made in another window */
+  tellChange(edit, foreign = false) {
+    const strips = stripsOf(edit);
+    this.tell('change', { strip: strips.length === 1 ? strips[0] : 0, edit, foreign });
+  }
+
+  /** Says something about two windows, and not all the time. @param {string} sentence */
+  say(sentence) {
+    const now = performance.now();
+    if (now - (this.said.get(sentence) ?? -SAID_MS) < SAID_MS) return;
+    this.said.set(sentence, now);
+    this.tell('trouble', sentence);
   }
 
   /** @param {string} type @param {unknown} detail */
@@ -179,9 +311,14 @@ function writeDown(notebook, note) {
   if (note.entry === 'done') notebook.done = note.steps;
 }
 
-/** @param {Edit} a @param {Edit} b */
+/** @param {Edit} a @param {Edit} b @returns {boolean} */
 function sameTarget(a, b) {
-  return a.edit === b.edit && a.strip === b.strip && a.control === b.control && a.unit?.id === b.unit?.id;
+  if (a.edit === 'several' && b.edit === 'several') {
+    return a.edits.length === b.edits.length && a.edits.every((/** @type {Edit} */ e, /** @type {number} */ i) => sameTarget(e, b.edits[i]));
+  }
+  const unit = (/** @type {Edit} */ e) => e.unit?.id ?? e.unit;
+  return ['set-control', 'set-unit', 'set-param', 'set-sends', 'set-tempo'].includes(a.edit) && a.edit === b.edit
+    && a.strip === b.strip && a.control === b.control && a.param === b.param && unit(a) === unit(b);
 }
 
 let gestures = 0;

@@ -4,16 +4,17 @@ import { doc } from './session-frame.js';
 import { choose } from './choose.js';
 import { INSPECT, KEY, compareOn, hearWithout, listen, matchSoon, offer } from './compare.js';
 import { host, loopRange, mark, prepare, prepareSoon, view } from './listen-bar.js';
-import { ask } from '../engine/ask.js';
+import { ask, kindOf } from '../engine/ask.js';
 import { html, signed } from '../draw/svg.js';
 import { longWork } from '../session/api.js';
 import { newGesture } from '../session/document.js';
+import { isOfUnits, stripsOf, unitEdit } from '../session/unit-edits.js';
 import { Advice } from './bench/advice.js';
 import { Candidates } from './bench/candidates.js';
 import { drawEvidence } from './bench/evidence.js';
 import { ToneCurve } from './bench/tone-curve.js';
 import { unitPanel } from './bench/unit-panel.js';
-import { drawWire, kindOf } from './bench/wire.js';
+import { drawWire } from './bench/wire.js';
 import { note } from './notes.js';
 import { shortcuts } from './shortcuts.js';
 
@@ -23,6 +24,8 @@ const feeds = strip().feeds ? doc.find(/** @type {number} */ (strip().feeds)).na
 const places = Object.fromEntries(['wire', 'unit', 'evidence'].map((id) => [id, /** @type {HTMLElement} */ (document.getElementById(id))]));
 /** Rest of the page, after an edit, before figures are measured anew. */
 const SETTLE_MS = 350;
+/** The same after an edit of another window. */
+const FOREIGN_MS = 1200;
 
 let selected = Math.min(Number(new URLSearchParams(window.location.search).get('station') ?? 1) - 1, Math.max(0, units().length - 1));
 /** @type {ReturnType<typeof unitPanel> | null} */
@@ -39,7 +42,7 @@ let context = 'mix';
 const actions = {
   select,
   /** @param {number} i @param {boolean} on */
-  turn: (i, on) => void doc.edit({ edit: 'set-unit', strip: doc.strip, unit: { ...units()[i], on } }),
+  turn: (i, on) => void doc.edit({ edit: 'set-param', strip: doc.strip, unit: units()[i].id, param: 'on', value: on }),
   /** @param {number} i @param {number} to */
   async move(i, to) {
     const { id } = units()[i];
@@ -71,6 +74,13 @@ function showWire() {
   drawWire(places.wire, strip(), doc.session.rate, selected, treatment, feeds, actions);
 }
 
+/** Keeps what the panel changed: the least edit that leads there. @param {import('../session/document.js').Unit} changed @param {string} gesture */
+function keep(changed, gesture) {
+  const now = doc.unit(doc.strip, changed.id);
+  const edit = now && unitEdit(doc.strip, now, changed);
+  if (edit) void doc.edit(edit, gesture);
+}
+
 function showAll() {
   selected = Math.max(0, Math.min(selected, units().length - 1));
   showWire();
@@ -78,7 +88,7 @@ function showAll() {
   panel?.end();
   panel = null;
   if (unit) {
-    panel = unitPanel(places.unit, unit, doc.session, (changed, gesture) => void doc.edit({ edit: 'set-unit', strip: doc.strip, unit: changed }, gesture));
+    panel = unitPanel(places.unit, unit, doc.session, keep);
     panel.evidence(treatment, selected);
   } else {
     places.unit.replaceChildren(html('div', { className: 'unit-none' }, html('h2', {}, 'Untouched so far'),
@@ -114,25 +124,38 @@ function showEvidence() {
 }
 
 doc.addEventListener('change', (event) => {
-  const { strip: changed, edit } = /** @type {CustomEvent} */ (event).detail;
+  const { edit, foreign } = /** @type {CustomEvent} */ (event).detail;
   if (edit.edit === 'note') return;
-  const together = edit.edit === 'several' && edit.edits.some((/** @type {any} */ e) => e.strip === doc.strip);
-  if (changed !== doc.strip && !together) {
+  if (!doc.session.strips.some((s) => s.id === doc.strip)) {
+    window.location.assign(`/sessions/${doc.id}`);
+    return;
+  }
+  showNote();
+  const strips = stripsOf(edit);
+  if (strips.length > 0 && !strips.includes(doc.strip)) {
     // What is printed here may have changed: it is prepared anew while playing goes on.
     prepareSoon();
     // A unit there may follow one here.
     showWireSoon();
     return;
   }
-  if (edit.edit === 'set-unit') {
-    const unit = units()[selected];
+  if (isOfUnits(edit, doc.strip) && panel) {
+    const unit = doc.unit(doc.strip, panel.unit.id);
     // The panel's own change is already shown there.
-    if (panel && unit?.id === panel.unit.id && unit !== panel.unit) panel.take(unit);
+    if (unit && JSON.stringify(unit) !== JSON.stringify(panel.unit)) panel.take(unit);
     showWireSoon();
-  } else if (edit.edit !== 'rename' && edit.edit !== 'set-note') showAll();
-  measureSoon();
+  } else if (['rename', 'set-note'].includes(edit.edit)) return;
+  else if (edit.edit === 'set-control') showWireSoon();
+  else showAll();
+  // What another window drags is measured once it rests.
+  measureSoon(foreign ? FOREIGN_MS : SETTLE_MS);
 });
 doc.addEventListener('newer', () => {
+  if (!doc.session.strips.some((s) => s.id === doc.strip)) {
+    window.location.assign(`/sessions/${doc.id}`);
+    return;
+  }
+  showNote();
   showAll();
   measureSoon();
 });
@@ -147,10 +170,10 @@ function showWireSoon() {
 
 let timer = 0;
 let asked = 0;
-function measureSoon() {
+function measureSoon(rest = SETTLE_MS) {
   older = treatment !== null;
   window.clearTimeout(timer);
-  timer = window.setTimeout(() => void measure(), SETTLE_MS);
+  timer = window.setTimeout(() => void measure(), rest);
 }
 
 async function measure() {
@@ -242,6 +265,11 @@ host.addEventListener('report', (event) => {
 
 const noted = /** @type {HTMLInputElement} */ (document.getElementById('note'));
 noted.addEventListener('change', () => void doc.edit({ edit: 'set-note', strip: doc.strip, note: noted.value }, newGesture()));
+
+/** The note as it is kept, unless somebody is writing it. */
+function showNote() {
+  if (document.activeElement !== noted) noted.value = strip().note;
+}
 
 /** @param {string} id */
 const follow = (id) => () => /** @type {HTMLAnchorElement | null} */ (document.getElementById(id))?.click();

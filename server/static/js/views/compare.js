@@ -51,10 +51,16 @@ export function heardFrames() {
 
 const key = () => `${doc.version}:${JSON.stringify(changes())}:${heardFrames()}`;
 
+/** What is compared and where, whatever the session's state: a match of it is near the next. */
+const comparison = () => `${JSON.stringify(changes())}:${heardFrames()}`;
+/** The last match of each comparison, which stands until it is measured anew. @type {Map<string, number>} */
+const lastMatch = new Map();
+
 /** dB that bring the other side to the session's loudness, over what is heard. */
 function matchDb() {
   if (!matching.checked || UNMATCHED.includes(against.value)) return 0;
-  return measured.get(key()) ?? (against.value === choices[0]?.id ? guess() : null) ?? 0;
+  const sooner = against.value === choices[0]?.id ? guess() : null;
+  return measured.get(key()) ?? sooner ?? lastMatch.get(comparison()) ?? 0;
 }
 
 /**
@@ -76,12 +82,13 @@ function send() {
 
 async function measure() {
   const mine = key();
-  if (UNMATCHED.includes(against.value) || measured.has(mine) || changes().length === 0 || doc.queue.length > 0) return;
+  if (UNMATCHED.includes(against.value) || measured.has(mine) || changes().length === 0 || doc.isKeeping) return;
   const [from, to] = heardFrames();
   try {
     const result = await longWork(`/api/sessions/${doc.id}/match`, { strip: levelled, reference: changes(), from, to }, () => {});
     if (!result) return;
     measured.set(mine, result.match_db);
+    lastMatch.set(comparison(), result.match_db);
     if (mine === key()) {
       send();
       document.body.dataset.matched = mine;

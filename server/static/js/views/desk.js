@@ -7,7 +7,7 @@ import { host, prepare, prepareSoon, showBusy, showIdle } from './listen-bar.js'
 import { Rule } from '../controls/rule.js';
 import { Meter } from '../draw/meter.js';
 import { html, level } from '../draw/svg.js';
-import { thumb } from '../draw/thumb.js';
+import { thumb } from './bench/thumb.js';
 import { drawTrack } from '../draw/wave.js';
 import { longWork, request } from '../session/api.js';
 import { note } from './notes.js';
@@ -67,7 +67,7 @@ for (const row of rows) {
 }
 
 /** Edits that change racks and nothing else. */
-const IN_RACKS = ['add-unit', 'remove-unit', 'move-unit', 'set-unit', 'replace-rack'];
+const IN_RACKS = ['add-unit', 'remove-unit', 'move-unit', 'set-unit', 'set-param', 'add-row', 'remove-row', 'set-why', 'set-key', 'set-follows', 'replace-rack'];
 
 /** @param {number} id */
 function rowOf(id) {
@@ -122,8 +122,8 @@ doc.addEventListener('change', (event) => {
     prepareSoon();
     return;
   }
-  if (!strip || ['set-feeds', 'set-part'].includes(edit.edit)) {
-    void doc.idle().then(() => window.location.reload());
+  if (!strip || !rowOf(strip) || ['set-feeds', 'set-part', 'rename'].includes(edit.edit)) {
+    drawAnew();
     return;
   }
   if (edit.edit === 'set-control') {
@@ -140,7 +140,12 @@ doc.addEventListener('change', (event) => {
     if (!AFTER_RACK.includes(edit.edit)) prepareSoon();
   }
 });
-doc.addEventListener('newer', () => window.location.reload());
+doc.addEventListener('newer', drawAnew);
+
+/** The served page knows how rows are grouped: it is read again once every change is kept. */
+function drawAnew() {
+  void doc.idle().then(() => window.location.reload());
+}
 
 /** Controls that belong to the print of a track. */
 const PRINTED_CONTROLS = ['input_db', 'image'];

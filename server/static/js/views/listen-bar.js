@@ -4,12 +4,10 @@ import { Host } from '../engine/host.js';
 import { catalogue } from '../engine/ask.js';
 import { longWork } from '../session/api.js';
 import { Meter } from '../draw/meter.js';
-import { level } from '../draw/svg.js';
+import { html, level } from '../draw/svg.js';
 import { note } from './notes.js';
 import { doc } from './session-frame.js';
 import { shortcuts } from './shortcuts.js';
-
-const { session } = doc;
 
 /** The page's player. */
 export const host = new Host(doc);
@@ -17,7 +15,8 @@ export const host = new Host(doc);
 Object.assign(window, { zincRack: { host, doc } });
 
 const play = /** @type {HTMLButtonElement} */ (document.getElementById('play'));
-const chips = /** @type {HTMLButtonElement[]} */ ([...document.querySelectorAll('[data-section]')]);
+/** One for each section. @type {HTMLButtonElement[]} */
+let chips = [];
 const out = new Meter(/** @type {HTMLElement} */ (document.getElementById('out-meter')));
 /** First and last section of the loop. @type {[number, number] | null} */
 let range = null;
@@ -87,8 +86,8 @@ function toggle() {
 /** @param {number} first @param {number} last */
 function loopSections(first, last) {
   range = [first, last];
-  const from = session.sections[first].start;
-  host.loop([from, session.sections[last].end]);
+  const from = doc.session.sections[first].start;
+  host.loop([from, doc.session.sections[last].end]);
   host.seek(from);
   showChips();
 }
@@ -97,40 +96,58 @@ function showChips() {
   chips.forEach((chip, i) => chip.setAttribute('aria-pressed', String(range !== null && i >= range[0] && i <= range[1])));
 }
 
-chips.forEach((chip, i) => {
-  chip.title = 'Loop it; Shift extends; again for no loop';
-  chip.addEventListener('click', (event) => {
-    if (event.shiftKey && range) loopSections(Math.min(range[0], i), Math.max(range[1], i));
-    else if (range && range[0] === i && range[1] === i) {
-      range = null;
-      host.loop(null);
-      showChips();
-    } else loopSections(i, i);
-    host.dispatchEvent(new Event('loop'));
+/** Makes the chips of the sections there are. */
+function makeChips() {
+  chips = doc.session.sections.map((section, i) => {
+    const chip = html('button', { type: 'button', className: 'chip', title: 'Loop it; Shift extends; again for no loop', data: { section: String(i) } }, section.name);
+    chip.addEventListener('click', (/** @type {MouseEvent} */ event) => chooseSection(i, event.shiftKey));
+    return chip;
   });
+  if (range && range[1] >= chips.length) {
+    range = null;
+    host.loop(null);
+  }
+  document.getElementById('sections')?.replaceChildren(...chips);
+  showChips();
+}
+
+/** @param {number} i @param {boolean} extend */
+function chooseSection(i, extend) {
+  if (extend && range) loopSections(Math.min(range[0], i), Math.max(range[1], i));
+  else if (range && range[0] === i && range[1] === i) {
+    range = null;
+    host.loop(null);
+    showChips();
+  } else loopSections(i, i);
+  host.dispatchEvent(new Event('loop'));
+}
+makeChips();
+doc.addEventListener('change', (event) => {
+  if (/** @type {CustomEvent} */ (event).detail.edit.edit.includes('section')) makeChips();
 });
+doc.addEventListener('newer', makeChips);
 
 /** The loop as section numbers. */
 export const loopRange = () => range;
 
 /** Section at a frame; -1 for none. @param {number} frame */
-const sectionAt = (frame) => session.sections.findIndex((s) => frame >= s.start && frame < s.end);
+const sectionAt = (frame) => doc.session.sections.findIndex((s) => frame >= s.start && frame < s.end);
 
 /** @param {number} way */
 function step(way) {
   const at = sectionAt(host.position);
-  const next = session.sections[Math.max(0, Math.min(session.sections.length - 1, at + way))];
+  const next = doc.session.sections[Math.max(0, Math.min(doc.session.sections.length - 1, at + way))];
   if (!next) host.seek(0);
-  else if (range) loopSections(session.sections.indexOf(next), session.sections.indexOf(next));
+  else if (range) loopSections(doc.session.sections.indexOf(next), doc.session.sections.indexOf(next));
   else host.seek(next.start);
 }
 
 /** @param {number} frame */
 function placeText(frame) {
-  const seconds = frame / session.rate;
-  const beats = (seconds * session.tempo_bpm) / 60;
-  const bar = Math.floor(beats / session.beats_per_bar) + 1;
-  const beat = Math.floor(beats % session.beats_per_bar) + 1;
+  const seconds = frame / doc.session.rate;
+  const beats = (seconds * doc.session.tempo_bpm) / 60;
+  const bar = Math.floor(beats / doc.session.beats_per_bar) + 1;
+  const beat = Math.floor(beats % doc.session.beats_per_bar) + 1;
   const minutes = Math.floor(seconds / 60);
   return `bar ${bar}.${beat}  ${minutes}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
 }

@@ -7,7 +7,6 @@
 //! rise in the middle, until it is nearly a step; below, the curve is averaged over a window
 //! that widens to an octave and a half.
 
-use super::pull::Point;
 use super::table::{MAX_POINTS, OPEN_HZ};
 use crate::signal::math::{LN_10, exp, log, pow};
 use crate::signal::place::Place;
@@ -30,6 +29,15 @@ const END_ORDER: f64 = 4.0;
 
 fn octave(hz: f64) -> f64 {
     log(hz / LOW_HZ) / std::f64::consts::LN_2
+}
+
+/// A point of a curve.
+#[derive(Clone, Copy, Debug, PartialEq, serde::Serialize, serde::Deserialize)]
+pub struct Point {
+    /// Frequency in Hz.
+    pub freq_hz: f64,
+    /// Gain in dB.
+    pub gain_db: f64,
 }
 
 /// Gain in dB at a place of a tabulated curve, straight lines between entries.

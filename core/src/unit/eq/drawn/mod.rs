@@ -19,7 +19,7 @@ use crate::unit::param::Tables;
 use crate::unit::processor::Processor;
 use crate::unit::settings::{Address, Settings};
 use curve::DrawnCurve;
-pub use curve::drawn;
+pub use curve::{Point, drawn};
 
 /// The catalogue entry.
 pub const KIND: UnitKind = UnitKind {

@@ -2,17 +2,8 @@
 
 use std::f64::consts::LN_2;
 
-use super::curve::drawn;
+use super::curve::{Point, drawn};
 use crate::signal::math::{PI, cos, log, pow};
-
-/// A point of a curve.
-#[derive(Clone, Copy, Debug, PartialEq, serde::Serialize, serde::Deserialize)]
-pub struct Point {
-    /// Frequency in Hz.
-    pub freq_hz: f64,
-    /// Gain in dB.
-    pub gain_db: f64,
-}
 
 /// Where a curve can be held, in Hz from low to high, for a grid of the table: octaves,
 /// thirds and sixths from 1 kHz, semitones from A4.

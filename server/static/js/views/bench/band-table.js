@@ -138,6 +138,7 @@ function textBox(shown, label, hint, take) {
       box.dispatchEvent(new CustomEvent('trouble', { bubbles: true, detail: error instanceof Error ? error.message : '' }));
     }
   };
+  box.dataset.shown = shown;
   box.addEventListener('change', typed);
   box.addEventListener('focus', () => box.select());
   box.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {

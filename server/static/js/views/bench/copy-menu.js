@@ -1,9 +1,9 @@
 // @ts-check
 /** Taking a unit or a whole rack to another track, linked or free, and out as a file. */
+import { kindOf } from '../../engine/ask.js';
 import { html } from '../../draw/svg.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
-import { kindOf } from './wire.js';
 
 /** @typedef {import('../../session/document.js').Unit} Unit */
 

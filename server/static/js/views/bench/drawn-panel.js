@@ -2,12 +2,11 @@
 /** The drawn EQ's panel: the sheet with the curve, and how it bends. */
 import { tabs } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
-import { catalogue, parameter } from '../../engine/ask.js';
+import { catalogue, kindOf, parameter } from '../../engine/ask.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { DrawnField } from './drawn-field.js';
 import { SheetPanel } from './sheet-panel.js';
-import { kindOf } from './wire.js';
 
 /** How far neighbours follow, in octaves. */
 const REACHES = [{ id: '0', label: 'alone' }, { id: '0.34', label: '⅓ octave' }, { id: '1', label: '1 octave' }, { id: '2', label: '2 octaves' }];

@@ -1,6 +1,8 @@
 // @ts-check
 /** The surgical EQ's panel: the frequency field, its sound, the table of bands. */
+import { kindOf } from '../../engine/ask.js';
 import { tabs } from '../../controls/tabs.js';
+import { redraw } from '../../draw/redraw.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { doc } from '../session-frame.js';
@@ -10,7 +12,6 @@ import { whole } from './bands.js';
 import { Findings } from './findings.js';
 import { FrequencyField } from './frequency-field.js';
 import { SheetPanel } from './sheet-panel.js';
-import { kindOf } from './wire.js';
 
 export class EqPanel extends SheetPanel {
   /** @param {ConstructorParameters<typeof SheetPanel>} args */
@@ -50,7 +51,7 @@ export class EqPanel extends SheetPanel {
       this.changeParams({ phase }, newGesture());
       this.show();
     }));
-    this.switches.push(draw);
+    this.follows.push(draw);
     draw();
     return place;
   }
@@ -80,7 +81,15 @@ export class EqPanel extends SheetPanel {
 
   drawTable() {
     const scroll = this.tablePlace.firstElementChild?.scrollTop ?? 0;
-    this.tablePlace.replaceChildren(bandTable(this.bands(), this.selected, {
+    redraw(this.tablePlace, () => {
+      const table = this.makeTable();
+      requestAnimationFrame(() => { table.scrollTop = scroll; });
+      return [table];
+    });
+  }
+
+  makeTable() {
+    return bandTable(this.bands(), this.selected, {
       change: (bands, gesture) => {
         this.changeParams({ bands }, gesture);
         this.show();
@@ -95,8 +104,7 @@ export class EqPanel extends SheetPanel {
       add: () => this.field.add({}),
       worked: (i) => this.worked(i),
       key: () => this.keyChoice(),
-    }));
-    this.tablePlace.firstElementChild.scrollTop = scroll;
+    });
   }
 
   /** @param {any} treatment @param {number} station */

@@ -1,19 +1,31 @@
 // @ts-check
 /** What every unit's panel has: head, rules, values that come from elsewhere. */
+import { kindOf, parameter } from '../../engine/ask.js';
 import { lamp, tabs } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { KEY, hearWithout } from '../compare.js';
 import { openCopy, whereIs } from './copy-menu.js';
-import { kindOf } from './wire.js';
 
 /** @typedef {import('../../session/document.js').Unit} Unit */
+
+/** An option's id as JSON holds it: one that reads as a number is one. @param {string} id */
+export const optionValue = (id) => (/^\d+$/.test(id) ? Number(id) : id);
 
 /** What every unit's panel has. */
 export class Panel {
   /** Brings the key's choice up to date. @type {(() => void) | undefined} */
   showKey;
+
+  /** @type {any} */
+  why;
+
+  /** @type {any} */
+  onLamp;
+
+  /** @type {any} */
+  linkPlace;
 
   /**
    * @param {HTMLElement} place
@@ -33,6 +45,8 @@ export class Panel {
     this.selected = 0;
     /** @type {[Rule, () => number][]} */
     this.rules = [];
+    /** Bring choices and switches up to date. @type {(() => void)[]} */
+    this.follows = [];
   }
 
   /** @param {Partial<Unit>} part @param {string} gesture */
@@ -49,8 +63,8 @@ export class Panel {
   /** @param {...Node} extra */
   head(...extra) {
     const kind = kindOf(this.unit.kind);
-    const why = html('input', { className: 'unit-why', value: this.unit.why, placeholder: 'what is it here for?', 'aria-label': 'What this unit is here for', maxLength: 2000 });
-    why.addEventListener('change', () => this.change({ why: why.value }, newGesture()));
+    this.why = html('input', { className: 'unit-why', value: this.unit.why, placeholder: 'what is it here for?', 'aria-label': 'What this unit is here for', maxLength: 2000 });
+    this.why.addEventListener('change', () => this.change({ why: this.why.value }, newGesture()));
     this.onLamp = lamp(this.unit.on, 'on', (on) => {
       this.onLamp.setAttribute('aria-pressed', String(on));
       this.change({ on }, newGesture());
@@ -63,8 +77,74 @@ export class Panel {
     }
     const copy = html('button', { type: 'button', className: 'plain-button', title: 'To another track, linked or free; or out as a file' }, 'copy…');
     copy.addEventListener('click', () => openCopy(this.unit));
-    return html('div', { className: 'unit-head' }, html('h2', {}, kind.name), ...this.link(), why, common, this.onLamp, ...extra, copy);
+    this.linkPlace = html('span', { style: 'display: contents' }, ...this.link());
+    return html('div', { className: 'unit-head' }, html('h2', {}, kind.name), this.linkPlace, this.why, common, this.placeChoice(), this.onLamp, ...extra, copy);
   }
+
+  /** The part of the stereo image it works on. */
+  placeChoice() {
+    const { domain, label, hint } = parameter('common', 'place');
+    const list = html('select', { className: 'key-choice', title: hint, 'aria-label': `${kindOf(this.unit.kind).name}: ${label}` },
+      ...domain.options.map((/** @type {any} */ o) => new Option(o.id === 'stereo' ? 'on both sides' : `on ${o.label}`, o.id)));
+    list.value = this.unit.place;
+    list.addEventListener('change', () => this.change({ place: list.value }, newGesture()));
+    this.follows.push(() => { list.value = this.unit.place; });
+    return list;
+  }
+
+  /**
+   * The controls of the unit's own parameters, made from its table: a rule for a number, tabs
+   * for a choice, a lamp for a switch; those of one group on one line.
+   * @param {any[]} params
+   */
+  controls(params) {
+    const place = html('div', { className: 'rules' });
+    /** @type {Map<string, HTMLElement>} */
+    const groups = new Map();
+    for (const param of params) {
+      const control = this.control(param);
+      if (!param.group) {
+        place.append(control);
+        continue;
+      }
+      if (!groups.has(param.group)) {
+        groups.set(param.group, html('div', { className: 'rule-group', role: 'group', 'aria-label': param.group }));
+        place.append(/** @type {HTMLElement} */ (groups.get(param.group)));
+      }
+      groups.get(param.group)?.append(control);
+    }
+    return place;
+  }
+
+  /** @param {any} param */
+  control(param) {
+    const set = (/** @type {unknown} */ value, /** @type {string} */ gesture) => {
+      this.changeParams({ [param.id]: value }, gesture);
+      this.show();
+    };
+    const value = () => this.unit.params[param.id];
+    const name = kindOf(this.unit.kind).name;
+    if (param.domain.type === 'number') {
+      const rule = new Rule({ table: this.unit.kind, param: param.id, of: name, value: value(), tempo: this.session.tempo_bpm, onChange: set });
+      this.rules.push([rule, value]);
+      return rule.element;
+    }
+    if (param.domain.type === 'switch') {
+      const button = lamp(Boolean(value()), param.label, (on) => set(on, newGesture()), `${name}: ${param.label}`);
+      button.title = param.hint;
+      this.follows.push(() => button.setAttribute('aria-pressed', String(Boolean(value()))));
+      return html('div', { className: 'choice' }, html('span', {}, '\u00a0'), button);
+    }
+    const row = tabs(param.domain.options, String(value()), `${name}: ${param.label}`, (id) => set(optionValue(id), newGesture()));
+    row.dataset.param = param.id;
+    this.follows.push(() => {
+      for (const button of row.children) button.setAttribute('aria-pressed', String(/** @type {HTMLElement} */ (button).dataset.option === String(value())));
+    });
+    return html('div', { className: 'choice', title: param.hint }, html('span', {}, param.label), row);
+  }
+
+  /** Draws what shows the unit's values. */
+  show() {}
 
   /** What the unit follows, and the way out of it. */
   link() {
@@ -105,9 +185,18 @@ export class Panel {
 
   /** The same unit with other values (undo, another window). @param {Unit} unit */
   take(unit) {
+    const linked = JSON.stringify(this.unit.follows ?? null);
     this.unit = unit;
     this.onLamp?.setAttribute('aria-pressed', String(unit.on));
+    // What is being written stays.
+    if (this.why && document.activeElement !== this.why) this.why.value = unit.why;
+    if (linked !== JSON.stringify(unit.follows ?? null)) {
+      this.place.classList.toggle('following', Boolean(unit.follows));
+      this.linkPlace?.replaceChildren(...this.link());
+    }
     for (const [rule, value] of this.rules) rule.set(value());
+    this.follows.forEach((follow) => follow());
+    this.showKey?.();
   }
 
   /** @param {any} treatment @param {number} station */

@@ -2,7 +2,7 @@
 /** What panels with a frequency sheet share: the sound behind it, another part beside it, the view. */
 import { lamp } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
-import { ask } from '../../engine/ask.js';
+import { ask, kindOf } from '../../engine/ask.js';
 import { html } from '../../draw/svg.js';
 import { longWork } from '../../session/api.js';
 import { newGesture } from '../../session/document.js';
@@ -10,7 +10,6 @@ import { doc } from '../session-frame.js';
 import { RANGES } from './frequency-scales.js';
 import { LiveSpectra, soundChoices } from './live-spectra.js';
 import { Panel } from './panel.js';
-import { kindOf } from './wire.js';
 
 /** One press of a zoom button. */
 const CLOSER = 1.5;
@@ -59,14 +58,9 @@ export class SheetPanel extends Panel {
       this.show();
     });
     button.title = hint;
-    this.switches.push(() => button.setAttribute('aria-pressed', String(Boolean(this.unit.params[param]))));
+    this.follows.push(() => button.setAttribute('aria-pressed', String(Boolean(this.unit.params[param]))));
     return button;
   }
-
-  /** Brings switches and choices of the head up to date. @type {(() => void)[]} */
-  switches = [];
-
-  show() {}
 
   /** The row over the sheet: choices of the unit, how late it is, what lies behind the sheet, the view. @param {...Node} own */
   choices(...own) {
@@ -139,7 +133,6 @@ export class SheetPanel extends Panel {
   /** @param {import('../../session/document.js').Unit} unit */
   take(unit) {
     super.take(unit);
-    this.switches.forEach((follow) => follow());
     this.show();
   }
 

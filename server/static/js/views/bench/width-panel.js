@@ -1,29 +1,11 @@
 // @ts-check
 /** The width unit's panel: a few rules, and how far the sides differ before and after. */
-import { Rule } from '../../controls/rule.js';
 import { catalogue } from '../../engine/ask.js';
 import { html, level, svg } from '../../draw/svg.js';
-import { Panel } from './panel.js';
-import { kindOf } from './wire.js';
+import { ParamPanel } from './param-panel.js';
 
-/** A unit of a few rules and the figures of its sides. */
-export class WidthPanel extends Panel {
-  /** @param {ConstructorParameters<typeof Panel>} args */
-  constructor(...args) {
-    super(...args);
-    const rules = html('div', { className: 'rules' });
-    for (const param of kindOf(this.unit.kind).params) {
-      const rule = new Rule({
-        table: this.unit.kind, param: param.id, of: kindOf(this.unit.kind).name, value: this.unit.params[param.id],
-        onChange: (value, gesture) => this.changeParams({ [param.id]: value }, gesture),
-      });
-      this.rules.push([rule, () => this.unit.params[param.id]]);
-      rules.append(rule.element);
-    }
-    this.drawing = html('div', { className: 'width-box' });
-    this.place.replaceChildren(this.head(), this.drawing, rules);
-  }
-
+/** The rules of its table and the figures of its sides. */
+export class WidthPanel extends ParamPanel {
   /** @param {any} treatment @param {number} station */
   evidence(treatment, station) {
     super.evidence(treatment, station);
@@ -33,7 +15,7 @@ export class WidthPanel extends Panel {
     const mono = pair[0].width_db < MONO_DB
       ? html('p', { className: 'caution' }, 'The source is mono: both sides carry the same, so width does nothing here. A double or a second microphone would give it something to work on.')
       : html('p', { className: 'quiet' }, 'Bars: what differs between the sides against what they share. Check the result in mono (heard on: mono).');
-    this.drawing.replaceChildren(...bars, mono);
+    this.picture.replaceChildren(...bars, mono);
   }
 }
 

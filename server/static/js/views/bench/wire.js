@@ -1,9 +1,9 @@
 // @ts-check
 /** The wire: the rack as a line of stations, each showing its actual effect. */
 import { lamp } from '../../controls/tabs.js';
-import { catalogue } from '../../engine/ask.js';
+import { catalogue, kindOf } from '../../engine/ask.js';
 import { html, level, signed } from '../../draw/svg.js';
-import { thumb } from '../../draw/thumb.js';
+import { thumb } from './thumb.js';
 import { followersOf, whereIs } from './copy-menu.js';
 import { drawTrack } from '../../draw/wave.js';
 
@@ -15,9 +15,6 @@ import { drawTrack } from '../../draw/wave.js';
  * @property {(index: number) => void} remove
  * @property {(kind: string) => void} add
  */
-
-/** @param {string} id */
-export const kindOf = (id) => catalogue.kinds.find((/** @type {any} */ k) => k.id === id);
 
 /**
  * @param {HTMLElement} place

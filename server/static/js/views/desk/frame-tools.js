@@ -116,6 +116,7 @@ export function ruler(place, frames) {
   const xOf = (/** @type {number} */ frame) => (frame / frames) * width;
   /** @type {[number, number] | null} */
   let drawn = null;
+  let dragged = false;
   const draw = () => {
     /** @type {SVGElement[]} */
     const parts = [];
@@ -124,7 +125,7 @@ export function ruler(place, frames) {
     doc.session.sections.forEach((s, i) => {
       const [x, w] = [xOf(s.start), xOf(s.end) - xOf(s.start)];
       const block = svg('g', { class: 'ruler-section', tabindex: 0, role: 'button', 'aria-label': `Section ${s.name}: rename or remove`, 'data-i': i }, svg('rect', { x: x + 1, y: 0, width: Math.max(2, w - 2), height: 12 }), svg('text', { x: x + 4, y: 9 }, w > 8 * s.name.length ? s.name : s.name.slice(0, Math.max(1, Math.floor(w / 8)))));
-      block.addEventListener('dblclick', () => void change(i));
+      block.addEventListener('click', () => { if (!dragged) void change(i); });
       block.addEventListener('keydown', (event) => { if (event.key === 'Enter') void change(i); });
       parts.push(block);
     });
@@ -133,30 +134,36 @@ export function ruler(place, frames) {
   };
   const change = async (/** @type {number} */ i) => {
     const { sections } = doc.session;
-    const name = await askName('Section', sections[i].name, true);
+    const section = sections[i];
+    const name = await askName('Section', section.name, true);
     if (name === null) return;
-    void doc.edit({ edit: 'set-sections', sections: name ? sections.map((s, k) => (k === i ? { ...s, name } : s)) : sections.filter((_, k) => k !== i) });
+    void doc.edit(name ? { edit: 'set-section', section: { ...section, name } } : { edit: 'remove-section', section: section.id });
   };
   box.addEventListener('pointerdown', (event) => {
     if (event.button !== 0) return;
-    box.setPointerCapture(event.pointerId);
     const x = event.clientX - box.getBoundingClientRect().left;
     drawn = [x, x];
+    dragged = false;
   });
   box.addEventListener('pointermove', (event) => {
     if (!drawn) return;
     drawn[1] = event.clientX - box.getBoundingClientRect().left;
-    draw();
+    // A press that trembles is a click on the section under it.
+    if (!dragged && Math.abs(drawn[1] - drawn[0]) > 4) {
+      dragged = true;
+      box.setPointerCapture(event.pointerId);
+    }
+    if (dragged) draw();
   });
   box.addEventListener('pointerup', async () => {
     if (!drawn) return;
     const [from, to] = drawn.map(frameAt).sort((a, b) => a - b);
-    const wide = Math.abs(drawn[1] - drawn[0]) > 4;
     drawn = null;
+    if (!dragged) return;
     draw();
-    if (!wide || from === to) return;
+    if (from === to) return;
     const name = await askName('New section', `Section ${doc.session.sections.length + 1}`, false);
-    if (name) void doc.edit({ edit: 'set-sections', sections: [...doc.session.sections, { name, start: from, end: to }].sort((a, b) => a.start - b.start) });
+    if (name) void doc.edit({ edit: 'add-section', section: { id: 0, name, start: from, end: to } });
   });
   new ResizeObserver(([entry]) => {
     width = entry.contentRect.width || 1;

@@ -134,6 +134,7 @@ class Plan {
     const keep = html('button', { type: 'button', className: 'strong-button' }, 'make it');
     keep.addEventListener('click', async () => {
       const done = await doc.edit(found.edit);
+      if (!done) return;
       const units = done.edits.map((/** @type {any} */ e) => ({ strip: e.strip, unit: e.unit.id }));
       this.onMade(`room for ${name}`, units);
     });

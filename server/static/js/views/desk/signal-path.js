@@ -1,10 +1,10 @@
 // @ts-check
 /** The signal path: every strip as a block, every path as a line, units switched where they stand. */
+import { kindOf } from '../../engine/ask.js';
 import { html, svg } from '../../draw/svg.js';
 import { request } from '../../session/api.js';
 import { newGesture } from '../../session/document.js';
 import { doc } from '../session-frame.js';
-import { kindOf } from '../bench/wire.js';
 
 const BLOCK = { width: 196, height: 30, gap: 13, column: 300, top: 34, left: 16 };
 
@@ -93,7 +93,7 @@ function block(node, { x, y }) {
     const square = svg('g', { transform: `translate(${left} 7)`, class: 'path-unit', tabindex: 0, role: 'button', 'aria-pressed': String(unit.on), 'aria-label': `${kindOf(unit.kind).name} on ${strip.name}` },
       svg('rect', { width: 17, height: 16 }), svg('text', { x: 8.5, y: 12 }, letters));
     if (!unit.on) square.dataset.off = '';
-    press(square, () => void doc.edit({ edit: 'set-unit', strip: node.id, unit: { ...unit, on: !unit.on } }, newGesture()));
+    press(square, () => void doc.edit({ edit: 'set-param', strip: node.id, unit: unit.id, param: 'on', value: !unit.on }, newGesture()));
     group.append(square);
   });
   return group;

@@ -1,7 +1,7 @@
 // @ts-check
 /** Named sets of units across tracks, judged together: made, changed and removed in one dialog. */
+import { kindOf } from '../../engine/ask.js';
 import { html } from '../../draw/svg.js';
-import { kindOf } from '../bench/wire.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 

@@ -1,0 +1,357 @@
+//! What a change is: a value, what it touches, and whether two are of one target.
+
+use serde::{Deserialize, Serialize};
+use serde_json::Value as Json;
+
+use super::error::EditError;
+use crate::rack::Follow;
+use crate::session::document::{Section, Send, Session, Strip};
+use crate::session::family::Family;
+use crate::session::notebook::Entry;
+use crate::session::part::Part;
+
+/// One change.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "edit", rename_all = "kebab-case")]
+pub enum Edit {
+    /// Sets a strip's level, pan or mute.
+    SetControl {
+        /// Which strip.
+        strip: u32,
+        /// Which control.
+        control: String,
+        /// Its new value.
+        value: Json,
+    },
+    /// Renames a strip.
+    Rename {
+        /// Which strip.
+        strip: u32,
+        /// New name.
+        name: String,
+    },
+    /// Changes the note written on first hearing.
+    SetNote {
+        /// Which strip.
+        strip: u32,
+        /// New note.
+        note: String,
+    },
+    /// Puts a unit into a rack. An identity of 0 or none means: give it a new one.
+    AddUnit {
+        /// Which strip.
+        strip: u32,
+        /// Position, 0 first.
+        at: usize,
+        /// The unit as in a rack file.
+        unit: Json,
+    },
+    /// Takes a unit out.
+    RemoveUnit {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+    },
+    /// Moves a unit within its rack.
+    MoveUnit {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+        /// New position, counted without the unit.
+        to: usize,
+    },
+    /// Sets one value of a unit: `mix` or another field that every unit has, or a path into its
+    /// own parameters such as `ratio` or `bands[2].freq_hz`.
+    SetParam {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+        /// Which value.
+        param: String,
+        /// Its new value.
+        value: Json,
+    },
+    /// Puts a row into a list of a unit.
+    AddRow {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+        /// Name of the list.
+        list: String,
+        /// Position, 0 first.
+        at: usize,
+        /// The row as in a rack file.
+        row: Json,
+    },
+    /// Takes a row out of a list of a unit.
+    RemoveRow {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+        /// Name of the list.
+        list: String,
+        /// Position, 0 first.
+        at: usize,
+    },
+    /// Changes the engineer's words for what a unit is there for.
+    SetWhy {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+        /// The words.
+        why: String,
+    },
+    /// Changes what drives a unit.
+    SetKey {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+        /// The key as in a rack file; `"self"` for none.
+        key: Json,
+    },
+    /// Changes which unit a unit follows.
+    SetFollows {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+        /// What it follows; none to go on by itself.
+        follows: Option<Follow>,
+    },
+    /// Replaces all of a unit's values; the identity says which.
+    SetUnit {
+        /// Which strip.
+        strip: u32,
+        /// The unit as in a rack file, with its identity.
+        unit: Json,
+    },
+    /// Puts a copy of a unit at the end of another rack, linked or free.
+    CopyUnit {
+        /// Strip of the unit.
+        strip: u32,
+        /// The unit.
+        unit: u32,
+        /// Strip that gets the copy.
+        to: u32,
+        /// Whether the copy goes on following.
+        linked: bool,
+        /// Rows of its first list whose gains are turned over in the copy.
+        #[serde(default)]
+        mirrored: Vec<usize>,
+    },
+    /// Replaces another strip's rack by a copy of this one's, linked or free.
+    CopyRack {
+        /// Strip of the rack.
+        strip: u32,
+        /// Strip that gets the copy.
+        to: u32,
+        /// Whether the copies go on following.
+        linked: bool,
+    },
+    /// Replaces a whole rack. Units without identity get one.
+    ReplaceRack {
+        /// Which strip.
+        strip: u32,
+        /// The rack file.
+        rack: Json,
+    },
+    /// Adds a strip.
+    AddStrip {
+        /// Position among the strips.
+        at: usize,
+        /// The strip in full; identity 0 means: give it a new one.
+        strip: Json,
+    },
+    /// Removes a track or bus that nothing feeds.
+    RemoveStrip {
+        /// Which strip.
+        strip: u32,
+    },
+    /// Moves a strip to another place in the list.
+    MoveStrip {
+        /// Which strip.
+        strip: u32,
+        /// New position, counted without the strip.
+        to: usize,
+    },
+    /// Lets a strip feed another bus, or the main.
+    SetFeeds {
+        /// Which strip.
+        strip: u32,
+        /// What it feeds.
+        to: u32,
+    },
+    /// Replaces a strip's sends.
+    SetSends {
+        /// Which strip.
+        strip: u32,
+        /// The sends.
+        sends: Vec<Send>,
+    },
+    /// Says what a track is.
+    SetPart {
+        /// Which strip.
+        strip: u32,
+        /// What it plays.
+        part: Part,
+        /// Its family's mark, which may differ from the part's own.
+        family: Family,
+        /// Whether this is a guess nobody has looked at.
+        #[serde(default)]
+        guessed: bool,
+    },
+    /// Puts a track into a set of recordings of one performance, or out of one (0).
+    SetTakeSet {
+        /// Which strip.
+        strip: u32,
+        /// Number of the set.
+        set: u32,
+    },
+    /// Moves where a track's audio begins in the song.
+    SetStart {
+        /// Which strip.
+        strip: u32,
+        /// First frame.
+        start: u64,
+    },
+    /// Changes tempo and metre.
+    SetTempo {
+        /// Quarter notes per minute.
+        tempo_bpm: f64,
+        /// Quarter notes per bar.
+        beats_per_bar: u32,
+    },
+    /// Adds a section. An identity of 0 means: give it a new one.
+    AddSection {
+        /// The section.
+        section: Section,
+    },
+    /// Changes name or limits of the section with this identity.
+    SetSection {
+        /// The section.
+        section: Section,
+    },
+    /// Removes a section.
+    RemoveSection {
+        /// Its identity.
+        section: u32,
+    },
+    /// Replaces all sections. Those without an identity get one.
+    SetSections {
+        /// The sections.
+        sections: Vec<Section>,
+    },
+    /// Writes something into the notebook: no sound changes, and it is no step of undo.
+    Note {
+        /// What.
+        note: Entry,
+    },
+    /// Several changes as one, all or none.
+    Several {
+        /// The changes in order.
+        edits: Vec<Edit>,
+    },
+}
+
+/// The part of a document an edit changed: what must be stored and heard anew.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Touch {
+    /// A strip's own fields.
+    Strip(u32),
+    /// A strip's rack.
+    Rack(u32),
+    /// What a strip feeds and is sent to.
+    Paths(u32),
+    /// The list of strips.
+    Strips,
+    /// Name, tempo, sections.
+    Frame,
+    /// What is kept beside the sound.
+    Notebook,
+    /// Any of it.
+    Everything,
+}
+
+/// Longest name in characters.
+pub(super) const MAX_NAME: usize = 80;
+
+impl Edit {
+    /// What it changes.
+    #[must_use]
+    pub fn touches(&self) -> Touch {
+        match self {
+            Self::SetControl { strip, .. }
+            | Self::Rename { strip, .. }
+            | Self::SetNote { strip, .. }
+            | Self::SetPart { strip, .. }
+            | Self::SetTakeSet { strip, .. }
+            | Self::SetStart { strip, .. } => Touch::Strip(*strip),
+            Self::SetFeeds { strip, .. } | Self::SetSends { strip, .. } => Touch::Paths(*strip),
+            Self::AddUnit { strip, .. }
+            | Self::RemoveUnit { strip, .. }
+            | Self::MoveUnit { strip, .. }
+            | Self::SetUnit { strip, .. }
+            | Self::SetParam { strip, .. }
+            | Self::AddRow { strip, .. }
+            | Self::RemoveRow { strip, .. }
+            | Self::SetWhy { strip, .. }
+            | Self::SetKey { strip, .. }
+            | Self::SetFollows { strip, .. }
+            | Self::CopyUnit { to: strip, .. }
+            | Self::CopyRack { to: strip, .. }
+            | Self::ReplaceRack { strip, .. } => Touch::Rack(*strip),
+            Self::AddStrip { .. } | Self::RemoveStrip { .. } | Self::MoveStrip { .. } => Touch::Strips,
+            Self::SetSections { .. }
+            | Self::AddSection { .. }
+            | Self::SetSection { .. }
+            | Self::RemoveSection { .. }
+            | Self::SetTempo { .. } => Touch::Frame,
+            Self::Note { .. } => Touch::Notebook,
+            // Several of one strip are a change of that strip.
+            Self::Several { edits } => match edits.split_first() {
+                Some((first, rest)) if rest.iter().all(|e| e.touches() == first.touches()) => first.touches(),
+                _ => Touch::Everything,
+            },
+        }
+    }
+
+    /// Whether `later` changes the very same value, so that both may be one
+    /// step of undo when they belong to one gesture.
+    #[must_use]
+    pub fn same_target(&self, later: &Edit) -> bool {
+        match (self, later) {
+            (Self::SetControl { strip: a, control: c, .. }, Self::SetControl { strip: b, control: d, .. }) => {
+                a == b && c == d
+            }
+            (
+                Self::SetParam { strip: a, unit: u, param: p, .. },
+                Self::SetParam { strip: b, unit: v, param: q, .. },
+            ) => (a, u, p) == (b, v, q),
+            (Self::SetUnit { strip: a, unit: u }, Self::SetUnit { strip: b, unit: v }) => a == b && u["id"] == v["id"],
+            (Self::SetSection { section: a }, Self::SetSection { section: b }) => a.id == b.id,
+            (Self::SetSends { strip: a, sends: s }, Self::SetSends { strip: b, sends: t }) => {
+                a == b && s.len() == t.len()
+            }
+            (Self::SetTempo { .. }, Self::SetTempo { .. }) => true,
+            // A unit and those that follow it.
+            (Self::Several { edits: a }, Self::Several { edits: b }) => {
+                a.len() == b.len() && a.iter().zip(b).all(|(a, b)| a.same_target(b))
+            }
+            _ => false,
+        }
+    }
+}
+
+/// The edit as applied, and its inverse.
+pub(super) type Applied = Result<(Edit, Edit), EditError>;
+
+pub(super) fn strip_mut(session: &mut Session, id: u32) -> Result<&mut Strip, EditError> {
+    session.strip_mut(id).ok_or(EditError::NoStrip(id))
+}

@@ -1,0 +1,114 @@
+//! Edits of one thing of a unit: a value, a row, its words, its key, what it follows.
+
+use serde_json::Value as Json;
+
+use super::change::{Applied, Edit, strip_mut};
+use super::error::EditError;
+use super::links;
+use super::units::unit_at;
+use crate::rack::{Follow, Key, RackError, UnitSpec};
+use crate::session::Session;
+use crate::unit::SettingsError;
+use crate::unit::param::Rows;
+
+/// Longest words of an engineer in characters.
+const MAX_WHY: usize = 2000;
+
+fn unit_mut(session: &mut Session, strip: u32, unit: u32) -> Result<&mut UnitSpec, EditError> {
+    let strip = strip_mut(session, strip)?;
+    let at = unit_at(strip, unit)?;
+    Ok(&mut strip.rack.units[at])
+}
+
+fn refused(unit: &UnitSpec, error: SettingsError) -> EditError {
+    EditError::Rack(RackError::Settings { unit: 1, kind: unit.kind.id, error })
+}
+
+pub(super) fn set_param(session: &mut Session, strip: u32, id: u32, param: &str, value: &Json) -> Applied {
+    let unit = unit_mut(session, strip, id)?;
+    if unit.follows.is_some() && !unit.common.has(param) {
+        return Err(EditError::BadText("this unit follows another; change that one, or end the link first"));
+    }
+    let old = unit.set(param, value).map_err(|error| refused(unit, error))?;
+    let edit = |value| Edit::SetParam { strip, unit: id, param: param.to_string(), value };
+    let applied = (edit(value.clone()), edit(old));
+    Ok(if unit.common.has(param) { applied } else { links::with_followers(session, id, applied) })
+}
+
+fn list_of(unit: &UnitSpec, list: &str) -> Result<(usize, &'static Rows), EditError> {
+    let found = unit.kind.tables.lists.iter().enumerate().find(|(_, rows)| rows.id == list);
+    let known = || unit.kind.tables.lists.iter().map(|rows| rows.id).collect::<Vec<_>>().join(", ");
+    found.ok_or_else(|| refused(unit, SettingsError::Unknown { path: list.into(), known: known() }))
+}
+
+pub(super) fn add_row(session: &mut Session, strip: u32, id: u32, list: &str, at: usize, row: &Json) -> Applied {
+    let unit = unit_mut(session, strip, id)?;
+    let (number, rows) = list_of(unit, list)?;
+    let read = rows.row_from_json(row).map_err(|error| refused(unit, error))?;
+    let held = unit.settings.lists[number].len();
+    if held >= rows.max {
+        return Err(refused(unit, SettingsError::TooMany { path: list.into(), given: held + 1, max: rows.max }));
+    }
+    let at = at.min(held);
+    let written = Json::Object(read.to_json());
+    unit.settings.lists[number].insert(at, read);
+    let list = list.to_string();
+    let applied = (
+        Edit::AddRow { strip, unit: id, list: list.clone(), at, row: written },
+        Edit::RemoveRow { strip, unit: id, list, at },
+    );
+    Ok(links::with_followers(session, id, applied))
+}
+
+pub(super) fn remove_row(session: &mut Session, strip: u32, id: u32, list: &str, at: usize) -> Applied {
+    let unit = unit_mut(session, strip, id)?;
+    let (number, rows) = list_of(unit, list)?;
+    if at >= unit.settings.lists[number].len() {
+        let known = format!("{} of them", unit.settings.lists[number].len());
+        return Err(refused(unit, SettingsError::Unknown { path: format!("{} {at}", rows.label), known }));
+    }
+    let row = Json::Object(unit.settings.lists[number].remove(at).to_json());
+    let list = list.to_string();
+    let applied =
+        (Edit::RemoveRow { strip, unit: id, list: list.clone(), at }, Edit::AddRow { strip, unit: id, list, at, row });
+    Ok(links::with_followers(session, id, applied))
+}
+
+pub(super) fn set_why(session: &mut Session, strip: u32, id: u32, why: &str) -> Applied {
+    if why.chars().count() > MAX_WHY {
+        return Err(EditError::BadText("a reason holds 2000 characters; the old one was kept"));
+    }
+    let unit = unit_mut(session, strip, id)?;
+    let old = std::mem::replace(&mut unit.why, why.to_string());
+    let edit = |why| Edit::SetWhy { strip, unit: id, why };
+    Ok((edit(why.to_string()), edit(old)))
+}
+
+pub(super) fn set_key(session: &mut Session, strip: u32, id: u32, key: &Json) -> Applied {
+    let unit = unit_mut(session, strip, id)?;
+    let faulty = |reason: String| EditError::Rack(RackError::Key { unit: 1, kind: unit.kind.id, reason });
+    let read = Key::from_json(key).map_err(faulty)?;
+    if read.is_some() && !unit.kind.takes_key {
+        return Err(faulty("this kind of unit has no key".into()));
+    }
+    let written = |key: Option<Key>| key.map_or_else(|| Json::from("self"), Key::to_json);
+    let old = std::mem::replace(&mut unit.key, read);
+    let edit = |key| Edit::SetKey { strip, unit: id, key };
+    Ok((edit(written(read)), edit(written(old))))
+}
+
+pub(super) fn set_follows(session: &mut Session, strip: u32, id: u32, follows: Option<&Follow>) -> Applied {
+    let mut unit = unit_mut(session, strip, id)?.clone();
+    let before = unit.clone();
+    unit.follows = follows.cloned();
+    links::take_over(session, &mut unit);
+    let changed = unit.settings != before.settings;
+    *unit_mut(session, strip, id)? = unit.clone();
+    if !changed {
+        let edit = |follows| Edit::SetFollows { strip, unit: id, follows };
+        return Ok((edit(unit.follows), edit(before.follows)));
+    }
+    // What it takes over from the unit it follows has to be taken back as well.
+    let whole = |unit: &UnitSpec| Edit::SetUnit { strip, unit: unit.to_json() };
+    Ok(links::with_followers(session, id, (whole(&unit), whole(&before))))
+}

@@ -1,0 +1,94 @@
+//! What a change is, in a few words, for whoever did not make it.
+
+use super::change::Edit;
+use crate::session::Session;
+use crate::unit::UnitKind;
+
+impl Edit {
+    /// What it changes, as in "ratio of the Compressor on Lead". `session` is the document it
+    /// belongs to, before or after.
+    #[must_use]
+    pub fn in_words(&self, session: &Session) -> String {
+        let on = |strip: &u32| session.strip(*strip).map_or_else(|| "a strip".to_string(), |s| s.name.clone());
+        let unit = |strip: &u32, unit: &u32| {
+            let found = session.strip(*strip).and_then(|s| s.rack.units.iter().find(|u| u.id == *unit));
+            format!("the {} on {}", found.map_or("unit", |u| u.kind.name), on(strip))
+        };
+        match self {
+            Self::SetParam { strip, unit: id, param, .. } => {
+                let found = session.strip(*strip).and_then(|s| s.rack.units.iter().find(|u| u.id == *id));
+                let label = found.map_or_else(|| param.clone(), |u| label_of(u.kind, param));
+                format!("{label} of {}", unit(strip, id))
+            }
+            Self::SetControl { strip, control, .. } => {
+                let label = crate::session::STRIP.iter().find(|p| p.id == control).map_or("a control", |p| p.label);
+                format!("{label} of {}", on(strip))
+            }
+            Self::AddRow { strip, unit: id, .. } | Self::RemoveRow { strip, unit: id, .. } => {
+                format!("the rows of {}", unit(strip, id))
+            }
+            Self::SetWhy { strip, unit: id, .. } => format!("the reason for {}", unit(strip, id)),
+            Self::SetKey { strip, unit: id, .. } => format!("what drives {}", unit(strip, id)),
+            Self::SetFollows { strip, unit: id, .. } => format!("the link of {}", unit(strip, id)),
+            Self::SetUnit { strip, .. } => format!("a unit on {}", on(strip)),
+            Self::AddUnit { strip, .. }
+            | Self::RemoveUnit { strip, .. }
+            | Self::MoveUnit { strip, .. }
+            | Self::CopyUnit { to: strip, .. }
+            | Self::CopyRack { to: strip, .. }
+            | Self::ReplaceRack { strip, .. } => format!("the rack of {}", on(strip)),
+            Self::Rename { strip, .. } => format!("the name of {}", on(strip)),
+            Self::SetNote { strip, .. } => format!("the note on {}", on(strip)),
+            Self::SetFeeds { strip, .. } | Self::SetSends { strip, .. } => format!("the paths of {}", on(strip)),
+            Self::SetPart { strip, .. } | Self::SetTakeSet { strip, .. } | Self::SetStart { strip, .. } => {
+                format!("what {} is", on(strip))
+            }
+            Self::AddStrip { .. } | Self::RemoveStrip { .. } | Self::MoveStrip { .. } => "the strips".into(),
+            Self::SetTempo { .. } => "the tempo".into(),
+            Self::AddSection { section } | Self::SetSection { section } => format!("the section {}", section.name),
+            Self::RemoveSection { .. } | Self::SetSections { .. } => "the sections".into(),
+            Self::Note { .. } => "the notebook".into(),
+            Self::Several { edits } => match edits.as_slice() {
+                [] => "nothing".into(),
+                [one] => one.in_words(session),
+                [first, ..] => format!("{} and more", first.in_words(session)),
+            },
+        }
+    }
+}
+
+/// Label of the parameter a path names; the path itself where it names none.
+fn label_of(kind: &UnitKind, path: &str) -> String {
+    let common = crate::rack::COMMON.iter().find(|p| p.id == path);
+    let own = kind.tables.find(path).and_then(|at| Some((kind.tables.param(at)?, at.row)));
+    match (common, own) {
+        (Some(param), _) | (None, Some((param, None))) => param.label.to_string(),
+        (None, Some((param, Some((list, row))))) => {
+            format!("{} of {} {}", param.label, kind.tables.lists[list].label, row + 1)
+        }
+        (None, None) => path.to_string(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rack::UnitSpec;
+    use crate::session::{Family, Role};
+    use serde_json::json;
+
+    #[test]
+    fn a_change_is_said_as_an_engineer_would_say_it() {
+        let mut s = Session::new("words", 48_000);
+        let bus = s.add_strip("Guitars", Family::Gt, Role::Bus, 1);
+        let eq = json!({"kind": "surgical-eq", "params": {"bands": [{}, {}]}});
+        s.add_unit(bus, UnitSpec::from_json(&eq, 1).unwrap());
+        let unit = s.strip(bus).unwrap().rack.units[0].id;
+        let param = |param: &str| Edit::SetParam { strip: bus, unit, param: param.into(), value: json!(0) };
+        assert_eq!(param("bands[1].freq_hz").in_words(&s), "where of band 2 of the Surgical EQ on Guitars");
+        assert_eq!(param("mix").in_words(&s), "mix of the Surgical EQ on Guitars");
+        let level = Edit::SetControl { strip: bus, control: "level_db".into(), value: json!(0) };
+        assert_eq!(level.in_words(&s), "level of Guitars");
+        assert_eq!(Edit::Several { edits: vec![level, param("mix")] }.in_words(&s), "level of Guitars and more");
+    }
+}

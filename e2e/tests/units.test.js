@@ -1,0 +1,127 @@
+// Every kind of unit there is, on the Bench: each control by keyboard, kept and heard.
+import assert from 'node:assert/strict';
+import { test } from 'node:test';
+import { house } from '../tools/house.js';
+import { bringIn, open, ready } from '../tools/program.js';
+import { attachRecorder, heard, wavBytes } from '../tools/sound.js';
+
+const at = house({ demo: false });
+const RATE = 48000;
+
+/** Two different sides with strokes, so that every kind has something to do. */
+async function session() {
+  const id = await at.session('units');
+  const stroke = (/** @type {number} */ i, /** @type {number} */ hz) => 0.4 * Math.exp(-(i % 12000) / 4000) * Math.sin((2 * Math.PI * hz * i) / RATE);
+  const sides = [220, 331].map((hz) => Float32Array.from({ length: 40 * RATE }, (_, i) => stroke(i, hz) + 0.05 * Math.sin((2 * Math.PI * 3000 * i) / RATE)));
+  const { strip } = await bringIn(at.server.url, id, 'strokes.wav', wavBytes(RATE, sides));
+  return { id, strip };
+}
+
+const kinds = async (/** @type {import('playwright-core').Page} */ page) => page.evaluate(async () => (await import('/static/js/engine/ask.js')).catalogue.kinds);
+/** @param {import('playwright-core').Page} page */
+const kept = (page) => page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
+
+/** A second of what is heard, in bands of a quarter octave or so: enough to tell two settings apart. @param {import('playwright-core').Page} page */
+async function listen(page) {
+  await page.evaluate(() => { window.zincRack.host.loop([0, 48000]); window.zincRack.host.seek(0); });
+  await page.waitForTimeout(900);
+  await heard(page);
+  await page.waitForTimeout(1100);
+  return heard(page);
+}
+
+/** Levels of both sides, their difference and the top, in dB. @param {[Float32Array, Float32Array]} sides */
+function figures([left, right]) {
+  const db = (/** @type {(i: number) => number} */ of) => {
+    let sum = 0;
+    for (let i = 4; i < RATE; i += 1) sum += of(i) ** 2;
+    return 10 * Math.log10(sum / RATE + 1e-12);
+  };
+  return [db((i) => left[i]), db((i) => right[i]), db((i) => left[i] - right[i]), db((i) => left[i] - 2 * left[i - 1] + left[i - 2])];
+}
+
+test('every control of every kind is moved by keyboard, kept, and heard', async () => {
+  const { id, strip } = await session();
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
+  await ready(page);
+  await attachRecorder(page);
+  await page.keyboard.press('Space');
+  const all = await kinds(page);
+  assert.ok(all.length >= 4);
+  for (const kind of all) {
+    // A row in its first list, so that its controls do something.
+    const params = kind.lists.length ? { [kind.lists[0].id]: [{ freq_hz: 300, gain_db: 8 }] } : {};
+    await page.evaluate(([s, unit]) => window.zincRack.doc.edit({ edit: 'replace-rack', strip: s, rack: { zinc_rack: 1, units: [unit] } }), /** @type {const} */ ([strip, { kind: kind.id, params }]));
+    await kept(page);
+    await page.waitForFunction((name) => document.querySelector('.unit-head h2')?.textContent === name, kind.name);
+    const before = figures(await listen(page));
+    const unit = () => page.evaluate(() => JSON.stringify(window.zincRack.doc.find(window.zincRack.doc.strip).rack.units[0]));
+    /** Moves one control and finds its value changed. @param {string} what @param {() => Promise<unknown>} act */
+    const moves = async (what, act) => {
+      const was = await unit();
+      await act();
+      assert.notEqual(await unit(), was, `${kind.id}: ${what}`);
+    };
+    const sliders = page.locator('#unit [role="slider"]');
+    for (let n = 0; n < await sliders.count(); n += 1) {
+      const slider = sliders.nth(n);
+      const label = await slider.getAttribute('aria-label');
+      await moves(String(label), async () => {
+        await slider.focus();
+        const [now, max] = await Promise.all(['aria-valuenow', 'aria-valuemax'].map((a) => slider.getAttribute(a)));
+        await page.keyboard.press(Number(now) >= Number(max) ? 'Shift+ArrowLeft' : 'Shift+ArrowRight');
+      });
+    }
+    for (const param of [...kind.params, { id: 'place', domain: { type: 'choice' } }]) {
+      if (param.domain.type === 'number') continue;
+      const label = param.id === 'place' ? 'acts on' : param.label;
+      const select = page.locator(`#unit select[aria-label$="${label}"]`);
+      const group = page.locator(`#unit [role="group"][aria-label$="${label}"] button[aria-pressed="false"]`);
+      const lamp = page.locator('#unit button.lamp', { hasText: new RegExp(`^${label}$`) });
+      if (param.domain.type === 'choice' && param.domain.options?.length === 1) continue;
+      await moves(label, async () => {
+        if (await select.count()) {
+          await select.first().focus();
+          await page.keyboard.press('ArrowDown');
+        } else if (await group.count()) {
+          await group.first().focus();
+          await page.keyboard.press('Enter');
+        } else {
+          await lamp.first().focus();
+          await page.keyboard.press('Enter');
+        }
+      });
+    }
+    await kept(page);
+    const stored = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[0];
+    assert.deepEqual(stored, JSON.parse(await unit()), `${kind.id} is kept as it is shown`);
+    const after = figures(await listen(page));
+    const change = Math.max(...after.map((db, i) => Math.abs(db - before[i])));
+    assert.ok(change > 0.1, `${kind.id}: heard ${before.map((x) => x.toFixed(2))} before and ${after.map((x) => x.toFixed(2))} after`);
+  }
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('a kind whose picture is not known has the panel of its table, with its rows, and nothing throws', async () => {
+  const { id, strip } = await session();
+  await at.change(id, { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands: [{ freq_hz: 300, gain_db: 8 }] } }] } });
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
+  await ready(page);
+  await page.evaluate(async () => {
+    const { catalogue } = await import('/static/js/engine/ask.js');
+    catalogue.kinds.find((/** @type {any} */ k) => k.id === 'surgical-eq').picture = 'never heard of';
+  });
+  await page.locator('[data-station="0"]').click();
+  await page.waitForSelector('#unit [aria-label="band 1 gain"]');
+  const gain = page.locator('#unit [aria-label="band 1 gain"]');
+  await gain.fill('-5');
+  await gain.press('Enter');
+  await page.locator('#unit select[aria-label="band 1 shape"]').selectOption('notch');
+  await page.locator('#unit button', { hasText: '+ band' }).click();
+  await kept(page);
+  const { bands } = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[0].params;
+  assert.deepEqual(bands.map((/** @type {any} */ b) => [b.shape, b.gain_db]), [['notch', -5], ['bell', 0]]);
+  assert.deepEqual(faults, []);
+  await close();
+});

@@ -1,0 +1,3 @@
+DROP TABLE changes;
+ALTER TABLE journal DROP COLUMN window;
+ALTER TABLE sections DROP COLUMN id;

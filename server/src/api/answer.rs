@@ -1,0 +1,67 @@
+//! What a handler gives, and how it gets to it: off the request threads, refusals in words.
+
+use rocket::http::Status;
+use rocket::response::{self, Responder};
+use rocket::serde::json::{Json, Value, json};
+use zinc_core::session::Session;
+
+use crate::app::App;
+use crate::store::StoreError;
+
+/// An answer that is not what was asked for.
+#[derive(Debug)]
+pub struct ApiError {
+    status: Status,
+    sentence: String,
+    /// Which refusal it is, where the page does something about it.
+    code: Option<&'static str>,
+}
+
+impl ApiError {
+    pub(super) fn new(status: Status, sentence: impl Into<String>) -> Self {
+        Self { status, sentence: sentence.into(), code: None }
+    }
+}
+
+impl std::fmt::Display for ApiError {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(&self.sentence)
+    }
+}
+
+impl From<StoreError> for ApiError {
+    fn from(e: StoreError) -> Self {
+        let status = match e {
+            StoreError::NoSession(_) => Status::NotFound,
+            StoreError::NothingThere(_) | StoreError::Collides(_) | StoreError::Elsewhere { .. } => Status::Conflict,
+            StoreError::Refused(_) => Status::UnprocessableEntity,
+            StoreError::Damaged(_) | StoreError::Database(_) => Status::InternalServerError,
+        };
+        let code = matches!(e, StoreError::Elsewhere { .. }).then_some("elsewhere");
+        Self { code, ..Self::new(status, e.to_string()) }
+    }
+}
+
+impl<'r> Responder<'r, 'static> for ApiError {
+    fn respond_to(self, request: &'r rocket::Request<'_>) -> response::Result<'static> {
+        (self.status, Json(json!({ "error": self.sentence, "code": self.code }))).respond_to(request)
+    }
+}
+
+/// What a handler gives.
+pub(super) type Answer = Result<Json<Value>, ApiError>;
+
+/// Runs blocking work off the request threads.
+pub(super) async fn blocking<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
+) -> Result<T, ApiError> {
+    rocket::tokio::task::spawn_blocking(work).await.unwrap_or_else(|_| {
+        Err(ApiError::new(Status::InternalServerError, "A fault of the program; nothing was changed."))
+    })
+}
+
+/// The document of a session.
+pub(super) async fn load(app: &App, id: i32) -> Result<Session, ApiError> {
+    let app = app.clone();
+    blocking(move || Ok(app.store.load(id)?.session)).await
+}

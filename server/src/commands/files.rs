@@ -1,0 +1,43 @@
+//! Reading what commands are given, and writing their reports.
+
+use std::path::Path;
+
+use zinc_core::rack::RackSpec;
+use zinc_core::render::offline::BlockSource;
+use zinc_core::signal::{BLOCK, StereoBlock};
+
+use crate::failure::Failure;
+use crate::sound::stream::DecodedBlocks;
+use crate::sound::{Decoded, decode};
+
+/// Reads a rack file.
+pub(super) fn read_rack(path: &Path) -> Result<RackSpec, Failure> {
+    let shown = path.display();
+    let text = std::fs::read_to_string(path)
+        .map_err(|e| Failure::input(format!("The rack file {shown} cannot be read ({e}). Nothing was written.")))?;
+    RackSpec::from_text(&text)
+        .map_err(|e| Failure::input(format!("The rack file {shown} cannot be used: {e}. Nothing was written.")))
+}
+
+/// Reads a sound file.
+pub(super) fn read_sound(path: &Path) -> Result<Decoded, Failure> {
+    decode(path).map_err(|e| Failure::input(format!("{} {e}. Nothing was written.", path.display())))
+}
+
+/// Prints a report as JSON.
+pub(super) fn print_json(report: &impl serde::Serialize) -> Result<(), Failure> {
+    let text = serde_json::to_string_pretty(report).map_err(|e| Failure::work(e.to_string()))?;
+    println!("{text}");
+    Ok(())
+}
+
+/// Hands a sound block by block to `see`, with the frames of each that count.
+pub(super) fn for_each_block(sound: &Decoded, frames: usize, mut see: impl FnMut(&StereoBlock, usize)) {
+    let mut source = DecodedBlocks::new(sound);
+    let mut block = StereoBlock::SILENT;
+    for start in (0..frames).step_by(BLOCK) {
+        // Reading from memory cannot fail.
+        let _ = source.next_block(&mut block);
+        see(&block, BLOCK.min(frames - start));
+    }
+}

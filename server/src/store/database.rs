@@ -1,0 +1,152 @@
+//! The open database, and why it could not do what was asked.
+
+use diesel::connection::{Connection, SimpleConnection};
+use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
+use diesel::sqlite::SqliteConnection;
+use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+use std::path::Path;
+
+const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
+
+/// Why the store could not do it. Nothing was changed.
+#[derive(Debug)]
+pub enum StoreError {
+    /// No such session.
+    NoSession(i32),
+    /// Nothing to undo or redo.
+    NothingThere(&'static str),
+    /// The core refused the edit.
+    Refused(String),
+    /// Another window has changed a part of what would be replaced, or moved what is counted.
+    Collides(String),
+    /// The step was made in another window.
+    Elsewhere {
+        /// undo or redo.
+        way: &'static str,
+        /// What the step changed.
+        what: String,
+    },
+    /// A stored row that this program cannot read.
+    Damaged(String),
+    /// The database itself.
+    Database(String),
+}
+
+impl std::fmt::Display for StoreError {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::NoSession(id) => write!(f, "There is no session {id}; it may have been removed."),
+            Self::NothingThere(what) => write!(f, "There is nothing to {what}."),
+            Self::Refused(why) => write!(f, "The change was not made: {why}. Everything is as it was."),
+            Self::Collides(what) => write!(
+                f,
+                "The change was not made: another window has just changed {what}, and this would have undone or misplaced it. Everything is as the other window left it; look at it and try again."
+            ),
+            Self::Elsewhere { way, what } => write!(
+                f,
+                "The last step was made in another window ({what}). Nothing was changed; {way} once more to {way} it all the same."
+            ),
+            Self::Damaged(what) => {
+                write!(f, "The database holds something this program cannot read ({what}). Run `zinc-rack check`.")
+            }
+            Self::Database(what) => write!(f, "The database refused ({what}). Nothing was changed."),
+        }
+    }
+}
+
+impl std::error::Error for StoreError {}
+
+impl From<diesel::result::Error> for StoreError {
+    fn from(e: diesel::result::Error) -> Self {
+        Self::Database(e.to_string())
+    }
+}
+
+/// How every connection works. FULL: an acknowledged edit survives a power cut, not
+/// only a crash.
+const PRAGMAS: &str = "PRAGMA busy_timeout = 5000; PRAGMA journal_mode = WAL; \
+                       PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL;";
+
+#[derive(Debug)]
+struct Pragmas;
+
+impl CustomizeConnection<SqliteConnection, diesel::r2d2::Error> for Pragmas {
+    fn on_acquire(&self, connection: &mut SqliteConnection) -> Result<(), diesel::r2d2::Error> {
+        connection.batch_execute(PRAGMAS).map_err(diesel::r2d2::Error::QueryError)
+    }
+}
+
+fn connect(file: &Path) -> Result<SqliteConnection, StoreError> {
+    SqliteConnection::establish(&file.to_string_lossy()).map_err(|e| StoreError::Database(e.to_string()))
+}
+
+/// The open database.
+#[derive(Clone)]
+pub struct Store {
+    pool: Pool<ConnectionManager<SqliteConnection>>,
+}
+
+impl Store {
+    /// Opens (or makes) the database file and brings its tables up to date.
+    ///
+    /// # Errors
+    /// When the file cannot be opened, written or migrated.
+    pub fn open(file: &Path) -> Result<Self, StoreError> {
+        // One connection alone first: several that turn a new file to WAL at once, beside
+        // a migration, can find it locked.
+        let mut first = connect(file)?;
+        first.batch_execute(PRAGMAS)?;
+        first.run_pending_migrations(MIGRATIONS).map_err(|e| StoreError::Database(e.to_string()))?;
+        drop(first);
+        Self::pooled(file)
+    }
+
+    /// Opens a database file as it is.
+    ///
+    /// # Errors
+    /// When the file is not there, cannot be read, or has tables of an earlier version.
+    pub fn look(file: &Path) -> Result<Self, StoreError> {
+        if !file.exists() {
+            return Err(StoreError::Database("there is no database in it".into()));
+        }
+        let pending = connect(file)?.has_pending_migration(MIGRATIONS);
+        if pending.map_err(|e| StoreError::Database(e.to_string()))? {
+            return Err(StoreError::Database(
+                "it was made by an earlier version; start `zinc-rack serve` on it once, which brings it up to date"
+                    .into(),
+            ));
+        }
+        Self::pooled(file)
+    }
+
+    fn pooled(file: &Path) -> Result<Self, StoreError> {
+        let database = |e: String| StoreError::Database(e);
+        let manager = ConnectionManager::new(file.to_string_lossy());
+        let pool = Pool::builder()
+            .max_size(4)
+            .connection_timeout(std::time::Duration::from_secs(5))
+            .connection_customizer(Box::new(Pragmas))
+            .build(manager)
+            .map_err(|e| database(e.to_string()))?;
+        Ok(Self { pool })
+    }
+
+    pub(super) fn connection(&self) -> Result<PooledConnection<ConnectionManager<SqliteConnection>>, StoreError> {
+        self.pool.get().map_err(|e| StoreError::Database(e.to_string()))
+    }
+
+    /// SQLite's own check of the file; the faults it names, none for a sound file.
+    ///
+    /// # Errors
+    /// When the check cannot run.
+    pub fn integrity(&self) -> Result<Vec<String>, StoreError> {
+        use diesel::RunQueryDsl;
+        #[derive(diesel::QueryableByName)]
+        struct Row {
+            #[diesel(sql_type = diesel::sql_types::Text)]
+            integrity_check: String,
+        }
+        let rows: Vec<Row> = diesel::sql_query("PRAGMA integrity_check").load(&mut self.connection()?)?;
+        Ok(rows.into_iter().map(|r| r.integrity_check).filter(|r| r != "ok").collect())
+    }
+}

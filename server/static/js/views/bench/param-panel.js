@@ -1,0 +1,101 @@
+// @ts-check
+/** The panel of any kind of unit, made from its tables: the default, and what others build on. */
+import { ask, kindOf, parameter } from '../../engine/ask.js';
+import { redraw } from '../../draw/redraw.js';
+import { html } from '../../draw/svg.js';
+import { newGesture } from '../../session/document.js';
+import { Panel, optionValue } from './panel.js';
+
+/** @typedef {import('../../session/document.js').Unit} Unit */
+
+export class ParamPanel extends Panel {
+  /** @param {ConstructorParameters<typeof Panel>} args */
+  constructor(...args) {
+    super(...args);
+    const kind = kindOf(this.unit.kind);
+    this.picture = html('div', { className: 'unit-picture' });
+    this.lists = kind.lists.map((/** @type {any} */ list) => ({ list, place: html('div', { className: 'table-scroll' }) }));
+    this.rulesPlace = this.controls(kind.params);
+    if (kind.takes_key) this.rulesPlace.append(this.keyChoice());
+    this.place.replaceChildren(this.head(), this.picture, this.rulesPlace, ...this.lists.map((/** @type {any} */ l) => l.place));
+    this.drawRows();
+  }
+
+  drawRows() {
+    for (const { list, place } of this.lists) redraw(place, () => [this.rowTable(list)]);
+  }
+
+  /** @param {Unit} unit */
+  take(unit) {
+    super.take(unit);
+    this.drawRows();
+    this.show();
+  }
+
+  /** The rows of a list as a table, every value edited in place. @param {any} list */
+  rowTable(list) {
+    const rows = this.unit.params[list.id] ?? [];
+    const set = (/** @type {any[]} */ next) => {
+      this.changeParams({ [list.id]: next }, newGesture());
+      this.drawRows();
+      this.show();
+    };
+    const head = html('tr', {}, ...[list.label, ...list.params.map((/** @type {any} */ p) => p.label), 'remove'].map((word) => html('th', { scope: 'col' }, word)));
+    const body = html('tbody', {}, ...rows.map((/** @type {any} */ row, /** @type {number} */ i) => {
+      const cells = list.params.map((/** @type {any} */ param) => html('td', {}, this.cell(list, param, row, i, (value) => set(rows.map((/** @type {any} */ r, /** @type {number} */ n) => (n === i ? withField(r, param.id, value) : r))))));
+      const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `remove ${list.label} ${i + 1}` }, '×');
+      remove.addEventListener('click', () => set(rows.filter((/** @type {any} */ _, /** @type {number} */ n) => n !== i)));
+      return html('tr', {}, html('td', {}, String(i + 1)), ...cells, html('td', {}, remove));
+    }));
+    const add = html('button', { type: 'button', className: 'plain-button', disabled: rows.length >= list.max }, `+ ${list.label}`);
+    add.addEventListener('click', () => set([...rows, ask({ ask: 'fresh-row', kind: this.unit.kind, list: list.id })]));
+    return html('div', {}, html('table', { className: 'band-table' }, html('thead', {}, head), body), add);
+  }
+
+  /** @param {any} list @param {any} param @param {any} row @param {number} i @param {(value: unknown) => void} set */
+  cell(list, param, row, i, set) {
+    const table = `${this.unit.kind}/${list.id}`;
+    const label = `${list.label} ${i + 1} ${param.label}`;
+    const value = field(row, param.id);
+    if (param.domain.type === 'switch') {
+      const box = html('input', { type: 'checkbox', checked: Boolean(value), 'aria-label': label, title: param.hint });
+      box.addEventListener('change', () => set(box.checked));
+      return box;
+    }
+    if (param.domain.type === 'choice') {
+      const select = html('select', { 'aria-label': label, title: param.hint }, ...param.domain.options.map((/** @type {any} */ o) => new Option(o.label, o.id)));
+      select.value = String(value);
+      select.addEventListener('change', () => set(optionValue(select.value)));
+      return select;
+    }
+    const shown = ask({ ask: 'format', table, param: param.id, value: value === 'inf' ? null : value });
+    const box = html('input', { className: 'rule-value', value: shown, 'aria-label': label, title: parameter(table, param.id).hint, autocomplete: 'off', spellcheck: false, data: { shown } });
+    box.addEventListener('change', () => {
+      try {
+        const typed = ask({ ask: 'parse', table, param: param.id, text: box.value, tempo_bpm: this.session.tempo_bpm }).value;
+        set(typed === null ? 'inf' : typed);
+      } catch (error) {
+        box.setAttribute('aria-invalid', 'true');
+        box.dispatchEvent(new CustomEvent('trouble', { bubbles: true, detail: error instanceof Error ? error.message : '' }));
+      }
+    });
+    box.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
+      event.stopPropagation();
+      if (event.key === 'Enter') box.blur();
+      if (event.key === 'Escape') box.value = shown;
+    });
+    return box;
+  }
+}
+
+/** A value of a row, also of a group. @param {any} row @param {string} path */
+function field(row, path) {
+  const [group, name] = path.split('.');
+  return name ? row[group]?.[name] : row[group];
+}
+
+/** @param {any} row @param {string} path @param {unknown} value */
+function withField(row, path, value) {
+  const [group, name] = path.split('.');
+  return name ? { ...row, [group]: { ...row[group], [name]: value } } : { ...row, [group]: value };
+}

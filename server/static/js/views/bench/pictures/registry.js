@@ -1,0 +1,25 @@
+// @ts-check
+/**
+ * The pictures of units: for each its panel on the Bench and its thumbnail on the wire. A kind
+ * whose picture is not here has the panel made from its table and its response as thumbnail.
+ */
+import { kindOf } from '../../../engine/ask.js';
+import { ParamPanel } from '../param-panel.js';
+import { bend } from './bend.js';
+import { drawn } from './drawn.js';
+import { drawResponse, response } from './response.js';
+import { width } from './width.js';
+
+/**
+ * @typedef {object} Picture
+ * @property {new (...args: ConstructorParameters<typeof import('../panel.js').Panel>) => import('../panel.js').Panel} panel
+ * @property {(box: SVGElement, unit: any, rate: number) => void} thumbnail
+ */
+
+/** @type {Record<string, Picture>} */
+const PICTURES = { response, drawn, bend, width };
+/** @type {Picture} */
+const PLAIN = { panel: ParamPanel, thumbnail: drawResponse };
+
+/** The picture of a kind of unit. @param {string} kind @returns {Picture} */
+export const pictureOf = (kind) => PICTURES[kindOf(kind)?.picture] ?? PLAIN;
