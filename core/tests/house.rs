@@ -206,11 +206,7 @@ fn circle(graph: &Graph) -> Option<Vec<PathBuf>> {
 
 fn assert_no_circle(graph: &Graph, at_least: usize) {
     let edges: usize = graph.values().map(BTreeSet::len).sum();
-    assert!(
-        graph.len() >= at_least && edges > graph.len(),
-        "{} files with {edges} dependencies were found",
-        graph.len()
-    );
+    assert!(graph.len() >= at_least && edges > 0, "{} files with {edges} dependencies were found", graph.len());
     if let Some(files) = circle(graph) {
         let names: Vec<String> = files.iter().map(|f| f.display().to_string()).collect();
         panic!("a circle of {} files:\n  {}", names.len(), names.join("\n  "));

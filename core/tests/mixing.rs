@@ -169,6 +169,46 @@ fn a_print_after_the_rack_does_not_depend_on_the_fader_but_on_what_enters_the_ra
     assert_ne!(of(&s), before);
 }
 
+#[test]
+fn a_keyed_print_depends_on_its_key_only_up_to_where_the_key_is_taken() {
+    for (tap, polarity_counts) in [("after-rack", true), ("before-rack", false)] {
+        let (mut s, [a, _, c], _) = session();
+        add(&mut s, a, "compressor", json!({}));
+        add(&mut s, c, "surgical-eq", json!({}));
+        key(&mut s, a, 0, c, tap);
+        let of = |s: &Session| Plan::of_source(s, &Source::Racked { strip: a }).expect("a plan").determinants(s);
+        let before = of(&s);
+        for (control, value) in [("level_db", json!(-9)), ("pan", json!(0.3)), ("muted", json!(true))] {
+            set(&mut s, c, control, value);
+        }
+        assert_eq!(of(&s), before, "{tap}: the fader comes later");
+        set(&mut s, c, "inverted", json!(true));
+        assert_eq!(of(&s) != before, polarity_counts, "{tap}");
+    }
+}
+
+#[test]
+fn a_render_ends_where_what_rings_has_ended_and_a_longer_tail_is_faded_out() {
+    let (mut s, [a, _, _], bus) = session();
+    let of = |s: &Session| Plan::desk(s).length(s);
+    assert_eq!((of(&s).frames, of(&s).tail), (FRAMES as u64, 0), "nothing rings");
+    add(&mut s, bus, "surgical-eq", json!({"bands": [{"freq_hz": 200, "gain_db": 12, "q": 10}]}));
+    let tail = of(&s).tail;
+    // Its poles have the Q of 10 times the root of the boost (2), so it falls by
+    // 27.3 · 200 / 20 = 273 dB a second: 112 dB take 0.41 s. What is added for other
+    // sections beside it is at most 30 dB and a fixed part of a quarter second.
+    let (least, most) = (0.41 * 48_000.0, (0.41 + 30.0 / 273.0 + 0.25) * 48_000.0);
+    assert!((least..most).contains(&(tail as f64)), "{tail} frames");
+    let raw = |strip: u32| if strip == a { Sound::Noise(3) } else { Sound::Made(Vec::new()) };
+    let out = sound_of(&s, &Plan::desk(&s), &raw);
+    assert_eq!(out.len() as u64, FRAMES as u64 + tail);
+    assert!(out[FRAMES + 500][0].abs() > 1e-4, "it rings on");
+    assert!(out[out.len() - 1][0].abs() < 1e-5, "and has ended");
+    add(&mut s, bus, "surgical-eq", json!({"bands": [{"freq_hz": 10, "gain_db": 24, "q": 100}]}));
+    let long = of(&s);
+    assert_eq!((long.tail, long.fade), (20 * 48_000, 2 * 48_000));
+}
+
 fn send(s: &mut Session, strip: u32, to: u32, level_db: f64, before_fader: bool) {
     s.strip_mut(strip).expect("there").sends.push(Send { to, level_db, before_fader });
 }

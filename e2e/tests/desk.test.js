@@ -101,7 +101,7 @@ test('tempo is tapped, a section is drawn with the pointer, the order of work is
   await page.reload();
   await ready(page);
   const { session } = await at.document(id);
-  assert.deepEqual(session.sections, [{ name: 'Refrain', start: 10 * RATE, end: 20 * RATE }]);
+  assert.deepEqual(session.sections, [{ id: session.sections[0].id, name: 'Refrain', start: 10 * RATE, end: 20 * RATE }]);
   assert.equal(await page.locator('.order-of-work summary').textContent(), 'order of work 1/11');
   assert.deepEqual(session.notebook.done, [2]);
   // Rack, tempo, section; a tick is no step of undo.

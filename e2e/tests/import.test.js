@@ -88,7 +88,8 @@ test('start times place tracks against each other and markers become sections', 
   const all = await tracks(id);
   assert.deepEqual(all.map((t) => [t.name, t.audio.start]), [['later', 5 * 48000], ['first', 0]]);
   const { sections } = (await at.document(id)).session;
-  assert.deepEqual(sections, [{ name: 'Marker 1', start: 0, end: 24000 }, { name: 'Chorus', start: 24000, end: 48000 }]);
+  const [first, second] = sections.map((/** @type {any} */ s) => s.id);
+  assert.deepEqual(sections, [{ id: first, name: 'Marker 1', start: 0, end: 24000 }, { id: second, name: 'Chorus', start: 24000, end: 48000 }]);
 });
 
 test('parts are guessed from the name, shown as guesses, corrected in place and remembered', async () => {

@@ -14,9 +14,13 @@ const SECONDS = 60;
 /** Two tracks of one tone into a bus with nothing on it. */
 async function session() {
   const id = await at.session('unbroken');
-  const sound = Float32Array.from({ length: SECONDS * RATE }, (_, i) => (LEVEL / 2) * Math.sin((2 * Math.PI * HZ * i) / RATE));
   const strips = [];
-  for (const name of ['one.wav', 'two.wav']) strips.push((await bringIn(at.server.url, id, name, wavBytes(RATE, [sound]))).strip);
+  for (const [name, share] of /** @type {[string, number][]} */ ([['one.wav', 0.4], ['two.wav', 0.6]])) {
+    const sound = Float32Array.from({ length: SECONDS * RATE }, (_, i) => share * LEVEL * Math.sin((2 * Math.PI * HZ * i) / RATE));
+    const { strip } = await bringIn(at.server.url, id, name, wavBytes(RATE, [sound]));
+    assert.ok(strip, name);
+    strips.push(strip);
+  }
   const bus = (await at.change(id, { edit: 'add-strip', at: 9, strip: { id: 0, name: 'Bus', family: 'Gt', role: 'bus', feeds: 1, controls: {}, rack: { zinc_rack: 1, units: [] } } })).json.edit.strip.id;
   for (const strip of strips) await at.change(id, { edit: 'set-feeds', strip, to: bus });
   return { id, strips, bus };
@@ -44,7 +48,7 @@ const settled = async (page) => {
 for (const where of ['bench', 'desk']) {
   test(`on the ${where}: phase, units, sends, buses and returns come and go while a tone plays, and it stays one tone`, async () => {
     const { id, strips: [strip], bus } = await session();
-    const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}${where === 'bench' ? `/bench/${strip}` : ''}`);
+    const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}${where === 'bench' ? `/bench/${strip}` : '/desk'}`);
     await ready(page);
     await attachRecorder(page);
     // The Desk draws itself anew for a new strip; that is another page and another sound.

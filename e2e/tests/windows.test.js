@@ -227,3 +227,22 @@ test('sections made and renamed in two windows at once are all there', async () 
   assert.deepEqual(sections.map((/** @type {any} */ s) => s.name), ['Intro', 'Verse']);
   assert.equal(new Set(sections.map((/** @type {any} */ s) => s.id)).size, 2);
 });
+
+test('a page loaded anew is the same window, a copy of it is another', async () => {
+  const { id, strip } = await session();
+  const { pages: [page], context } = await windows(id, strip, 1);
+  const name = (/** @type {import('playwright-core').Page} */ p) => p.evaluate(() => window.zincRack.doc.window);
+  await page.evaluate(() => window.zincRack.doc.edit({ edit: 'set-note', strip: window.zincRack.doc.strip, note: 'mine' }));
+  const first = await name(page);
+  await page.reload();
+  await page.waitForFunction(() => window.zincRack);
+  assert.equal(await name(page), first);
+  // Undo of a step made before the reload is this window's own.
+  await page.keyboard.press('Control+z');
+  await kept(page);
+  assert.equal(await page.locator('#note').inputValue(), '');
+  const [copy] = await Promise.all([context.waitForEvent('page'), page.evaluate(() => { window.open(window.location.href); })]);
+  await copy.waitForFunction(() => window.zincRack);
+  assert.notEqual(await name(copy), first);
+  await context.close();
+});

@@ -136,10 +136,10 @@ fn reply(question: Question) -> Result<Json, String> {
         }
         Question::ValueAt { table, param, position } => {
             let n = number(&table, &param)?;
-            wire(n.taper.value_at(position, n.min, n.max))
+            finite_or_null(n.taper.value_at(position, n.min, n.max))
         }
         Question::Step { table, param, value, count } => {
-            wire(find(&table, &param)?.domain.stepped(finite(value), count))
+            finite_or_null(find(&table, &param)?.domain.stepped(finite(value), count))
         }
         Question::Note { hz } => json!(text::note_name(hz)),
         Question::Octaves { q } => json!(text::octaves_of_q(q)),
@@ -197,7 +197,7 @@ fn spectrum(per_decade: usize) -> Json {
 }
 
 /// JSON has no infinity: an infinite ratio travels as null.
-fn wire(value: f64) -> Json {
+fn finite_or_null(value: f64) -> Json {
     if value.is_finite() { json!(value) } else { Json::Null }
 }
 
@@ -212,7 +212,7 @@ fn parse(table: &str, param: &str, typed: &str, tempo_bpm: f64) -> Result<Json, 
         let (min, max) = (text::format(n.quantity, n.min), text::format(n.quantity, n.max));
         return Err(format!("{} is outside {min} to {max}; the old value was kept.", text::format(n.quantity, value)));
     }
-    Ok(json!({ "value": wire(value) }))
+    Ok(json!({ "value": finite_or_null(value) }))
 }
 
 /// The parts of a number's domain that questions need.

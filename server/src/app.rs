@@ -9,6 +9,7 @@ use crate::owner::Owner;
 use crate::prints::Prints;
 use crate::shelf::Shelf;
 use crate::store::Store;
+use crate::windows::Windows;
 
 /// The running program's parts. Cheap to clone.
 #[derive(Clone)]
@@ -21,6 +22,8 @@ pub struct App {
     pub prints: Arc<Prints>,
     /// Long work.
     pub jobs: Arc<Jobs>,
+    /// Which windows are open.
+    pub windows: Arc<Windows>,
     /// The hold on the data folder; none for commands that only look.
     owner: Option<Arc<Mutex<Owner>>>,
 }
@@ -53,7 +56,7 @@ impl App {
     fn of(store: Store, shelf: Shelf, owner: Option<Owner>) -> Self {
         let prints = Arc::new(Prints::new(shelf.clone()));
         let owner = owner.map(|owner| Arc::new(Mutex::new(owner)));
-        Self { store, shelf, prints, jobs: Jobs::start(), owner }
+        Self { store, shelf, prints, jobs: Jobs::start(), windows: Arc::default(), owner }
     }
 
     /// Tells whoever finds the folder taken what is being done here.

@@ -21,6 +21,7 @@ mod prints;
 mod shelf;
 mod sound;
 mod store;
+mod windows;
 
 use clap::Parser;
 

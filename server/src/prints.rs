@@ -47,6 +47,16 @@ pub struct Stream {
     file: PathBuf,
 }
 
+/// A file printed to be fetched.
+pub struct Delivered {
+    /// Its name on the delivery shelf.
+    pub key: String,
+    /// Samples above full scale that were clipped.
+    pub clipped: u64,
+    /// Its length.
+    pub frames: u64,
+}
+
 /// The cache.
 pub struct Prints {
     pub(crate) shelf: Shelf,
@@ -274,12 +284,11 @@ impl Prints {
         sources.iter().map(|s| self.open(session, s)).collect()
     }
 
-    /// Prints a strip to a WAV file on the delivery shelf; returns its key and
-    /// how many samples were clipped.
+    /// Prints a strip to a WAV file on the delivery shelf.
     ///
     /// # Errors
     /// As [`Self::ensure`].
-    pub fn deliver(&self, session: &Session, strip: u32, bits: Bits, job: &Job) -> Result<(String, u64), Stopped> {
+    pub fn deliver(&self, session: &Session, strip: u32, bits: Bits, job: &Job) -> Result<Delivered, Stopped> {
         let missing = || Stopped::Failed(format!("There is no strip {strip}."));
         let found = session.strip(strip).ok_or_else(missing)?;
         let plan = Plan::stem(session, strip).ok_or_else(missing)?;
@@ -291,11 +300,12 @@ impl Prints {
         let channels = if mono { 1 } else { 2 };
         let mut writer = WavWriter::create(&temporary, channels, session.rate, bits)?;
         let label = format!("writing {}", found.name);
-        let (mut done, total) = (0u64, plan.length(session).frames.max(1));
+        let (mut done, total) = (0u64, plan.length(session).frames);
         self.run(session, &plan, job, |block, frames| {
             writer.write(block, frames).map_err(std::io::Error::other)?;
             done += frames as u64;
-            Ok(!done.is_multiple_of(512 * BLOCK as u64) || job.progress(&label, done as f64 / total as f64).is_ok())
+            Ok(!done.is_multiple_of(512 * BLOCK as u64)
+                || job.progress(&label, done as f64 / total.max(1) as f64).is_ok())
         })?;
         job.progress(&label, 1.0)?;
         let clipped = writer.finish()?;
@@ -304,7 +314,7 @@ impl Prints {
         let key = hex(&hasher.finalize());
         settle(&temporary, &self.shelf.delivered_file(&key))?;
         self.shelf.trim_delivered(DELIVERED_LIMIT, FETCHED_WITHIN)?;
-        Ok((key, clipped))
+        Ok(Delivered { key, clipped, frames: total })
     }
 
     fn is_mono(&self, session: &Session, strip: u32, job: &Job) -> Result<bool, Stopped> {

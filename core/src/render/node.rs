@@ -65,7 +65,7 @@ pub(super) struct RunningNode {
     keys: Keys,
     input: StereoBlock,
     racked: StereoBlock,
-    placed: StereoBlock,
+    shifted: StereoBlock,
     faded: StereoBlock,
     /// Frames by which the input, and what follows the rack, lag the sources.
     input_latency: usize,
@@ -101,7 +101,7 @@ impl RunningNode {
             keys: Keys::for_units(key_units),
             input: StereoBlock::SILENT,
             racked: StereoBlock::SILENT,
-            placed: StereoBlock::SILENT,
+            shifted: StereoBlock::SILENT,
             faded: StereoBlock::SILENT,
             input_latency: 0,
             latency: 0,
@@ -109,7 +109,7 @@ impl RunningNode {
             plan: plan.clone(),
         };
         if let Some(strip) = strip {
-            node.place_as(strip, rate);
+            node.shift_as(strip, rate);
         }
         node.align(earlier, rate);
         node.snap();
@@ -125,10 +125,10 @@ impl RunningNode {
         if self.plan.fader {
             self.fader.glide_to(strip);
         }
-        self.place_as(strip, rate);
+        self.shift_as(strip, rate);
     }
 
-    fn place_as(&mut self, strip: &Strip, rate: f64) {
+    fn shift_as(&mut self, strip: &Strip, rate: f64) {
         self.polarity.glide_to(if strip.controls.is_on("inverted") { -1.0 } else { 1.0 });
         let frames = (strip.controls.number("delay_ms") / 1000.0 * rate).round() as usize;
         self.shift.set_delay(frames);
@@ -174,7 +174,7 @@ impl RunningNode {
         match tap {
             Tap::Input => &self.input,
             Tap::Racked => &self.racked,
-            Tap::Placed => &self.placed,
+            Tap::Shifted => &self.shifted,
             Tap::Faded => &self.faded,
         }
     }
@@ -208,10 +208,10 @@ impl RunningNode {
         if let Some(rack) = &mut self.rack {
             rack.process_tapped(&mut self.racked, &self.keys, song_frame - self.input_latency as i64, tap);
         }
-        self.placed.clone_from(&self.racked);
-        apply_gain(&mut self.placed, &mut self.polarity);
-        self.shift.process(&mut self.placed);
-        self.faded.clone_from(&self.placed);
+        self.shifted.clone_from(&self.racked);
+        apply_gain(&mut self.shifted, &mut self.polarity);
+        self.shift.process(&mut self.shifted);
+        self.faded.clone_from(&self.shifted);
         if self.plan.fader {
             self.fader.process(&mut self.faded);
             self.peak = self.faded.peak().max(self.peak);

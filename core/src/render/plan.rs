@@ -73,7 +73,7 @@ pub enum Tap {
     /// Straight after the rack.
     Racked,
     /// After polarity and delay, before the fader.
-    Placed,
+    Shifted,
     /// After the fader.
     Faded,
 }
@@ -195,7 +195,7 @@ impl Plan {
         let found = session.strip(strip)?;
         if found.is_track() {
             let part = |s: &Strip| (s.id == strip).then_some(Part::Printed);
-            return Some(Builder::new(session, &part).finish(Tap::Placed, None));
+            return Some(Builder::new(session, &part).finish(Tap::Shifted, None));
         }
         let above = upstream_sound(session, strip);
         let part = |s: &Strip| {
@@ -284,7 +284,7 @@ impl Plan {
         let counts = |id: &str| {
             taps.iter().any(|(tap, sent)| match id {
                 _ if INPUT_CONTROLS.contains(&id) => node.rack,
-                _ if SHIFT_CONTROLS.contains(&id) => matches!(tap, Tap::Placed | Tap::Faded),
+                _ if SHIFT_CONTROLS.contains(&id) => matches!(tap, Tap::Shifted | Tap::Faded),
                 // A mute silences a strip's sends as well, before the fader or not.
                 "muted" => *tap == Tap::Faded || *sent,
                 _ => *tap == Tap::Faded,
@@ -378,7 +378,7 @@ impl<'a> Builder<'a> {
         let send = inlet.send.map(|at| (inlet.strip, at));
         let before =
             inlet.send.and_then(|at| self.session.strip(inlet.strip)?.sends.get(at)).is_some_and(|s| s.before_fader);
-        Some(Connection { from, tap: if before { Tap::Placed } else { Tap::Faded }, send, into: Into::Sum })
+        Some(Connection { from, tap: if before { Tap::Shifted } else { Tap::Faded }, send, into: Into::Sum })
     }
 
     /// The connection of a key, with a node for its source where it does not take part.
@@ -389,10 +389,10 @@ impl<'a> Builder<'a> {
         let there = self.node_of(key.from);
         let connection = |from, tap| Some(Connection { from, tap, send: None, into });
         match (tap, there) {
-            (KeyTap::AfterRack, Some(node)) => connection(node, Tap::Placed),
+            (KeyTap::AfterRack, Some(node)) => connection(node, Tap::Shifted),
             (KeyTap::BeforeRack, Some(node)) if self.nodes[node].rack => connection(node, Tap::Input),
             (KeyTap::AfterRack, None) => {
-                connection(self.lone(Some(strip.id), Source::Racked { strip: strip.id }), Tap::Placed)
+                connection(self.lone(Some(strip.id), Source::Racked { strip: strip.id }), Tap::Shifted)
             }
             (KeyTap::BeforeRack, _) => connection(self.lone(None, own_sound(self.session, strip)), Tap::Input),
         }

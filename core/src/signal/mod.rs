@@ -1,9 +1,12 @@
-//! The ground everything stands on: blocks, decibels, exact maths, ramps, delays.
+//! The ground everything stands on: blocks, decibels, exact maths, ramps, delays,
+//! and working at a higher rate.
 
+pub mod antiderivative;
 pub mod block;
 pub mod decibel;
 pub mod delay;
 pub mod math;
+pub mod oversample;
 pub mod place;
 pub mod ramp;
 pub mod solve;

@@ -11,6 +11,7 @@ use zinc_core::session::Role;
 use super::answer::{Answer, ApiError, blocking};
 use super::download::Download;
 use crate::app::App;
+use crate::prints::Delivered;
 use crate::shelf::is_key;
 use crate::sound::Bits;
 
@@ -35,8 +36,8 @@ async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
     let name = format!("{} - {what}.wav", session.name);
     let worker = app.clone();
     let job = app.jobs.add(&format!("printing {what}"), move |job| {
-        let (key, clipped) = worker.prints.deliver(&session, order.strip, order.bits, job)?;
-        Ok(json!({ "key": key, "name": name, "clipped": clipped, "frames": session.frames(), "rate": session.rate }))
+        let Delivered { key, clipped, frames } = worker.prints.deliver(&session, order.strip, order.bits, job)?;
+        Ok(json!({ "key": key, "name": name, "clipped": clipped, "frames": frames, "rate": session.rate }))
     });
     Ok(Json(json!({ "job": job.id })))
 }

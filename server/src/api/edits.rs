@@ -44,6 +44,7 @@ async fn edit(app: &State<App>, id: i32, request: Json<EditRequest>) -> Answer {
     let app = app.inner().clone();
     let EditRequest { version, window, ident, gesture, edit } = request.into_inner();
     let asker = Asker { version, window, ident };
+    app.windows.see(id, &asker.window);
     blocking(move || {
         let change = app.store.apply(id, &edit, &gesture, &asker)?;
         if let Edit::SetPart { strip, part, guessed: false, .. } = change.edit
@@ -69,6 +70,9 @@ async fn redo(app: &State<App>, id: i32, request: Json<StepRequest>) -> Answer {
 async fn step(app: App, id: i32, direction: Direction, request: StepRequest) -> Answer {
     let StepRequest { version, window, ident, anyway } = request;
     let asker = Asker { version, window, ident };
+    app.windows.see(id, &asker.window);
+    // A step of a window that is closed by now is nobody else's.
+    let anyway = anyway || !app.windows.are_others(id, &asker.window);
     blocking(move || {
         let change = app.store.step(id, direction, &asker, anyway)?;
         Ok(Json(outcome(&app, id, &change, &asker)?))
@@ -81,6 +85,7 @@ async fn step(app: App, id: i32, direction: Direction, request: StepRequest) -> 
 async fn changes(app: &State<App>, id: i32, after: i32, window: &str) -> Answer {
     let app = app.inner().clone();
     let asker = Asker { version: after, window: window.to_string(), ident: String::new() };
+    app.windows.see(id, window);
     blocking(move || {
         let missed = app.store.missed(id, &asker)?;
         let nothing = missed.version == after;

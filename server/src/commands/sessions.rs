@@ -13,6 +13,7 @@ use crate::cli::{GraphArgs, ImportArgs, PrintArgs, SessionsArgs};
 use crate::failure::Failure;
 use crate::import::import_file;
 use crate::jobs::{Job, Stopped};
+use crate::prints::Delivered;
 use crate::sound::Bits;
 use crate::store::SessionRow;
 
@@ -119,7 +120,8 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
     let (_, session) = find(&app, &args.session)?;
     let strip = strip_named(&session, &args.what)?;
     let bits = if args.bits == "24" { Bits::Int24 } else { Bits::Float32 };
-    let (key, clipped) = app.prints.deliver(&session, strip, bits, &Job::alone()).map_err(stopped)?;
+    let Delivered { key, clipped, frames } =
+        app.prints.deliver(&session, strip, bits, &Job::alone()).map_err(stopped)?;
     let written = |e: std::io::Error| {
         Failure::work(format!("{} cannot be written ({e}). Nothing was kept.", args.output.display()))
     };
@@ -132,7 +134,7 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
     }
     if args.json {
         return print_json(
-            &json!({ "output": args.output, "what": args.what, "rate": session.rate, "frames": session.frames(), "clipped_samples": clipped }),
+            &json!({ "output": args.output, "what": args.what, "rate": session.rate, "frames": frames, "clipped_samples": clipped }),
         );
     }
     println!("{}: {} of \"{}\", {clipped} samples clipped.", args.output.display(), args.what, session.name);

@@ -3,6 +3,8 @@
 use askama::Template;
 use askama_web::WebTemplate;
 use rocket::{Route, State, get, routes};
+use zinc_core::render::{Length, Plan};
+use zinc_core::session::Strip;
 
 use super::trouble::{PageError, load};
 use super::view::{Shell, StripView};
@@ -12,15 +14,34 @@ use crate::app::App;
 #[template(path = "deliver.html")]
 struct Page {
     shell: Shell,
-    strips: Vec<StripView>,
+    /// Each with how long its print is, in words.
+    strips: Vec<(StripView, String)>,
 }
 
 #[get("/sessions/<id>/deliver")]
 async fn page(app: &State<App>, id: i32) -> Result<Page, PageError> {
     let stored = load(app, id).await?;
     // The mix first, since it is what is printed most.
-    let strips = stored.session.strips.iter().rev().map(|s| StripView::of(&stored.session, s)).collect();
+    let session = &stored.session;
+    let lengths = |strip: u32| Plan::stem(session, strip).map(|plan| plan.length(session));
+    let view =
+        |s: &Strip| (StripView::of(session, s), lengths(s.id).map_or_else(String::new, |l| in_words(l, session.rate)));
+    let strips = session.strips.iter().rev().map(view).collect();
     Ok(Page { shell: Shell::of("Deliver", "deliver", id, &stored, 0), strips })
+}
+
+/// How long a print is.
+fn in_words(length: Length, rate: u32) -> String {
+    let seconds = |frames: u64| frames as f64 / f64::from(rate);
+    let whole = seconds(length.frames);
+    let mut words = format!("{}:{:04.1} long", (whole / 60.0) as u64, whole % 60.0);
+    if seconds(length.tail) >= 0.05 {
+        words += &format!(", of which {:.1} s ring on after the last track", seconds(length.tail));
+    }
+    if length.fade > 0 {
+        words += &format!(" and are faded out over {:.0} s, since they would ring longer", seconds(length.fade));
+    }
+    words + "."
 }
 
 pub fn routes() -> Vec<Route> {

@@ -49,7 +49,8 @@ const isAtOnce = (edit) => (edit.edit === 'several' ? edit.edits.length > 0 && e
 
 /** Events: `change` {strip, edit, foreign}, `kept` {waiting, lost}, `sound` {edit}, `newer` {}, `trouble` sentence. */
 export class SessionDocument extends EventTarget {
-  constructor() {
+  /** @param {string} own which window this is */
+  constructor(own) {
     super();
     const data = JSON.parse(document.getElementById('document')?.textContent ?? '{}');
     /** @type {number} */ this.id = data.id;
@@ -59,7 +60,9 @@ export class SessionDocument extends EventTarget {
     this.undo = data.undo;
     this.redo = data.redo;
     /** This window, among all that are open. */
-    this.window = crypto.randomUUID().slice(0, 8);
+    this.window = own;
+    /** What requests of this page are named by: no request of another page has the same name. */
+    this.load = crypto.randomUUID().slice(0, 12);
     /** @type {Waiting[]} */
     this.queue = [];
     this.sending = false;
@@ -70,7 +73,8 @@ export class SessionDocument extends EventTarget {
     this.said = new Map();
     this.others = new BroadcastChannel(`zinc-rack-session-${this.id}`);
     this.others.onmessage = (event) => { if (event.data > this.version) this.look(); };
-    setInterval(() => { if (document.visibilityState === 'visible') this.look(); }, LOOK_MS);
+    setInterval(() => this.look(), LOOK_MS);
+    this.look();
     document.addEventListener('visibilitychange', () => { if (document.visibilityState === 'visible') this.look(); });
   }
 
@@ -121,7 +125,7 @@ export class SessionDocument extends EventTarget {
   /** @param {Partial<Waiting>} what @returns {Promise<Edit | null>} */
   enqueue(what) {
     this.requests += 1;
-    const ident = `${this.window}-${this.requests}`;
+    const ident = `${this.load}-${this.requests}`;
     const settled = new Promise((resolve) => this.queue.push({ ...what, ident, settled: resolve }));
     void this.send();
     return settled;

@@ -127,7 +127,7 @@ doc.addEventListener('change', (event) => {
   const { edit, foreign } = /** @type {CustomEvent} */ (event).detail;
   if (edit.edit === 'note') return;
   if (!doc.session.strips.some((s) => s.id === doc.strip)) {
-    window.location.assign(`/sessions/${doc.id}`);
+    window.location.assign(`/sessions/${doc.id}/desk`);
     return;
   }
   showNote();
@@ -152,7 +152,7 @@ doc.addEventListener('change', (event) => {
 });
 doc.addEventListener('newer', () => {
   if (!doc.session.strips.some((s) => s.id === doc.strip)) {
-    window.location.assign(`/sessions/${doc.id}`);
+    window.location.assign(`/sessions/${doc.id}/desk`);
     return;
   }
   showNote();

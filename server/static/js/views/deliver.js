@@ -9,6 +9,14 @@ const what = /** @type {HTMLSelectElement} */ (document.getElementById('what'));
 const bits = /** @type {HTMLSelectElement} */ (document.getElementById('bits'));
 const table = /** @type {HTMLTableElement} */ (document.getElementById('prints'));
 
+/** Says how long the print will be. */
+function showLength() {
+  const place = document.getElementById('length');
+  if (place) place.textContent = what.selectedOptions[0]?.dataset.length ?? '';
+}
+what.addEventListener('change', showLength);
+showLength();
+
 form.addEventListener('submit', async (event) => {
   event.preventDefault();
   table.hidden = false;

@@ -2,11 +2,12 @@
 /** What every page of a session has: the document, undo, what is kept. */
 import './frame.js';
 import { SessionDocument } from '../session/document.js';
+import { ownWindow } from '../session/window.js';
 import { note } from './notes.js';
 import { shortcuts } from './shortcuts.js';
 
 /** The page's document. */
-export const doc = new SessionDocument();
+export const doc = new SessionDocument(await ownWindow());
 
 const undo = /** @type {HTMLButtonElement} */ (document.getElementById('undo'));
 const redo = /** @type {HTMLButtonElement} */ (document.getElementById('redo'));

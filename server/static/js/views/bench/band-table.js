@@ -13,6 +13,7 @@ const MOTION = ['threshold_db', 'ratio', 'range_db', 'attack_ms', 'release_ms'];
 /** @typedef {import('./bands.js').Band} Band */
 /**
  * @typedef {object} Actions
+ * @property {() => Band[]} bands as they are now
  * @property {(bands: Band[], gesture: string) => void} change
  * @property {(index: number) => void} select
  * @property {() => void} add
@@ -28,8 +29,9 @@ const MOTION = ['threshold_db', 'ratio', 'range_db', 'attack_ms', 'release_ms'];
 export function bandTable(bands, selected, actions) {
   const body = html('tbody');
   bands.forEach((band, i) => {
-    const set = (/** @type {Partial<Band>} */ part) => actions.change(bands.map((b, n) => (n === i ? { ...b, ...part } : b)), newGesture());
-    body.append(row(band, i, i === selected, set, bands, actions));
+    // Of the bands as they are by then: another window may have moved one meanwhile.
+    const set = (/** @type {Partial<Band>} */ part) => actions.change(actions.bands().map((b, n) => (n === i ? { ...b, ...part } : b)), newGesture());
+    body.append(row(band, i, i === selected, set, actions));
     if (i === selected) body.append(inHand(band, i, set, actions));
   });
   const table = html('table', { className: 'band-table' }, html('thead', {}, html('tr', {}, ...HEADS.map((h) => html('th', { scope: 'col' }, h)))), body);
@@ -43,15 +45,14 @@ export function bandTable(bands, selected, actions) {
  * @param {number} i
  * @param {boolean} selected
  * @param {(part: Partial<Band>) => void} set
- * @param {Band[]} bands
  * @param {Actions} actions
  */
-function row(band, i, selected, set, bands, actions) {
+function row(band, i, selected, set, actions) {
   const number = (/** @type {'freq_hz' | 'gain_db' | 'q'} */ param) => numberBox(param, band[param], i, (value) => set({ [param]: value }));
   const on = html('button', { type: 'button', className: 'lamp', 'aria-pressed': String(band.on), 'aria-label': `band ${i + 1} on` });
   on.addEventListener('click', () => set({ on: !band.on }));
   const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `remove band ${i + 1}`, title: 'remove' }, '×');
-  remove.addEventListener('click', () => actions.change(bands.filter((_, n) => n !== i), newGesture()));
+  remove.addEventListener('click', () => actions.change(actions.bands().filter((_, n) => n !== i), newGesture()));
   const moves = lamp(band.dynamic.on, '', (dynamic) => set({ dynamic: { ...band.dynamic, on: dynamic } }), `band ${i + 1} moves with the level`);
   const dash = '–';
   const slope = (/** @type {string} */ v) => set({ slope_db_oct: v === 'steepest' ? v : Number(v) });

@@ -90,6 +90,7 @@ export class EqPanel extends SheetPanel {
 
   makeTable() {
     return bandTable(this.bands(), this.selected, {
+      bands: () => this.bands(),
       change: (bands, gesture) => {
         this.changeParams({ bands }, gesture);
         this.show();

@@ -35,20 +35,21 @@ export class ParamPanel extends Panel {
   /** The rows of a list as a table, every value edited in place. @param {any} list */
   rowTable(list) {
     const rows = this.unit.params[list.id] ?? [];
-    const set = (/** @type {any[]} */ next) => {
-      this.changeParams({ [list.id]: next }, newGesture());
+    // Of the rows as they are by then: another window may have changed some meanwhile.
+    const set = (/** @type {(rows: any[]) => any[]} */ change) => {
+      this.changeParams({ [list.id]: change(this.unit.params[list.id] ?? []) }, newGesture());
       this.drawRows();
       this.show();
     };
     const head = html('tr', {}, ...[list.label, ...list.params.map((/** @type {any} */ p) => p.label), 'remove'].map((word) => html('th', { scope: 'col' }, word)));
     const body = html('tbody', {}, ...rows.map((/** @type {any} */ row, /** @type {number} */ i) => {
-      const cells = list.params.map((/** @type {any} */ param) => html('td', {}, this.cell(list, param, row, i, (value) => set(rows.map((/** @type {any} */ r, /** @type {number} */ n) => (n === i ? withField(r, param.id, value) : r))))));
+      const cells = list.params.map((/** @type {any} */ param) => html('td', {}, this.cell(list, param, row, i, (value) => set((now) => now.map((r, n) => (n === i ? withField(r, param.id, value) : r))))));
       const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `remove ${list.label} ${i + 1}` }, '×');
-      remove.addEventListener('click', () => set(rows.filter((/** @type {any} */ _, /** @type {number} */ n) => n !== i)));
+      remove.addEventListener('click', () => set((now) => now.filter((_, n) => n !== i)));
       return html('tr', {}, html('td', {}, String(i + 1)), ...cells, html('td', {}, remove));
     }));
     const add = html('button', { type: 'button', className: 'plain-button', disabled: rows.length >= list.max }, `+ ${list.label}`);
-    add.addEventListener('click', () => set([...rows, ask({ ask: 'fresh-row', kind: this.unit.kind, list: list.id })]));
+    add.addEventListener('click', () => set((now) => [...now, ask({ ask: 'fresh-row', kind: this.unit.kind, list: list.id })]));
     return html('div', {}, html('table', { className: 'band-table' }, html('thead', {}, head), body), add);
   }
 
