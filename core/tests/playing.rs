@@ -78,7 +78,7 @@ fn a_hole_is_waited_for_and_then_played_on_without_a_loss() {
     player.play();
     let first = play_blocks(&mut player, 400);
     let reached = player.heard_at() as usize;
-    assert!(reached < CHUNK && reached >= CHUNK - 4 * BLOCK, "waits before the hole, at {reached}");
+    assert!((CHUNK - 4 * BLOCK..CHUNK).contains(&reached), "waits before the hole, at {reached}");
     assert!(first[reached..].iter().all(|x| *x == 0.0));
     let mut report = Vec::new();
     player.report(&mut report);

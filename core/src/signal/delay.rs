@@ -37,12 +37,6 @@ impl StereoDelay {
         }
     }
 
-    /// Length in frames at which it is, or to which it goes.
-    #[must_use]
-    pub fn delay(&self) -> usize {
-        self.wanted
-    }
-
     /// Changes the length; clipped to the maximum given to [`Self::new`]. A change during a
     /// crossfade waits for its end.
     pub fn set_delay(&mut self, frames: usize) {

@@ -1,12 +1,37 @@
 //! Every kind of unit there is: the list, and nothing else.
 
-use super::dynamics::compressor;
-use super::eq::{drawn, surgical};
 use super::kind::UnitKind;
-use super::space::width;
+use super::{dynamics, eq, space};
+
+/// The folders of kinds, in the order in which the page offers them.
+const FOLDERS: [&[&UnitKind]; 3] = [eq::KINDS, dynamics::KINDS, space::KINDS];
 
 /// All kinds, in the order in which the page offers them.
-pub const KINDS: &[&UnitKind] = &[&surgical::KIND, &drawn::KIND, &compressor::KIND, &width::KIND];
+pub const KINDS: &[&UnitKind] = &joined::<{ count() }>();
+
+const fn count() -> usize {
+    let (mut count, mut folder) = (0, 0);
+    while folder < FOLDERS.len() {
+        count += FOLDERS[folder].len();
+        folder += 1;
+    }
+    count
+}
+
+const fn joined<const N: usize>() -> [&'static UnitKind; N] {
+    let mut all = [FOLDERS[0][0]; N];
+    let (mut at, mut folder) = (0, 0);
+    while folder < FOLDERS.len() {
+        let mut kind = 0;
+        while kind < FOLDERS[folder].len() {
+            all[at] = FOLDERS[folder][kind];
+            at += 1;
+            kind += 1;
+        }
+        folder += 1;
+    }
+    all
+}
 
 /// The kind named `id`.
 #[must_use]

@@ -1,10 +1,11 @@
 //! Kinds of unit: one file (or folder) each, a parameter table, its facts and a processor.
 //!
-//! A new kind is one new file here and one line in [`catalogue`]. Its table
+//! A new kind is one new file in a folder here and a line in that folder's `mod.rs`, whose
+//! list [`catalogue`] joins with the others. Its table
 //! drives validation, storage, the engine, the printed sheet and the controls
 //! on the page; nothing else repeats a parameter's name, range or default.
 //!
-//! `param <- settings <- processor <- kind <- each kind <- catalogue`.
+//! `param <- settings <- processor <- kind <- each kind <- its folder <- catalogue`.
 
 pub mod catalogue;
 pub mod dynamics;

@@ -60,6 +60,6 @@ pub fn value_by_seed(param: &Param, seed: u64) -> Value {
     match param.domain {
         Domain::Number { min, max, taper, .. } => json!(taper.value_at((seed % 997) as f64 / 998.0, min, max)),
         Domain::Choice { options, .. } => json!(options[seed as usize % options.len()].id),
-        Domain::Switch { .. } => json!(seed % 2 == 0),
+        Domain::Switch { .. } => json!(seed.is_multiple_of(2)),
     }
 }

@@ -1,3 +1,8 @@
 //! Units that place a sound.
 
+use super::kind::UnitKind;
+
 pub mod width;
+
+/// The kinds of this folder, in the order in which the page offers them.
+pub const KINDS: &[&UnitKind] = &[&width::KIND];

@@ -110,6 +110,39 @@ fn any_edit() -> impl Strategy<Value = Edit> {
     ]
 }
 
+/// An edit that sets a value of something there is in [`session`].
+fn any_value() -> impl Strategy<Value = Edit> {
+    let strip = 2u32..5;
+    let unit = || 1u32..5;
+    prop_oneof![
+        (strip.clone(), prop::sample::select(vec!["level_db", "pan"]), -1.0f64..1.0)
+            .prop_map(|(strip, control, v)| Edit::SetControl { strip, control: control.into(), value: json!(v) }),
+        (strip.clone(), "[a-z]{1,5}").prop_map(|(strip, name)| Edit::Rename { strip, name }),
+        (strip.clone(), "[a-z]{1,5}").prop_map(|(strip, note)| Edit::SetNote { strip, note }),
+        (unit(), prop::sample::select(vec!["mix", "trim_db", "ratio", "attack_ms", "width"]), 0.0f64..1.0)
+            .prop_map(|(unit, param, v)| Edit::SetParam { strip: 4, unit, param: param.into(), value: json!(v) }),
+        (unit(), "[a-z]{1,5}").prop_map(|(unit, why)| Edit::SetWhy { strip: 4, unit, why }),
+        unit().prop_map(|unit| Edit::SetKey { strip: 4, unit, key: json!({"strip": 2}) }),
+        (unit(), 1.5f64..8.0).prop_map(|(unit, ratio)| Edit::SetUnit {
+            strip: 4,
+            unit: json!({"id": unit, "kind": "compressor", "params": {"ratio": ratio}})
+        }),
+        (strip, prop::sample::select(vec![-6.0, -12.0])).prop_map(|(strip, level_db)| Edit::SetSends {
+            strip,
+            sends: vec![Send { to: 3, level_db, before_fader: false }]
+        }),
+        (0u64..1000).prop_map(|start| Edit::SetStart { strip: 4, start }),
+        (60.0f64..180.0).prop_map(|tempo_bpm| Edit::SetTempo { tempo_bpm, beats_per_bar: 4 }),
+    ]
+}
+
+/// The session after edits of windows, those refused left out; and how many were made.
+fn after(edits: &[&Edit]) -> (Session, usize) {
+    let mut s = session();
+    let made = edits.iter().filter(|edit| edit.apply(&mut s).is_ok()).count();
+    (s, made)
+}
+
 /// Any edit, or a few as one.
 fn any_change() -> impl Strategy<Value = Edit> {
     prop_oneof![
@@ -148,6 +181,41 @@ proptest! {
             applied.apply(&mut now).unwrap();
         }
         prop_assert_eq!(&now.strips, &after.strips);
+    }
+
+    /// Two windows that change different things: both changes are kept, whichever came first.
+    #[test]
+    fn values_that_meet_apart_end_the_same_in_either_order(one in any_value(), other in any_value()) {
+        let (forth, made) = after(&[&one, &other]);
+        let (back, made_back) = after(&[&other, &one]);
+        let apart = one.meets(&other) == Meeting::Apart && other.meets(&one) == Meeting::Apart;
+        if apart {
+            prop_assert_eq!(made, made_back);
+            prop_assert_eq!(&forth.strips, &back.strips);
+            prop_assert_eq!(forth.tempo_bpm, back.tempo_bpm);
+        }
+    }
+
+    /// What ends differently by the order in which it came is never passed over in silence.
+    #[test]
+    fn a_change_that_is_lost_to_a_later_one_is_said(one in any_value(), other in any_value()) {
+        let (both, made) = after(&[&one, &other]);
+        let (alone, made_alone) = after(&[&other]);
+        let (nothing, _) = after(&[]);
+        let (first, made_first) = after(&[&one]);
+        let counts = made == 2 && made_alone == 1 && made_first == 1;
+        if counts && both.strips == alone.strips && first.strips != nothing.strips {
+            prop_assert!(other.meets(&one) > Meeting::Apart, "{:?} was lost to {:?}", one, other);
+        }
+    }
+
+    #[test]
+    fn edits_made_as_one_meet_others_as_the_gravest_of_them_does(
+        edits in prop::collection::vec(any_edit(), 1..4),
+        other in any_edit(),
+    ) {
+        let gravest = edits.iter().map(|edit| edit.meets(&other)).max();
+        prop_assert_eq!(Some(Edit::Several { edits }.meets(&other)), gravest);
     }
 
     #[test]
