@@ -144,7 +144,6 @@ test('of two recordings of one take each is heard alone, and the ratio keeps the
   await page.locator(`[data-strip="${strips[0]}"] [data-sends]`).click();
   await attachRecorder(page);
   await page.keyboard.press('Space');
-console.log(faults);
   await page.getByRole('button', { name: 'partner', exact: true }).click();
   const partner = (await listenNow(page))[0];
   assert.ok(toneDb(partner, RATE, 500) < -100 && toneDb(partner, RATE, 2000) > -30);

@@ -47,12 +47,12 @@ const settled = async (page) => {
 
 for (const where of ['bench', 'desk']) {
   test(`on the ${where}: phase, units, sends, buses and returns come and go while a tone plays, and it stays one tone`, async () => {
-    const { id, strips: [strip], bus } = await session();
+    const { id, strips: [strip, other], bus } = await session();
     const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}${where === 'bench' ? `/bench/${strip}` : '/desk'}`);
     await ready(page);
     await attachRecorder(page);
-    // The Desk draws itself anew for a new strip; that is another page and another sound.
-    await page.evaluate(() => { window.addEventListener('beforeunload', () => { window.left = true; }); });
+    // A page that is loaded anew loses this.
+    await page.evaluate(() => { Object.assign(window, { stayed: true }); });
     await page.keyboard.press('Space');
     await page.waitForTimeout(600);
     await heard(page);
@@ -77,6 +77,25 @@ for (const where of ['bench', 'desk']) {
     await settled(page);
     await edit({ edit: 'remove-unit', strip: bus, unit: late?.unit.id });
     await settled(page);
+    /** @param {string} role */
+    const add = async (role) => {
+      const strip = { id: 0, name: `New ${role}`, family: 'Fx', role, feeds: 1, controls: {}, rack: { zinc_rack: 1, units: [] } };
+      const made = await edit({ edit: 'add-strip', at: 9, strip });
+      await settled(page);
+      return made?.strip.id;
+    };
+    // So soft that the sum is the tone itself within 0.02 dB.
+    await edit({ edit: 'set-sends', strip, sends: [{ to: await add('return'), level_db: -60, before_fader: false }] });
+    await settled(page);
+    await edit({ edit: 'set-feeds', strip: other, to: await add('bus') });
+    await settled(page);
+    await edit({ edit: 'rename', strip: other, name: 'Another' });
+    await edit({ edit: 'add-section', section: { id: 0, name: 'A', start: 0, end: 30 * RATE } });
+    await settled(page);
+    assert.equal(await page.evaluate(() => window.stayed), true, 'the page was not loaded anew');
+    if (where === 'desk') {
+      for (const name of ['Another', 'New return', 'New bus']) await page.locator('.desk-name a', { hasText: name }).waitFor();
+    }
     const [sound] = await heard(page);
     assert.ok(sound.length > 4 * RATE, `${sound.length} frames`);
     const { step, gap } = faultsOf(sound);

@@ -98,11 +98,19 @@ export class SessionDocument extends EventTarget {
    * @returns {Promise<Edit | null>}
    */
   edit(edit, gesture = '') {
-    if (isAtOnce(edit)) {
-      this.applyHere(edit);
+    const atOnce = isAtOnce(edit);
+    if (atOnce) this.applyHere(edit);
+    // It waits before anybody hears of it: who draws from the server waits for it in turn.
+    const settled = this.keep(edit, gesture);
+    if (atOnce) {
       this.tell('sound', { edit });
       this.tellChange(edit);
     }
+    return settled;
+  }
+
+  /** Puts an edit into the queue, in place of the last of the same gesture. @param {Edit} edit @param {string} gesture */
+  keep(edit, gesture) {
     const last = this.queue.at(-1);
     const waits = last?.edit && !(this.sending && this.queue.length === 1);
     if (waits && gesture && last.gesture === gesture && sameTarget(/** @type {Edit} */ (last.edit), edit)) {

@@ -15,16 +15,19 @@ import { dropAnywhere } from './desk/add-tracks.js';
 import { openMakeRoom } from './desk/make-room.js';
 import { orderOfWork, ruler, sessionTools, tempoTools } from './desk/frame-tools.js';
 import { openSignalPath } from './desk/signal-path.js';
-import { hearBy, openSheet, refreshSheet } from './desk/strip-sheet.js';
+import { closeIfGone, hearBy, openSheet, refreshSheet } from './desk/strip-sheet.js';
+import { takeServedRows } from './desk/served-rows.js';
 import { changesOf, openUnitSets } from './desk/unit-sets.js';
 
-const rows = /** @type {HTMLElement[]} */ ([...document.querySelectorAll('[data-strip]')]);
+const desk = /** @type {HTMLElement} */ (document.querySelector('.desk'));
+/** A row for each strip. @type {HTMLElement[]} */
+let rows = [];
 /** @type {Map<string, Rule>} by "strip:control" */
 const rules = new Map();
 /** @type {Map<number, Meter>} */
 const meters = new Map();
-/** @type {Map<number, [number, number][]>} */
-const waves = new Map();
+/** What is drawn and said of each track's sound. @type {Map<number, { wave: [number, number][], lufs: number }>} */
+const overviews = new Map();
 /** @type {Set<number>} */
 const soloed = new Set(JSON.parse(sessionStorage.getItem(`solo-${doc.id}`) ?? '[]').filter((/** @type {number} */ id) => doc.session.strips.some((s) => s.id === id)));
 /** What the import check found, by strip. @type {Map<number, import('./desk/strip-sheet.js').Check>} */
@@ -37,9 +40,19 @@ const MOST_THUMBS = 5;
 // Before anything is drawn: the server works while the page does.
 const prepared = doc.session.strips.some((s) => s.role === 'track') ? prepare() : null;
 
-const frames = Math.max(1, ...doc.session.strips.map((s) => s.audio?.frames ?? 0));
+/** Length of the song. */
+const frames = () => Math.max(1, ...doc.session.strips.map((s) => s.audio?.frames ?? 0));
 
-for (const row of rows) {
+/** Makes the rows that the server has drawn work. */
+function takeRows() {
+  rows = /** @type {HTMLElement[]} */ ([...desk.querySelectorAll('[data-strip]')]);
+  rules.clear();
+  meters.clear();
+  rows.forEach(takeRow);
+}
+
+/** @param {HTMLElement} row */
+function takeRow(row) {
   const id = Number(row.dataset.strip);
   const strip = doc.find(id);
   for (const place of /** @type {NodeListOf<HTMLElement>} */ (row.querySelectorAll('[data-rule]'))) {
@@ -54,7 +67,7 @@ for (const row of rows) {
   row.querySelector('[data-mute]')?.addEventListener('click', () => {
     void doc.edit({ edit: 'set-control', strip: id, control: 'muted', value: !doc.find(id).controls.muted });
   });
-  row.querySelector('[data-sends]')?.addEventListener('click', () => openSheet(id, checked(id)));
+  for (const opener of row.querySelectorAll('[data-sends], [data-findings]')) opener.addEventListener('click', () => openSheet(id, checked(id)));
   row.querySelector('[data-solo]')?.addEventListener('click', () => {
     if (!soloed.delete(id)) soloed.add(id);
     keepSolo();
@@ -116,14 +129,18 @@ doc.addEventListener('change', (event) => {
   const { strip, edit } = /** @type {CustomEvent} */ (event).detail;
   if (edit.edit === 'note') return;
   matchSoon();
-  // Rows came, went or moved: the served page knows how they are grouped.
   if (edit.edit === 'several' && edit.edits.every((/** @type {any} */ e) => IN_RACKS.includes(e.edit))) {
     for (const inside of edit.edits) drawWire(inside.strip);
     prepareSoon();
     return;
   }
-  if (!strip || !rowOf(strip) || ['set-feeds', 'set-part', 'rename'].includes(edit.edit)) {
-    drawAnew();
+  if (OF_THE_SONG.includes(edit.edit)) {
+    drawWaves();
+    return;
+  }
+  // Rows came, went, moved or are called otherwise.
+  if (!strip || !rowOf(strip) || ['set-feeds', 'set-part', 'rename', 'move-strip', 'remove-strip', 'set-start'].includes(edit.edit)) {
+    void drawAnew();
     return;
   }
   if (edit.edit === 'set-control') {
@@ -140,13 +157,33 @@ doc.addEventListener('change', (event) => {
     if (!AFTER_RACK.includes(edit.edit)) prepareSoon();
   }
 });
-doc.addEventListener('newer', drawAnew);
+doc.addEventListener('newer', () => void drawAnew());
 
-/** The served page knows how rows are grouped: it is read again once every change is kept. */
-function drawAnew() {
-  void doc.idle().then(() => window.location.reload());
+let drawing = 0;
+/** Draws the rows anew once every change is kept: the server knows how they are grouped. What plays, plays on. */
+async function drawAnew() {
+  drawing += 1;
+  const mine = drawing;
+  await doc.idle();
+  if (mine !== drawing) return;
+  try {
+    await takeServedRows(desk, takeRows);
+    for (const id of soloed) if (!rowOf(id)) soloed.delete(id);
+    showSolo();
+    offerSides();
+    closeIfGone();
+    rows.forEach((row) => refreshSheet(Number(row.dataset.strip), checked(Number(row.dataset.strip))));
+    drawWaves();
+    prepareSoon();
+    await showOverviews();
+    await showFindings();
+  } catch (error) {
+    note(error instanceof Error ? error.message : String(error));
+  }
 }
 
+/** Edits that change no row: the ruler and the tempo's box show them. */
+const OF_THE_SONG = ['add-section', 'set-section', 'remove-section', 'set-sections', 'set-tempo'];
 /** Controls that belong to the print of a track. */
 const PRINTED_CONTROLS = ['input_db', 'image'];
 /** Edits that leave every print as it is. */
@@ -214,10 +251,6 @@ async function showFindings() {
   place.replaceChildren(`The import check found ${count} ${count === 1 ? 'thing' : 'things'}. `, mend);
 }
 
-for (const badge of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll('[data-findings]'))) {
-  badge.addEventListener('click', () => openSheet(Number(badge.dataset.findings), checked(Number(badge.dataset.findings))));
-}
-
 hearBy((strips) => {
   soloed.clear();
   strips.forEach((id) => soloed.add(id));
@@ -232,6 +265,7 @@ function roomMade(name, units) {
   note(`Room was made. U hears the mix with and without it ("${name}").`);
 }
 
+takeRows();
 const tools = /** @type {HTMLElement} */ (document.getElementById('desk-tools'));
 sessionTools(tools, { path: () => void openSignalPath(), sets: () => openUnitSets(offerSides), room: () => openMakeRoom(roomMade) });
 tempoTools(tools);
@@ -242,19 +276,19 @@ function drawWaves() {
   const canvases = /** @type {HTMLCanvasElement[]} */ ([...document.querySelectorAll('[data-wave]')]);
   // All sizes first: a drawn canvas makes the page lay itself out again.
   const boxes = canvases.map((canvas) => ({ width: canvas.clientWidth, height: canvas.clientHeight }));
-  const borders = doc.session.sections.map((s) => s.start / frames);
-  canvases.forEach((canvas, i) => drawTrack(canvas, waves.get(Number(canvas.dataset.wave)) ?? [], borders, boxes[i]));
+  const borders = doc.session.sections.map((s) => s.start / frames());
+  canvases.forEach((canvas, i) => drawTrack(canvas, overviews.get(Number(canvas.dataset.wave))?.wave ?? [], borders, boxes[i]));
+  for (const [id, { lufs }] of overviews) {
+    const figure = document.querySelector(`[data-lufs="${id}"]`);
+    if (figure) figure.textContent = level(lufs);
+  }
 }
 window.addEventListener('resize', drawWaves);
 
 async function showOverviews() {
   try {
     const all = await longWork(`/api/sessions/${doc.id}/overviews`, {}, showBusy);
-    for (const { strip, wave, lufs } of all ?? []) {
-      waves.set(strip, wave);
-      const figure = document.querySelector(`[data-lufs="${strip}"]`);
-      if (figure) figure.textContent = level(lufs);
-    }
+    for (const { strip, wave, lufs } of all ?? []) overviews.set(strip, { wave, lufs });
     drawWaves();
     document.body.dataset.drawn = '';
   } catch (error) {

@@ -23,7 +23,7 @@ export function openAddTracks(dropped = []) {
   close.addEventListener('click', () => dialog.close());
   dialog.addEventListener('close', () => {
     dialog.remove();
-    if (brought) window.location.reload();
+    if (brought) doc.look();
   });
   document.body.append(dialog);
   dialog.showModal();

@@ -33,7 +33,7 @@ export function tempoTools(place) {
     if (taps.length < 4) return;
     const tempo = Math.round((600_000 * (taps.length - 1)) / (now - taps[0])) / 10;
     box.value = tempo.toFixed(1);
-    // Once the tapping is over: a tempo draws the page anew.
+    // Once the tapping is over: one change, and not one for each tap.
     window.clearTimeout(over);
     over = window.setTimeout(() => setTempo(tempo), TAPPED_MS);
   });
@@ -46,6 +46,13 @@ export function tempoTools(place) {
     else void doc.edit({ edit: 'set-tempo', tempo_bpm: answer.tempo_bpm, beats_per_bar: answer.beats_per_bar }, newGesture());
     file.value = '';
   });
+  const show = () => {
+    if (document.activeElement !== box) box.value = doc.session.tempo_bpm.toFixed(1);
+  };
+  doc.addEventListener('change', (event) => {
+    if (/** @type {CustomEvent} */ (event).detail.edit.edit === 'set-tempo') show();
+  });
+  doc.addEventListener('newer', show);
   place.append(html('label', {}, 'tempo ', box), tap, html('label', { className: 'plain-button', htmlFor: 'tempo-file' }, 'from MIDI'), file);
 }
 
@@ -82,7 +89,7 @@ const ORDER = ['listen to everything raw, note what you hear', 'drums', 'bass', 
 
 /** A light checklist, kept with the session and never in the way. @param {HTMLElement} place */
 export function orderOfWork(place) {
-  const done = new Set(doc.session.notebook.done);
+  let done = new Set(doc.session.notebook.done);
   const count = html('summary', { className: 'plain-button' });
   const show = () => { count.textContent = `order of work ${done.size}/${ORDER.length}`; };
   const items = ORDER.map((words, i) => {
@@ -96,13 +103,22 @@ export function orderOfWork(place) {
     return html('label', { className: 'choose-row' }, box, words);
   });
   show();
+  const again = () => {
+    done = new Set(doc.session.notebook.done);
+    items.forEach((item, i) => { /** @type {HTMLInputElement} */ (item.querySelector('input')).checked = done.has(i); });
+    show();
+  };
+  doc.addEventListener('change', (event) => {
+    if (/** @type {CustomEvent} */ (event).detail.edit.edit === 'note') again();
+  });
+  doc.addEventListener('newer', again);
   place.append(html('details', { className: 'order-of-work' }, count, html('div', { className: 'panel' }, ...items)));
 }
 
 /**
  * The ruler over the waveforms: bars, sections; drag makes a section, a click on one renames or removes it.
  * @param {HTMLElement} place
- * @param {number} frames length of the song
+ * @param {() => number} frames length of the song
  */
 export function ruler(place, frames) {
   const box = svg('svg', { class: 'desk-ruler', role: 'group', 'aria-label': 'Sections: drag to make one, click one to rename or remove it' });
@@ -111,17 +127,17 @@ export function ruler(place, frames) {
   let width = 1;
   const frameAt = (/** @type {number} */ x) => {
     const bar = barFrames();
-    return Math.max(0, Math.min(frames, Math.round(Math.round(((x / width) * frames) / bar) * bar)));
+    return Math.max(0, Math.min(frames(), Math.round(Math.round(((x / width) * frames()) / bar) * bar)));
   };
-  const xOf = (/** @type {number} */ frame) => (frame / frames) * width;
+  const xOf = (/** @type {number} */ frame) => (frame / frames()) * width;
   /** @type {[number, number] | null} */
   let drawn = null;
   let dragged = false;
   const draw = () => {
     /** @type {SVGElement[]} */
     const parts = [];
-    const every = Math.max(1, Math.round(frames / barFrames() / 16));
-    for (let n = 0; n * barFrames() < frames; n += every) parts.push(svg('line', { x1: xOf(n * barFrames()), x2: xOf(n * barFrames()), y1: 12, y2: 16 }));
+    const every = Math.max(1, Math.round(frames() / barFrames() / 16));
+    for (let n = 0; n * barFrames() < frames(); n += every) parts.push(svg('line', { x1: xOf(n * barFrames()), x2: xOf(n * barFrames()), y1: 12, y2: 16 }));
     doc.session.sections.forEach((s, i) => {
       const [x, w] = [xOf(s.start), xOf(s.end) - xOf(s.start)];
       const block = svg('g', { class: 'ruler-section', tabindex: 0, role: 'button', 'aria-label': `Section ${s.name}: rename or remove`, 'data-i': i }, svg('rect', { x: x + 1, y: 0, width: Math.max(2, w - 2), height: 12 }), svg('text', { x: x + 4, y: 9 }, w > 8 * s.name.length ? s.name : s.name.slice(0, Math.max(1, Math.floor(w / 8)))));
@@ -169,6 +185,11 @@ export function ruler(place, frames) {
     width = entry.contentRect.width || 1;
     draw();
   }).observe(box);
+  doc.addEventListener('change', (event) => {
+    const { edit } = /** @type {CustomEvent} */ (event).detail.edit;
+    if (edit === 'set-tempo' || edit === 'several' || edit.includes('section') || edit.includes('strip')) draw();
+  });
+  doc.addEventListener('newer', draw);
 }
 
 /**

@@ -12,17 +12,24 @@ const BLOCK = { width: 196, height: 30, gap: 13, column: 300, top: 34, left: 16 
 
 /** Opens the drawing. */
 export async function openSignalPath() {
-  const graph = await request(`/api/sessions/${doc.id}/graph`, undefined, 'GET');
+  const read = () => request(`/api/sessions/${doc.id}/graph`, undefined, 'GET');
+  let graph = await read();
   const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
   const place = html('div', { className: 'path-drawing' });
   const dialog = html('dialog', { className: 'path-dialog', 'aria-labelledby': 'path-title' },
     html('header', {}, html('h2', { id: 'path-title' }, 'Signal path'), html('span', { className: 'quiet' }, `ink: what feeds what · dashed: sends · dotted: keys · the mix lags the recordings by ${graph.latency_samples} frames. Click a unit to switch it, a name to mute.`), close), place);
   const draw = () => place.replaceChildren(drawing(graph));
   close.addEventListener('click', () => dialog.close());
-  const redraw = () => draw();
-  doc.addEventListener('change', redraw);
+  const redraw = async () => {
+    // What is switched shows at once; paths that came or went, once they are kept.
+    if (graph.nodes.every((/** @type {Block} */ n) => doc.session.strips.some((s) => s.id === n.id))) draw();
+    await doc.idle();
+    graph = await read();
+    if (dialog.open) draw();
+  };
+  for (const what of ['change', 'newer']) doc.addEventListener(what, redraw);
   dialog.addEventListener('close', () => {
-    doc.removeEventListener('change', redraw);
+    for (const what of ['change', 'newer']) doc.removeEventListener(what, redraw);
     dialog.remove();
   });
   document.body.append(dialog);

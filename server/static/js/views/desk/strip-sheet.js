@@ -3,6 +3,7 @@
 import { Rule } from '../../controls/rule.js';
 import { lamp, tabs } from '../../controls/tabs.js';
 import { ask, catalogue, parameter } from '../../engine/ask.js';
+import { redraw } from '../../draw/redraw.js';
 import { html, signed } from '../../draw/svg.js';
 import { longWork, request } from '../../session/api.js';
 import { newGesture } from '../../session/document.js';
@@ -14,8 +15,6 @@ import { doc } from '../session-frame.js';
 /** @typedef {{ fault: string, sentence: string, mend: string, edits: any[] }} Finding */
 /** @typedef {{ findings: Finding[], plays: [number, number][] }} Check what the import check found, and where it plays in frames of the recording */
 
-/** @type {Check} */
-const NOTHING = { findings: [], plays: [] };
 /** Most stretches listed. */
 const MOST_STRETCHES = 8;
 
@@ -38,28 +37,40 @@ const make = (edit, gesture) => void doc.edit({ strip: shown, ...edit }, gesture
  */
 export function openSheet(id, check) {
   const again = sheet && shown === id;
-  sheet?.remove();
-  sheet = null;
+  closeSheet();
   if (again) return;
   shown = id;
-  const strip = doc.find(id);
-  const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
-  const opened = html('aside', { className: 'strip-sheet panel', tabIndex: -1, 'aria-label': `Paths of ${strip.name}` },
-    html('header', {}, html('span', { className: 'mark', data: { family: strip.family } }, strip.family), html('h2', {}, strip.name), close));
-  close.addEventListener('click', () => openSheet(id, NOTHING));
-  opened.append(...(strip.role === 'main' ? [] : [...what(strip), ...found(check.findings), ...where(strip, check.plays), ...paths(strip), ...origin(strip), ...actions(strip)]));
+  const opened = html('aside', { className: 'strip-sheet panel', tabIndex: -1 });
+  opened.append(...contents(opened, id, check));
   document.body.append(opened);
   sheet = opened;
-  if (strip.role === 'return') void remark(opened, id);
   // Not on a button: Space goes on playing and stopping.
   opened.focus();
+}
+
+/** What stands on the sheet of a strip. @param {HTMLElement} place @param {number} id @param {Check} check */
+function contents(place, id, check) {
+  const strip = doc.find(id);
+  place.setAttribute('aria-label', `Paths of ${strip.name}`);
+  const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
+  close.addEventListener('click', closeSheet);
+  const head = html('header', {}, html('span', { className: 'mark', data: { family: strip.family } }, strip.family), html('h2', {}, strip.name), close);
+  if (strip.role === 'return') void remark(place, id);
+  return strip.role === 'main' ? [head] : [head, ...what(strip), ...found(check.findings), ...where(strip, check.plays), ...paths(strip), ...origin(strip), ...actions(strip)];
+}
+
+function closeSheet() {
+  sheet?.remove();
+  sheet = null;
 }
 
 /** What the core has to say about a parallel path. @param {HTMLElement} place @param {number} id */
 async function remark(place, id) {
   const graph = await request(`/api/sessions/${doc.id}/graph`, undefined, 'GET');
   const words = graph.nodes.find((/** @type {any} */ n) => n.id === id)?.remark;
-  if (words) place.append(html('section', {}, html('p', { className: 'caution' }, words)));
+  if (!words) return;
+  place.querySelector('[data-remark]')?.remove();
+  place.append(html('section', { data: { remark: '' } }, html('p', { className: 'caution' }, words)));
 }
 
 /** Draws the sheet again after a change of its strip. @param {number} id @param {Check} check */
@@ -67,8 +78,13 @@ export function refreshSheet(id, check) {
   if (!sheet || shown !== id) return;
   // The rule in hand shows its own change; another one in its place would end the drag.
   if (sheet.contains(document.activeElement) && document.activeElement?.classList.contains('rule-scale')) return;
-  openSheet(id, NOTHING);
-  openSheet(id, check);
+  const place = sheet;
+  redraw(place, () => contents(place, id, check));
+}
+
+/** Closes the sheet of a strip that is no more. */
+export function closeIfGone() {
+  if (sheet && !doc.session.strips.some((strip) => strip.id === shown)) closeSheet();
 }
 
 /** @param {string} title @param {...(Node | string)} parts */
@@ -83,7 +99,7 @@ function select(label, options, value, onChange) {
 
 /** @param {Strip} strip */
 function what(strip) {
-  const name = html('input', { className: 'form-control', value: strip.name, maxLength: 80, 'aria-label': 'Name' });
+  const name = html('input', { className: 'form-control', value: strip.name, maxLength: 80, 'aria-label': 'Name', data: { shown: strip.name } });
   name.addEventListener('change', () => make({ edit: 'rename', name: name.value }));
   const parts = [html('label', { className: 'sheet-line' }, html('span', {}, 'name'), name)];
   if (strip.role === 'track') {
