@@ -15,6 +15,7 @@ export class WidthPanel extends ParamPanel {
     const mono = pair[0].width_db < MONO_DB
       ? html('p', { className: 'caution' }, 'The source is mono: both sides carry the same, so width does nothing here. A double or a second microphone would give it something to work on.')
       : html('p', { className: 'quiet' }, 'Bars: what differs between the sides against what they share. Check the result in mono (heard on: mono).');
+    this.picture.classList.add('width-box');
     this.picture.replaceChildren(...bars, mono);
   }
 }
