@@ -23,10 +23,20 @@ use crate::signal::math::{exp, flush};
 /// Share of the release time over which the wanted reduction is held.
 const HOLD_SHARE: f64 = 0.015;
 
+/// Seconds in which an attack that is made shorter comes down from the longest to none. A slow
+/// attack holds back most of a reduction; let go within a frame, all of it would come at once.
+/// The share kept of each frame falls steadily, so that of 60 dB held back at 48 kHz no frame
+/// brings more than 2.3 % of the level.
+const ATTACK_GLIDE_S: f64 = 0.1;
+
 /// Attack and release of a reduction in dB.
 #[derive(Clone, Copy, Debug)]
 pub struct Ballistics {
+    /// What is kept of the reduction each frame of an attack; comes down to `attack_goal` by
+    /// `attack_step` a frame.
     attack_keep: f64,
+    attack_goal: f64,
+    attack_step: f64,
     release_keep: f64,
     /// The held reduction, and the most wanted since it was set.
     hold: f64,
@@ -46,6 +56,8 @@ impl Ballistics {
     pub fn new(attack_ms: f64, release_ms: f64, rate: f64) -> Self {
         let mut ballistics = Self {
             attack_keep: 0.0,
+            attack_goal: 0.0,
+            attack_step: 1.0 / (ATTACK_GLIDE_S * rate),
             release_keep: 0.0,
             hold: 0.0,
             since: 0.0,
@@ -61,14 +73,21 @@ impl Ballistics {
     /// Changes the times without a jump of the reduction.
     pub fn set_times(&mut self, attack_ms: f64, release_ms: f64, rate: f64) {
         let keep = |ms: f64| if ms <= 0.0 { 0.0 } else { exp(-1000.0 / (ms * rate)) };
-        self.attack_keep = keep(attack_ms);
+        self.attack_goal = keep(attack_ms);
+        self.attack_keep = self.attack_keep.max(self.attack_goal);
         self.release_keep = keep(release_ms);
         self.window = ((release_ms * HOLD_SHARE / 1000.0 * rate) as u32).max(1);
         self.window_left = self.window_left.min(self.window);
     }
 
+    /// At once at the times last set.
+    pub fn snap(&mut self) {
+        self.attack_keep = self.attack_goal;
+    }
+
     /// Back to no reduction.
     pub fn reset(&mut self) {
+        self.snap();
         (self.hold, self.since) = (0.0, 0.0);
         (self.released, self.reduction) = (0.0, 0.0);
         self.window_left = self.window;
@@ -89,6 +108,9 @@ impl Ballistics {
         // `x (1 - k) + y k` rather than `x + (y - x) k`: one operation less to wait for.
         let falling = self.hold * (1.0 - self.release_keep) + self.released * self.release_keep;
         self.released = want_db.max(falling);
+        if self.attack_keep > self.attack_goal {
+            self.attack_keep = (self.attack_keep - self.attack_step).max(self.attack_goal);
+        }
         self.reduction = if self.released <= self.reduction {
             self.released
         } else {
@@ -183,5 +205,24 @@ mod tests {
             let want = ((n * 7919) % 1000) as f64 / 50.0;
             assert!(b.next_reduction(want) >= want);
         }
+    }
+
+    #[test]
+    fn an_attack_let_go_brings_the_reduction_it_held_back_without_a_step() {
+        let mut b = Ballistics::new(300.0, 100.0, RATE);
+        let gain = |reduction: f64| 10f64.powf(-reduction / 20.0);
+        let mut last = gain(b.next_reduction(60.0));
+        b.set_times(0.0, 100.0, RATE);
+        // 0.115 sqrt(2 r d / t) exp(-0.115 r) is largest at r = 4.3 dB: d = 60 dB, t = 4800 frames.
+        for _ in 0..4800 {
+            let now = gain(b.next_reduction(60.0));
+            assert!(last - now < 0.0235, "from {last} to {now}");
+            last = now;
+        }
+        assert!((last - gain(60.0)).abs() < 1e-9, "all of it has come");
+        // An attack made longer holds from its first frame.
+        b.reset();
+        b.set_times(300.0, 100.0, RATE);
+        assert!(b.next_reduction(60.0) < 0.01);
     }
 }

@@ -291,6 +291,7 @@ impl Processor for Compressor {
         for ramp in [&mut self.threshold_db, &mut self.slope, &mut self.knee_db, &mut self.makeup_db] {
             ramp.snap();
         }
+        self.ballistics.snap();
         self.key.snap();
     }
 
