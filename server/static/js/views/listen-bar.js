@@ -55,7 +55,9 @@ export async function prepare() {
     // The server prepares what it has been told.
     await doc.idle();
     const wanted = { ...view, reference: host.reference };
-    const streams = await longWork(`/api/sessions/${doc.id}/streams`, wanted, showBusy);
+    /** What another has taken the place of says nothing more. @type {typeof showBusy} */
+    const show = (...progress) => { if (mine === preparing) showBusy(...progress); };
+    const streams = await longWork(`/api/sessions/${doc.id}/streams`, wanted, show);
     if (mine !== preparing) return;
     if (streams) {
       await host.load(streams, view);
