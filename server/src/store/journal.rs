@@ -74,7 +74,7 @@ impl Store {
             }
             diesel::delete(journal::table.filter(journal::session_id.eq(id).and(journal::seq.gt(before.undo))))
                 .execute(c)?;
-            let undo = if extend_last(c, id, before.undo, &edit, gesture)? {
+            let undo = if extend_last(c, id, before.undo, (&edit, &inverse), gesture)? {
                 before.undo
             } else {
                 let seq = before.undo + 1;
@@ -160,17 +160,56 @@ fn again(stored: Stored, known: Known) -> Change {
 }
 
 /// Lets the last entry end where `edit` ends, if both belong to one gesture.
-fn extend_last(c: &mut SqliteConnection, id: i32, seq: i32, edit: &Edit, gesture: &str) -> Result<bool, StoreError> {
+fn extend_last(
+    c: &mut SqliteConnection,
+    id: i32,
+    seq: i32,
+    (edit, inverse): (&Edit, &Edit),
+    gesture: &str,
+) -> Result<bool, StoreError> {
     if gesture.is_empty() {
         return Ok(false);
     }
     let last: Option<Entry> = journal::table.find((id, seq)).first(c).optional()?;
     let Some(last) = last.filter(|e| e.gesture == gesture) else { return Ok(false) };
-    if !from_text(&last.edit)?.same_target(edit) {
-        return Ok(false);
-    }
-    diesel::update(journal::table.find((id, seq))).set(journal::edit.eq(to_text(edit)?)).execute(c)?;
+    let (before, back) = (from_text(&last.edit)?, from_text(&last.inverse)?);
+    let Some((edit, inverse)) = joined(before, back, edit, inverse) else { return Ok(false) };
+    diesel::update(journal::table.find((id, seq)))
+        .set((journal::edit.eq(to_text(&edit)?), journal::inverse.eq(to_text(&inverse)?)))
+        .execute(c)?;
     Ok(true)
+}
+
+/// Two edits of one gesture as one, with its inverse: the values set last, and those there were
+/// before the first. A drag that begins upwards and then goes sideways too is one step. None
+/// where one of them is no setting of values.
+fn joined(before: Edit, back: Edit, edit: &Edit, inverse: &Edit) -> Option<(Edit, Edit)> {
+    if before.same_target(edit) {
+        return Some((edit.clone(), back));
+    }
+    let (mut set, mut restore) = (parts(before), parts(back));
+    let (later, mut undone) = (parts(edit.clone()), parts(inverse.clone()));
+    // An inverse takes its parts back in the opposite order.
+    undone.reverse();
+    if !set.iter().chain(&later).all(|part| part.same_target(part)) || undone.len() != later.len() {
+        return None;
+    }
+    for (part, back) in later.into_iter().zip(undone) {
+        if let Some(known) = set.iter_mut().find(|known| known.same_target(&part)) {
+            *known = part;
+        } else {
+            set.push(part);
+            restore.insert(0, back);
+        }
+    }
+    Some((Edit::Several { edits: set }, Edit::Several { edits: restore }))
+}
+
+fn parts(edit: Edit) -> Vec<Edit> {
+    match edit {
+        Edit::Several { edits } => edits,
+        single => vec![single],
+    }
 }
 
 fn finish(
@@ -286,6 +325,23 @@ mod tests {
         assert_eq!(level_of(&store.step(id, Direction::Undo, &nobody(), false).unwrap().session), -3.0);
         assert_eq!(level_of(&store.step(id, Direction::Undo, &nobody(), false).unwrap().session), 0.0);
         assert!(store.step(id, Direction::Undo, &nobody(), false).is_err());
+    }
+
+    #[test]
+    fn a_drag_that_goes_sideways_on_its_way_is_one_step_there_and_back() {
+        let (_folder, store, id) = store();
+        let pan = |v: f64| Edit::SetControl { strip: 2, control: "pan".into(), value: serde_json::json!(v) };
+        let both = |db, v| Edit::Several { edits: vec![level(db), pan(v)] };
+        for edit in [level(-1.0), both(-2.0, 0.2), level(-3.0), pan(0.4), both(-5.0, 0.5)] {
+            store.apply(id, &edit, "drag", &nobody()).unwrap();
+        }
+        let place = |change: &Change| {
+            let strip = change.session.strip(2).unwrap();
+            (strip.controls.number("level_db"), strip.controls.number("pan"))
+        };
+        assert_eq!(place(&store.step(id, Direction::Undo, &nobody(), false).unwrap()), (0.0, 0.0));
+        assert!(store.step(id, Direction::Undo, &nobody(), false).is_err(), "it was one step");
+        assert_eq!(place(&store.step(id, Direction::Redo, &nobody(), false).unwrap()), (-5.0, 0.5));
     }
 
     #[test]
