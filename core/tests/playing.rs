@@ -228,6 +228,26 @@ fn another_mix_takes_over_while_playing_without_a_gap_or_a_step() {
 }
 
 #[test]
+fn a_mix_asked_for_at_rest_is_what_plays_though_another_was_still_waiting_for_its_sound() {
+    let (mut player, _) = player();
+    (0..3).for_each(|i| player.put_chunk(0, i, &[0.5; CHUNK]));
+    player.play();
+    play_blocks(&mut player, 20);
+    player.set_store(2, 1, FRAMES as u64, 0);
+    player.change_to(Setup { lanes: vec![2, 1], ..setup(None) }).expect("valid");
+    player.stop();
+    play_blocks(&mut player, 5);
+    player.set_store(3, 1, FRAMES as u64, 0);
+    player.change_to(Setup { lanes: vec![3, 1], ..setup(None) }).expect("valid");
+    for (store, value) in [(2, 0.125), (3, 0.25)] {
+        (0..3).for_each(|i| player.put_chunk(store, i, &[value; CHUNK]));
+    }
+    player.catch_up();
+    player.play();
+    assert_eq!(last(&mut player, 20), 0.25);
+}
+
+#[test]
 fn an_edit_of_the_paths_says_that_another_mix_is_needed() {
     let (mut s, track, _) = session();
     let room = s.add_strip("Room", Family::Fx, Role::Return, 1);

@@ -123,7 +123,11 @@ impl Prints {
         for source in sources {
             self.make_with_needs(session, source, job)?;
         }
-        sources.iter().filter_map(|s| self.stream(session, s)).for_each(|s| touch(&s.file));
+        // A print and the sum over it go together.
+        for stream in sources.iter().filter_map(|s| self.stream(session, s)) {
+            touch(&stream.file);
+            touch(&stream.file.with_extension("sum"));
+        }
         self.shelf.trim_prints(CACHE_LIMIT, IN_USE)?;
         let missing = || Stopped::Failed("A print vanished while the page was being prepared; try again.".into());
         sources.iter().map(|s| self.stream(session, s).ok_or_else(missing)).collect()
@@ -223,7 +227,8 @@ impl Prints {
     fn remove_damaged(&self, session: &Session, sources: &[Source]) -> Result<(), Stopped> {
         for source in sources.iter().map(|source| resolve(session, source)) {
             let Some(plan) = Plan::of_source(session, &source) else { continue };
-            let (file, key) = (self.shelf.print_file(&Self::key(session, &source)), Self::key(session, &source));
+            let key = Self::key(session, &source);
+            let file = self.shelf.print_file(&key);
             let said = std::fs::read_to_string(self.shelf.sum_file(&key)).unwrap_or_default();
             if file.exists() && Checksum::of_file(&file)?.to_text() != said {
                 std::fs::remove_file(&file)?;

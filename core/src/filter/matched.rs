@@ -13,9 +13,17 @@
 //! Refused: the bilinear transform (cramps bells, sends low-passes to zero at
 //! half the rate) and running at twice the rate (latency or phase shift).
 
-use super::analog::AnalogSection;
+use super::analog::{self, AnalogSection, Side};
 use super::svf::SvfDesign;
 use crate::signal::math::{Complex, PI, TAU, cos, cosh, exp};
+
+/// A second-order Butterworth high-pass at `hz`; none at or under `off_hz`, where a control
+/// says that nothing is taken away.
+#[must_use]
+pub fn low_cut(hz: f64, off_hz: f64, rate: f64) -> Option<SvfDesign> {
+    let mut sections = analog::cut(Side::Low, hz, 2).filter(|_| hz > off_hz);
+    sections.next().map(|section| matched(&section, rate))
+}
 
 /// The digital section whose poles and zeros match `analog` at `rate` Hz.
 #[must_use]

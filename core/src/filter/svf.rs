@@ -206,6 +206,14 @@ impl Svf {
         }
     }
 
+    /// Starts moving to a design, or to where the section passes everything.
+    pub fn glide_to_or_idle(&mut self, design: Option<SvfDesign>) {
+        match design {
+            Some(design) => self.glide_to(design),
+            None => self.glide_to_idle(),
+        }
+    }
+
     /// Jumps to the target.
     pub fn snap(&mut self) {
         self.now = self.target;

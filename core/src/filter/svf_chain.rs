@@ -35,10 +35,7 @@ impl SvfChain {
 
     /// Lets section `at` move to a design, or to idle where there is none.
     pub fn glide_to(&mut self, at: usize, design: Option<SvfDesign>) {
-        match design {
-            Some(design) => self.sections[at].glide_to(design),
-            None => self.sections[at].glide_to_idle(),
-        }
+        self.sections[at].glide_to_or_idle(design);
     }
 
     /// To be called after a round of [`Self::glide_to`].

@@ -24,14 +24,16 @@ pub(super) struct Deck {
 impl Deck {
     pub(super) fn new(session: Session, plan: Plan, lanes: Vec<usize>) -> Self {
         let mixer = Mixer::new(&plan, &session);
-        let inputs = vec![StereoBlock::SILENT; mixer.lane_count()];
-        let length = Length::of_song(&session);
-        Self { session, plan, mixer, lanes, inputs, length }
+        Self::with(session, plan, lanes, mixer)
     }
 
     /// One that goes on from another: units in both keep their state.
     pub(super) fn carried(session: Session, plan: Plan, lanes: Vec<usize>, before: &Self) -> Self {
         let mixer = Mixer::carried(&plan, &session, &before.mixer);
+        Self::with(session, plan, lanes, mixer)
+    }
+
+    fn with(session: Session, plan: Plan, lanes: Vec<usize>, mixer: Mixer) -> Self {
         let inputs = vec![StereoBlock::SILENT; mixer.lane_count()];
         let length = Length::of_song(&session);
         Self { session, plan, mixer, lanes, inputs, length }

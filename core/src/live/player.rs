@@ -137,16 +137,23 @@ impl Player {
     /// As [`Self::new`]; what plays now then plays on.
     pub fn change_to(&mut self, setup: Setup) -> Result<(), SetupError> {
         let view = setup.view.clone();
-        let mut sides = Sides::new(setup, self.head.transport.is_playing().then_some(&self.sides))?;
+        let sides = Sides::new(setup, self.head.transport.is_playing().then_some(&self.sides))?;
+        self.give_way_to(sides, view);
+        Ok(())
+    }
+
+    /// Lets another mix take over: at once where nothing plays, else once it is ready. One that
+    /// was about to has been overtaken.
+    fn give_way_to(&mut self, mut sides: Sides, view: View) {
         sides.hear_only(self.chosen.as_deref());
         sides.decks().for_each(|d| d.mixer.snap());
+        let incoming = Incoming::new(sides, view);
         if self.head.transport.is_playing() {
-            self.incoming = Some(Incoming::new(sides, view));
+            self.incoming = Some(incoming);
         } else {
-            self.take_over(Incoming::new(sides, view));
-            self.forget_unread();
+            self.incoming = None;
+            self.take_over(incoming);
         }
-        Ok(())
     }
 
     fn take_over(&mut self, mut incoming: Incoming) {
@@ -220,15 +227,7 @@ impl Player {
 
     /// Prepares another mix of the same sources for the present document.
     fn renew(&mut self) {
-        let mut sides = self.sides.again();
-        sides.hear_only(self.chosen.as_deref());
-        sides.decks().for_each(|d| d.mixer.snap());
-        if self.head.transport.is_playing() {
-            self.incoming = Some(Incoming::new(sides, self.view.clone()));
-        } else {
-            let view = self.view.clone();
-            self.take_over(Incoming::new(sides, view));
-        }
+        self.give_way_to(self.sides.again(), self.view.clone());
     }
 
     /// Chooses which side is heard.

@@ -1,10 +1,9 @@
 //! A rack: an ordered chain of units, with the fields every unit has in common.
 //!
 //! [`spec`] is the rack as written down (a file, a row of the store), `facts` what is known of
-//! it without running it,
-//! [`station`] runs one unit with its switch, mix, trim and place, [`key`] is the outside
-//! sound that drives a unit, [`follow`] links one unit to another, and [`chain`] runs all of
-//! them.
+//! it without running it, [`station`] runs one unit with its switch, mix, trim and place,
+//! [`key`] is the outside sound that drives a unit, [`follow`] links one unit to another, and
+//! [`chain`] runs all of them.
 
 pub mod chain;
 mod facts;
@@ -16,4 +15,4 @@ pub mod station;
 pub use chain::Rack;
 pub use follow::Follow;
 pub use key::{Key, KeyTap, Keys};
-pub use spec::{COMMON, RackError, RackSpec, UnitSpec};
+pub use spec::{COMMON, Heard, RackError, RackSpec, UnitSpec};

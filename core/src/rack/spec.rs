@@ -10,7 +10,7 @@ use serde_json::{Map, Value as Json, json};
 use super::follow::Follow;
 use super::key::Key;
 use crate::unit::catalogue::{kind, kind_names};
-use crate::unit::kind::{Heard, UnitKind};
+use crate::unit::kind::UnitKind;
 use crate::unit::param::{Domain, PLACES, Param, Quantity, Taper, decibels, number};
 use crate::unit::settings::{Record, Settings, SettingsError};
 
@@ -37,6 +37,16 @@ pub const COMMON: &[Param] = &[
         Domain::Choice { options: PLACES, default: 0 },
     ),
 ];
+
+/// What is heard of a unit.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Heard {
+    /// What it does.
+    #[default]
+    Output,
+    /// What drives it.
+    Key,
+}
 
 /// One unit of a rack.
 #[derive(Clone, Debug)]

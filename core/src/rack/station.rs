@@ -1,11 +1,10 @@
 //! One unit at work: its switch, mix, trim and place around its processor.
 
-use super::spec::UnitSpec;
+use super::spec::{Heard, UnitSpec};
 use crate::signal::decibel::db_to_gain;
 use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame, Ramp, StereoBlock, StereoDelay};
 use crate::unit::Processor;
-use crate::unit::kind::Heard;
 
 /// Leaves a unit its part of a block, on both channels.
 fn take_part(place: Place, block: &mut StereoBlock) {

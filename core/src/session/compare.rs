@@ -8,8 +8,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
 
 use super::document::{Session, Strip};
-use crate::rack::{RackError, RackSpec, UnitSpec};
-use crate::unit::kind::Heard;
+use crate::rack::{Heard, RackError, RackSpec, UnitSpec};
 
 /// One difference of the other side.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

@@ -133,14 +133,13 @@ mod tests {
         }
     }
 
-    #[test]
-    fn a_change_of_length_crossfades_without_a_jump() {
+    /// Largest step and last value of 60 blocks of a ramp, with lengths set at blocks.
+    fn stepped(changes: &[(usize, usize)]) -> (f32, f32) {
         let mut line = StereoDelay::new(200, 0, 48_000.0);
-        let mut last = 0.0f32;
-        let mut worst = 0.0f32;
-        for n in 0..20 {
-            if n == 5 {
-                line.set_delay(200);
+        let (mut last, mut worst) = (0.0f32, 0.0f32);
+        for n in 0..60 {
+            for (_, frames) in changes.iter().filter(|(at, _)| *at == n) {
+                line.set_delay(*frames);
             }
             let mut b = ramp_block(n * BLOCK);
             line.process(&mut b);
@@ -149,28 +148,23 @@ mod tests {
                 last = v;
             }
         }
-        assert!(worst <= 1.0 + 200.0 / 480.0 + 1e-2, "largest step {worst}");
+        (worst, last)
+    }
+
+    /// The ramp's own step, and a change of 200 frames over a crossfade of 480.
+    const SMOOTH: f32 = 1.0 + 200.0 / 480.0 + 1e-2;
+
+    #[test]
+    fn a_change_of_length_crossfades_without_a_jump() {
+        let (worst, last) = stepped(&[(5, 200)]);
+        assert!(worst <= SMOOTH, "largest step {worst}");
+        assert_eq!(last, (60 * BLOCK - 1 - 200) as f32);
     }
 
     #[test]
     fn changes_that_follow_each_other_within_a_crossfade_make_no_jump_and_the_last_one_stands() {
-        let mut line = StereoDelay::new(200, 0, 48_000.0);
-        let (mut last, mut worst) = (0.0f32, 0.0f32);
-        for n in 0..60 {
-            match n {
-                10 => line.set_delay(200),
-                11 => line.set_delay(0),
-                12 => line.set_delay(150),
-                _ => {}
-            }
-            let mut b = ramp_block(n * BLOCK);
-            line.process(&mut b);
-            for v in b.left {
-                worst = worst.max((v - last).abs());
-                last = v;
-            }
-        }
-        assert!(worst <= 1.0 + 200.0 / 480.0 + 1e-2, "largest step {worst}");
+        let (worst, last) = stepped(&[(10, 200), (11, 0), (12, 150)]);
+        assert!(worst <= SMOOTH, "largest step {worst}");
         assert_eq!(last, (60 * BLOCK - 1 - 150) as f32);
     }
 }

@@ -47,11 +47,12 @@ impl Place {
         }
     }
 
-    /// The worked part (as [`Self::take`] gave it) beside what passed unchanged.
+    /// The worked part (as [`Self::take`] gave it) beside what passed unchanged. Of lanes that
+    /// were worked on differently it is what they share: a part is one sound.
     #[inline]
     #[must_use]
     pub fn put_back(self, worked: Frame, [l, r]: Frame) -> Frame {
-        let w = worked[0];
+        let w = 0.5 * (worked[0] + worked[1]);
         match self {
             Self::Stereo => worked,
             Self::Mid => [w + 0.5 * (l - r), w - 0.5 * (l - r)],
@@ -72,6 +73,12 @@ mod tests {
             let [l, r] = place.put_back(place.take([0.75, -0.25]), [0.75, -0.25]);
             assert_eq!([l, r], [0.75, -0.25], "{place:?}");
         }
+    }
+
+    #[test]
+    fn of_lanes_worked_on_differently_what_they_share_is_put_back() {
+        assert_eq!(Place::Mid.put_back([1.0, 0.0], [0.25, 0.25]), [0.5, 0.5]);
+        assert_eq!(Place::Left.put_back([1.0, 0.0], [0.0, 0.125]), [0.5, 0.125]);
     }
 
     #[test]

@@ -6,9 +6,9 @@
 
 use serde::Serialize;
 
-use super::param::{Change, Tables};
+use super::param::{Change, Param, Tables};
 use super::processor::Processor;
-use super::settings::Settings;
+use super::settings::{Record, Settings};
 use crate::signal::math::Complex;
 
 /// One kind of unit.
@@ -59,16 +59,6 @@ pub enum Tail {
 /// Level in dBFS under which a tail has ended.
 pub const TAIL_DB: f64 = -100.0;
 
-/// What is heard of a unit.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Heard {
-    /// What it does.
-    #[default]
-    Output,
-    /// What drives it.
-    Key,
-}
-
 /// Settings under which only the region of one row is heard; none for no such row.
 pub type Listen = fn(&Settings, usize) -> Option<Settings>;
 
@@ -100,25 +90,21 @@ impl UnitKind {
     /// differs, and it is as late as before.
     #[must_use]
     pub fn carries_on(&self, from: &Settings, to: &Settings, rate: f64) -> bool {
-        let same = self.tables.params.iter().filter(|p| p.change == Change::Renews);
-        same.into_iter().all(|p| from.fixed.agrees(&to.fixed, p.id))
-            && (self.latency)(from, rate) == (self.latency)(to, rate)
+        let mut renewing = self.tables.params.iter().filter(|p| p.change == Change::Renews);
+        renewing.all(|p| from.fixed.agrees(&to.fixed, p.id)) && (self.latency)(from, rate) == (self.latency)(to, rate)
     }
 
     /// Whether the change from one to the other has to be crossfaded by whoever runs the unit.
     #[must_use]
     pub fn steps(&self, from: &Settings, to: &Settings) -> bool {
-        let mut stepping = self.tables.params.iter().filter(|p| p.change == Change::Steps);
-        let rows_step = |(list, (before, after)): (usize, (&Vec<_>, &Vec<_>))| {
-            let params = self.tables.lists[list].params.iter().filter(|p| p.change == Change::Steps);
-            let differ = |id: &str| {
-                let pairs = before.iter().zip(after);
-                pairs.into_iter().any(|(a, b): (&super::settings::Record, &super::settings::Record)| !a.agrees(b, id))
-            };
-            params.into_iter().any(|p| differ(p.id))
+        let differ = |params: &[Param], before: &Record, after: &Record| {
+            params.iter().any(|p| p.change == Change::Steps && !before.agrees(after, p.id))
         };
-        stepping.any(|p| !from.fixed.agrees(&to.fixed, p.id))
-            || from.lists.iter().zip(&to.lists).enumerate().any(rows_step)
+        let mut rows = self.tables.lists.iter().zip(from.lists.iter().zip(&to.lists));
+        differ(self.tables.params, &from.fixed, &to.fixed)
+            || rows.any(|(list, (before, after))| {
+                before.iter().zip(after).any(|(before, after)| differ(list.params, before, after))
+            })
     }
 }
 

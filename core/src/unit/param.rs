@@ -225,6 +225,12 @@ pub const fn decibels(min: f64, max: f64, default: f64) -> Domain {
     number(min, max, default, 0.5, Taper::Linear, Quantity::Decibels)
 }
 
+/// Shorthand for tables: how long a reduction takes to come, in ms; 0 is at once.
+pub const ATTACK_MS: Domain = number(0.0, 300.0, 10.0, 0.01, Taper::Cubic, Quantity::Milliseconds);
+
+/// Shorthand for tables: how long a reduction takes to go, in ms.
+pub const RELEASE_MS: Domain = number(1.0, 4000.0, 120.0, 0.01, Taper::Log, Quantity::Milliseconds);
+
 /// The parts of the stereo image a unit or a band may work on; see
 /// [`crate::signal::place::Place`].
 pub const PLACES: &[Choice] = &[

@@ -3,15 +3,30 @@
 use super::settings::{Address, Settings};
 use crate::signal::{BLOCK, Frame, StereoBlock};
 
-/// A running unit. `process` and `set_number` never allocate, free, lock, panic or log;
-/// design that may do so happens in `set`.
+/// A running unit. `process`, `take_settings` and `set_number` never allocate, free, lock, panic
+/// or log; what has to may happen in `set`.
 pub trait Processor: Send {
-    /// Takes new settings; audible values glide to them.
-    fn set(&mut self, settings: &Settings);
+    /// Its own copy of its settings, to be written to.
+    fn settings_mut(&mut self) -> &mut Settings;
+
+    /// Goes to what its copy says now; audible values glide there.
+    fn take_settings(&mut self);
+
+    /// Takes new settings.
+    fn set(&mut self, settings: &Settings) {
+        if *self.settings_mut() != *settings {
+            self.settings_mut().clone_from(settings);
+            self.take_settings();
+        }
+    }
 
     /// Takes one number at a block's start, for what changes with the song. Ignored where the
     /// unit has no number there.
-    fn set_number(&mut self, at: Address, value: f64);
+    fn set_number(&mut self, at: Address, value: f64) {
+        if self.settings_mut().put_number_at(at, value) {
+            self.take_settings();
+        }
+    }
 
     /// Ends every glide at once, for the start of a render.
     fn snap(&mut self);

@@ -5,7 +5,7 @@ use rocket::serde::json::{Json, Value, json};
 use rocket::{Route, State, get, post, routes};
 use zinc_core::session::{Edit, Session, Touch};
 
-use super::answer::{Answer, blocking};
+use super::answer::{Answer, ApiError, blocking};
 use crate::app::App;
 use crate::store::{Asker, Change, Direction, Known};
 
@@ -104,7 +104,7 @@ fn shown(known: &Known, session: &Session) -> Value {
 
 /// What the page needs after a change: what it touched, and with the whole document what other
 /// windows have changed since the page's version.
-fn outcome(app: &App, id: i32, change: &Change, asker: &Asker) -> Result<Value, super::answer::ApiError> {
+fn outcome(app: &App, id: i32, change: &Change, asker: &Asker) -> Result<Value, ApiError> {
     let touched = change.edit.touches();
     let strip = match touched {
         Touch::Strip(id) | Touch::Rack(id) | Touch::Paths(id) => change.session.strip(id).map(|s| s.to_json()),

@@ -74,7 +74,7 @@ impl Store {
             }
             diesel::delete(journal::table.filter(journal::session_id.eq(id).and(journal::seq.gt(before.undo))))
                 .execute(c)?;
-            let undo = if extend_last(c, id, before.undo, (&edit, &inverse), gesture)? {
+            let undo = if extend_last(c, id, before.undo, (&edit, &inverse), gesture, asker)? {
                 before.undo
             } else {
                 let seq = before.undo + 1;
@@ -166,12 +166,13 @@ fn extend_last(
     seq: i32,
     (edit, inverse): (&Edit, &Edit),
     gesture: &str,
+    asker: &Asker,
 ) -> Result<bool, StoreError> {
     if gesture.is_empty() {
         return Ok(false);
     }
     let last: Option<Entry> = journal::table.find((id, seq)).first(c).optional()?;
-    let Some(last) = last.filter(|e| e.gesture == gesture) else { return Ok(false) };
+    let Some(last) = last.filter(|e| e.gesture == gesture && e.window == asker.window) else { return Ok(false) };
     let (before, back) = (from_text(&last.edit)?, from_text(&last.inverse)?);
     let Some((edit, inverse)) = joined(before, back, edit, inverse) else { return Ok(false) };
     diesel::update(journal::table.find((id, seq)))
@@ -187,29 +188,21 @@ fn joined(before: Edit, back: Edit, edit: &Edit, inverse: &Edit) -> Option<(Edit
     if before.same_target(edit) {
         return Some((edit.clone(), back));
     }
-    let (mut set, mut restore) = (parts(before), parts(back));
-    let (later, mut undone) = (parts(edit.clone()), parts(inverse.clone()));
-    // An inverse takes its parts back in the opposite order.
-    undone.reverse();
-    if !set.iter().chain(&later).all(|part| part.same_target(part)) || undone.len() != later.len() {
+    let (mut set, mut restore) = (before.into_parts(), back.into_parts());
+    let (later, undone) = (edit.clone().into_parts(), inverse.clone().into_parts());
+    if !set.iter().chain(&later).all(|part| part.same_target(part)) {
         return None;
     }
-    for (part, back) in later.into_iter().zip(undone) {
+    for part in later {
         if let Some(known) = set.iter_mut().find(|known| known.same_target(&part)) {
             *known = part;
-        } else {
-            set.push(part);
-            restore.insert(0, back);
+            continue;
         }
+        // Of a value set twice, what stood there first is taken back last.
+        restore.insert(0, undone.iter().rev().find(|back| back.same_target(&part))?.clone());
+        set.push(part);
     }
     Some((Edit::Several { edits: set }, Edit::Several { edits: restore }))
-}
-
-fn parts(edit: Edit) -> Vec<Edit> {
-    match edit {
-        Edit::Several { edits } => edits,
-        single => vec![single],
-    }
 }
 
 fn finish(
@@ -342,6 +335,37 @@ mod tests {
         assert_eq!(place(&store.step(id, Direction::Undo, &nobody(), false).unwrap()), (0.0, 0.0));
         assert!(store.step(id, Direction::Undo, &nobody(), false).is_err(), "it was one step");
         assert_eq!(place(&store.step(id, Direction::Redo, &nobody(), false).unwrap()), (-5.0, 0.5));
+    }
+
+    #[test]
+    fn gestures_of_two_windows_are_two_steps_though_they_go_by_one_name() {
+        let (_folder, store, id) = store();
+        let pan = Edit::SetControl { strip: 2, control: "pan".into(), value: json!(0.5) };
+        store.apply(id, &level(-1.0), "drag", &window("a", 0, "")).unwrap();
+        assert_eq!(store.apply(id, &pan, "drag", &window("b", 1, "")).unwrap().undo, 2);
+    }
+
+    #[test]
+    fn a_drag_of_a_unit_that_another_follows_is_one_step_for_both() {
+        let (_folder, store, id) = store();
+        let follow = param(&store, id, "surgical-eq", "amount", 1.0);
+        let Edit::SetParam { unit, .. } = follow else { panic!("a value") };
+        store
+            .apply(id, &Edit::CopyUnit { strip: 2, unit, to: 2, linked: true, mirrored: vec![] }, "", &nobody())
+            .unwrap();
+        let before = store.load(id).unwrap().session;
+        let (amount, level) = (
+            |v| param(&store, id, "surgical-eq", "amount", v),
+            |on: bool| Edit::SetParam { strip: 2, unit, param: "auto_level".into(), value: json!(on) },
+        );
+        let drag = [amount(0.5), Edit::Several { edits: vec![amount(0.7), level(true)] }, level(true), amount(0.9)];
+        for edit in drag {
+            store.apply(id, &edit, "drag", &nobody()).unwrap();
+        }
+        let after = store.load(id).unwrap().session;
+        assert_ne!(after.strips, before.strips);
+        assert_eq!(store.step(id, Direction::Undo, &nobody(), false).unwrap().session.strips, before.strips);
+        assert_eq!(store.step(id, Direction::Redo, &nobody(), false).unwrap().session.strips, after.strips);
     }
 
     #[test]

@@ -322,6 +322,15 @@ impl Edit {
         }
     }
 
+    /// The edits it is made of: itself, where it is not several.
+    #[must_use]
+    pub fn into_parts(self) -> Vec<Self> {
+        match self {
+            Self::Several { edits } => edits,
+            single => vec![single],
+        }
+    }
+
     /// Whether `later` changes the very same value, so that both may be one
     /// step of undo when they belong to one gesture.
     #[must_use]

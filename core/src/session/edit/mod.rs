@@ -99,9 +99,13 @@ fn several(session: &mut Session, edits: &[Edit]) -> Applied {
     let mut applied = Vec::with_capacity(edits.len());
     let mut inverses = Vec::with_capacity(edits.len());
     for edit in edits {
+        // One that others follow comes back as several itself; what is kept has one level.
         let (done, inverse) = edit.apply(&mut whole)?;
-        applied.push(done);
-        inverses.push(inverse);
+        applied.extend(done.into_parts());
+        inverses.extend(inverse.into_parts().into_iter().rev());
+    }
+    if applied.len() > MOST_AT_ONCE {
+        return Err(EditError::BadText("with all that follows they are more than 2000 changes at once"));
     }
     inverses.reverse();
     *session = whole;

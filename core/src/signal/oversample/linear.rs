@@ -16,19 +16,22 @@ use crate::signal::math::{PI, sin};
 /// Attenuation the window is made for, in dB: a little over what is promised.
 const DESIGN_DB: f64 = 106.0;
 
+/// Kaiser's estimate of how many taps a transition takes that is this share of the rate.
+fn taps_for(transition: f64) -> f64 {
+    (DESIGN_DB - 7.95) / (2.285 * 2.0 * PI * transition) + 1.0
+}
+
 /// Taps either side of the middle that are not zero, for a transition that is this share of the
 /// upper rate.
 fn reach(transition: f64) -> usize {
-    // Kaiser's estimate of the length; of the taps on one side every second counts.
-    let taps = (DESIGN_DB - 7.95) / (2.285 * 2.0 * PI * transition) + 1.0;
-    (taps / 4.0).ceil() as usize
+    // Of the taps on one side every second counts.
+    (taps_for(transition) / 4.0).ceil() as usize
 }
 
 /// Taps either side of the middle of the first stage's low-pass; its transition is half as wide.
 /// Odd, so that with the way up, which is late by an odd number, it makes whole frames.
 fn edge_reach(transition: f64) -> usize {
-    let taps = (DESIGN_DB - 7.95) / (2.285 * 2.0 * PI * 0.5 * transition) + 1.0;
-    (taps / 2.0).ceil() as usize | 1
+    (taps_for(0.5 * transition) / 2.0).ceil() as usize | 1
 }
 
 /// Frames at the upper rate by which the ways up and down are late, and those that are waited

@@ -6,17 +6,18 @@
 //! alike, by the louder one.
 
 use crate::dynamics::{Ballistics, Curve, RmsDetector};
-use crate::filter::analog::{self, Side};
-use crate::filter::matched::matched;
+use crate::filter::matched::low_cut;
 use crate::filter::{Svf, SvfDesign};
 use crate::signal::decibel::{db_to_gain, power_to_db};
 use crate::signal::math::Complex;
 use crate::signal::ramp::GLIDE_S;
 use crate::signal::{BLOCK, Frame, Ramp, StereoBlock, StereoDelay};
 use crate::unit::kind::{Tail, UnitKind};
-use crate::unit::param::{Choice, Domain, Param, Quantity, Tables, Taper, decibels, hertz, number};
+use crate::unit::param::{
+    ATTACK_MS, Choice, Domain, Param, Quantity, RELEASE_MS, Tables, Taper, decibels, hertz, number,
+};
 use crate::unit::processor::Processor;
-use crate::unit::settings::{Address, Settings};
+use crate::unit::settings::Settings;
 
 /// Longest lookahead in ms.
 const MAX_LOOKAHEAD_MS: f64 = 10.0;
@@ -60,18 +61,13 @@ const PARAMS: &[Param] = &[
         number(0.0, 30.0, 6.0, 0.5, Taper::Linear, Quantity::Decibels),
     )
     .within("curve"),
-    Param::new(
-        "attack_ms",
-        "attack",
-        "Slower lets the stroke through; faster takes it away.",
-        number(0.0, 300.0, 10.0, 0.01, Taper::Cubic, Quantity::Milliseconds),
-    )
-    .within("timing"),
+    Param::new("attack_ms", "attack", "Slower lets the stroke through; faster takes it away.", ATTACK_MS)
+        .within("timing"),
     Param::new(
         "release_ms",
         "release",
         "Too fast pumps, too slow ducks the next note. Try it in note values.",
-        number(1.0, 4000.0, 120.0, 0.01, Taper::Log, Quantity::Milliseconds),
+        RELEASE_MS,
     )
     .within("timing"),
     Param::new(
@@ -133,13 +129,9 @@ fn lookahead_frames(settings: &Settings, rate: f64) -> usize {
     (settings.fixed.number("lookahead_ms") / 1000.0 * rate).round() as usize
 }
 
-/// High-pass sections of the key filter; none at its off position.
+/// The key filter; none at its off position.
 fn key_filter(settings: &Settings, rate: f64) -> Option<SvfDesign> {
-    let hz = settings.fixed.number("key_low_cut_hz");
-    if hz <= KEY_LOW_CUT_OFF_HZ {
-        return None;
-    }
-    analog::cut(Side::Low, hz, 2).next().map(|section| matched(&section, rate))
+    low_cut(settings.fixed.number("key_low_cut_hz"), KEY_LOW_CUT_OFF_HZ, rate)
 }
 
 #[derive(Clone)]
@@ -249,8 +241,11 @@ impl Compressor {
     }
 }
 
-impl Compressor {
-    /// Glides to what the settings say. Nothing is allocated.
+impl Processor for Compressor {
+    fn settings_mut(&mut self) -> &mut Settings {
+        &mut self.settings
+    }
+
     fn take_settings(&mut self) {
         let (p, curve) = (&self.settings.fixed, curve_of(&self.settings));
         self.threshold_db.glide_to(curve.threshold_db);
@@ -264,23 +259,7 @@ impl Compressor {
             (rms, "rms") => *rms = Some([RmsDetector::new(window, self.rate); 2]),
             (rms, _) => *rms = None,
         }
-        match key_filter(&self.settings, self.rate) {
-            Some(design) => self.key.glide_to(design),
-            None => self.key.glide_to_idle(),
-        }
-    }
-}
-
-impl Processor for Compressor {
-    fn set(&mut self, settings: &Settings) {
-        self.settings.clone_from(settings);
-        self.take_settings();
-    }
-
-    fn set_number(&mut self, at: Address, value: f64) {
-        if self.settings.put_number_at(at, value) {
-            self.take_settings();
-        }
+        self.key.glide_to_or_idle(key_filter(&self.settings, self.rate));
     }
 
     fn fork(&self) -> Box<dyn Processor> {

@@ -3,6 +3,7 @@
 use super::kind::UnitKind;
 
 pub mod drawn;
+mod shared;
 pub mod surgical;
 
 /// The kinds of this folder, in the order in which the page offers them.

@@ -4,8 +4,7 @@
 //! a second-order Butterworth high-pass; the half sum passes unchanged. So a mono sum
 //! never changes, at any setting, and a mono source stays as it is.
 
-use crate::filter::analog::{self, Side};
-use crate::filter::matched::matched;
+use crate::filter::matched::low_cut;
 use crate::filter::{Svf, SvfDesign};
 use crate::signal::math::Complex;
 use crate::signal::ramp::GLIDE_S;
@@ -13,7 +12,7 @@ use crate::signal::{BLOCK, Ramp, StereoBlock};
 use crate::unit::kind::{TAIL_DB, Tail, UnitKind};
 use crate::unit::param::{Domain, Param, Quantity, Tables, Taper, hertz, number};
 use crate::unit::processor::Processor;
-use crate::unit::settings::{Address, Settings};
+use crate::unit::settings::Settings;
 
 /// Position of the frequency at which nothing is kept in the centre.
 const CENTRE_OFF_HZ: f64 = 10.0;
@@ -50,11 +49,7 @@ pub const KIND: UnitKind = UnitKind {
 };
 
 fn high_pass(settings: &Settings, rate: f64) -> Option<SvfDesign> {
-    let hz = settings.fixed.number("centre_below_hz");
-    if hz <= CENTRE_OFF_HZ {
-        return None;
-    }
-    analog::cut(Side::Low, hz, 2).next().map(|section| matched(&section, rate))
+    low_cut(settings.fixed.number("centre_below_hz"), CENTRE_OFF_HZ, rate)
 }
 
 #[derive(Clone)]
@@ -72,27 +67,16 @@ impl Width {
         unit.take_settings();
         unit
     }
-
-    /// Glides to what the settings say. Nothing is allocated.
-    fn take_settings(&mut self) {
-        self.width.glide_to(self.settings.fixed.number("width"));
-        match high_pass(&self.settings, self.rate) {
-            Some(design) => self.section.glide_to(design),
-            None => self.section.glide_to_idle(),
-        }
-    }
 }
 
 impl Processor for Width {
-    fn set(&mut self, settings: &Settings) {
-        self.settings.clone_from(settings);
-        self.take_settings();
+    fn settings_mut(&mut self) -> &mut Settings {
+        &mut self.settings
     }
 
-    fn set_number(&mut self, at: Address, value: f64) {
-        if self.settings.put_number_at(at, value) {
-            self.take_settings();
-        }
+    fn take_settings(&mut self) {
+        self.width.glide_to(self.settings.fixed.number("width"));
+        self.section.glide_to_or_idle(high_pass(&self.settings, self.rate));
     }
 
     fn fork(&self) -> Box<dyn Processor> {

@@ -128,8 +128,14 @@ function withValue(unit, param, value) {
   return withRows(unit, list, (rows) => rows.map((r, i) => (i === Number(row) ? put(r, name, value) : r)));
 }
 
-/** @param {any} object @param {string} path `field` or `group.field` @param {unknown} value */
-function put(object, path, value) {
+/** A value of a unit's parameters or of a row. @param {any} object @param {string} path `field` or `group.field` */
+export function valueAt(object, path) {
+  const [group, field] = path.split('.');
+  return field ? object[group]?.[field] : object[group];
+}
+
+/** The same with another value there. @param {any} object @param {string} path `field` or `group.field` @param {unknown} value */
+export function put(object, path, value) {
   const [group, field] = path.split('.');
   return field ? { ...object, [group]: { ...object[group], [field]: value } } : { ...object, [path]: value };
 }

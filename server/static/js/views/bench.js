@@ -123,13 +123,17 @@ function showEvidence() {
   places.evidence.append(advice.element, tone.element, candidates.element);
 }
 
+/** Goes to the Desk where the strip is no more. */
+function leftIfGone() {
+  if (doc.session.strips.some((s) => s.id === doc.strip)) return false;
+  window.location.assign(`/sessions/${doc.id}/desk`);
+  return true;
+}
+
 doc.addEventListener('change', (event) => {
   const { edit, foreign } = /** @type {CustomEvent} */ (event).detail;
   if (edit.edit === 'note') return;
-  if (!doc.session.strips.some((s) => s.id === doc.strip)) {
-    window.location.assign(`/sessions/${doc.id}/desk`);
-    return;
-  }
+  if (leftIfGone()) return;
   showNote();
   const strips = stripsOf(edit);
   if (strips.length > 0 && !strips.includes(doc.strip)) {
@@ -151,10 +155,7 @@ doc.addEventListener('change', (event) => {
   measureSoon(foreign ? FOREIGN_MS : SETTLE_MS);
 });
 doc.addEventListener('newer', () => {
-  if (!doc.session.strips.some((s) => s.id === doc.strip)) {
-    window.location.assign(`/sessions/${doc.id}/desk`);
-    return;
-  }
+  if (leftIfGone()) return;
   showNote();
   showAll();
   measureSoon();

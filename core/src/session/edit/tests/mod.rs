@@ -264,6 +264,26 @@ fn paths_lead_only_where_sound_can_go() {
 }
 
 #[test]
+fn several_values_of_a_unit_that_others_follow_are_set_and_taken_back_with_theirs() {
+    let ((mut s, unit), track) = (with_eq(), 4);
+    let follower = Edit::CopyUnit { strip: track, unit, to: 2, linked: true, mirrored: vec![] };
+    follower.apply(&mut s).unwrap();
+    let before = s.clone();
+    let set = |param: &str, value: f64| Edit::SetParam { strip: track, unit, param: param.into(), value: json!(value) };
+    let both = Edit::Several { edits: vec![set("bands[0].gain_db", 5.0), set("bands[0].freq_hz", 777.0)] };
+    let (applied, inverse) = both.apply(&mut s).unwrap();
+    let after = s.clone();
+    for strip in [track, 2] {
+        let band = &s.strip(strip).unwrap().rack.units[0].settings.lists[0][0];
+        assert_eq!((band.number("gain_db"), band.number("freq_hz")), (5.0, 777.0), "strip {strip}");
+    }
+    inverse.apply(&mut s).unwrap();
+    assert_eq!(s.strips, before.strips);
+    applied.apply(&mut s).unwrap();
+    assert_eq!(s.strips, after.strips);
+}
+
+#[test]
 fn several_edits_are_all_made_or_none() {
     let mut s = session();
     let before = s.clone();

@@ -17,7 +17,7 @@ use crate::signal::{BLOCK, Frame, StereoBlock};
 use crate::unit::kind::{Tail, UnitKind};
 use crate::unit::param::Tables;
 use crate::unit::processor::Processor;
-use crate::unit::settings::{Address, Settings};
+use crate::unit::settings::Settings;
 use curve::DrawnCurve;
 pub use curve::{Point, drawn};
 
@@ -88,27 +88,17 @@ impl DrawnEq {
             kept * kept
         });
     }
+}
 
-    /// Draws the curve the settings say and moves there. Nothing is allocated.
+impl Processor for DrawnEq {
+    fn settings_mut(&mut self) -> &mut Settings {
+        &mut self.settings
+    }
+
     fn take_settings(&mut self) {
         self.curve.draw(&self.settings);
         self.set_level();
         self.kernel.set(|gains| gains.curve.copy(&self.curve));
-    }
-}
-
-impl Processor for DrawnEq {
-    fn set(&mut self, settings: &Settings) {
-        if self.settings != *settings {
-            self.settings.clone_from(settings);
-            self.take_settings();
-        }
-    }
-
-    fn set_number(&mut self, at: Address, value: f64) {
-        if self.settings.put_number_at(at, value) {
-            self.take_settings();
-        }
     }
 
     fn fork(&self) -> Box<dyn Processor> {

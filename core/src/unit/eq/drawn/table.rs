@@ -1,5 +1,6 @@
 //! The parameters of the drawn EQ.
 
+use crate::unit::eq::shared::{AMOUNT, AUTO_LEVEL};
 use crate::unit::param::{Choice, Domain, PLACES, Param, Quantity, Rows, Taper, decibels, hertz, number};
 
 /// Most points of all curves together: three curves at every semitone.
@@ -54,12 +55,7 @@ pub const PARAMS: &[Param] = &[
         "From one very smooth bow to nearly a step between points.",
         number(0.0, 1.0, 0.5, 0.05, Taper::Linear, Quantity::Percent),
     ),
-    Param::new(
-        "strength",
-        "strength",
-        "How much of the curve is applied; below 0 it is turned over.",
-        number(-2.0, 2.0, 1.0, 0.05, Taper::Linear, Quantity::Percent),
-    ),
+    Param::new("strength", "strength", "How much of the curve is applied; below 0 it is turned over.", AMOUNT),
     Param::new(
         "protect_only",
         "only inside",
@@ -79,11 +75,5 @@ pub const PARAMS: &[Param] = &[
         "Takes away smoothly what lies above; out of the way at 20 kHz.",
         hertz(1000.0, OPEN_HZ[1], OPEN_HZ[1]),
     ),
-    Param::new(
-        "auto_level",
-        "auto level",
-        "Gives back the loudness the curve takes or adds, so that the ear judges tone and not level.",
-        Domain::Switch { default: false },
-    )
-    .glides(),
+    AUTO_LEVEL,
 ];

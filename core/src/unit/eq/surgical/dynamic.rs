@@ -134,6 +134,7 @@ impl DynamicBand {
 
     /// Ends every glide.
     pub fn snap(&mut self) {
+        self.ballistics.snap();
         self.detector.snap();
         self.design(1);
         self.sections.iter_mut().for_each(Svf::snap);

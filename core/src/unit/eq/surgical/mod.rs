@@ -29,7 +29,7 @@ use crate::signal::{BLOCK, Frame, StereoBlock};
 use crate::unit::kind::UnitKind;
 use crate::unit::param::{Rows, Tables};
 use crate::unit::processor::Processor;
-use crate::unit::settings::{Address, Record, Settings};
+use crate::unit::settings::{Record, Settings};
 
 /// The catalogue entry.
 pub const KIND: UnitKind = UnitKind {
@@ -153,19 +153,23 @@ impl SurgicalEq {
 }
 
 impl Processor for SurgicalEq {
-    fn set(&mut self, settings: &Settings) {
-        self.settings.clone_from(settings);
+    fn settings_mut(&mut self) -> &mut Settings {
+        &mut self.settings
+    }
+
+    fn take_settings(&mut self) {
         let changed = self.design();
-        self.make_groups();
-        self.groups.iter_mut().flatten().for_each(|group| group.free());
         self.move_on(changed);
     }
 
-    fn set_number(&mut self, at: Address, value: f64) {
-        if self.settings.put_number_at(at, value) {
-            let changed = self.design();
-            self.move_on(changed);
-        }
+    fn set(&mut self, settings: &Settings) {
+        self.settings.clone_from(settings);
+        let changed = self.design();
+        // Not while sound runs: a place that is worked on for the first time takes room, and
+        // bands that have glided out give theirs back.
+        self.make_groups();
+        self.groups.iter_mut().flatten().for_each(|group| group.free());
+        self.move_on(changed);
     }
 
     fn fork(&self) -> Box<dyn Processor> {

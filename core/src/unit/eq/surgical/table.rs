@@ -1,6 +1,9 @@
 //! The parameters of the surgical EQ.
 
-use crate::unit::param::{Choice, Domain, PLACES, Param, Quantity, Taper, decibels, hertz, number};
+use crate::unit::eq::shared::{AMOUNT, AUTO_LEVEL};
+use crate::unit::param::{
+    ATTACK_MS, Choice, Domain, PLACES, Param, Quantity, RELEASE_MS, Taper, decibels, hertz, number,
+};
 
 /// Most bands.
 pub const MAX_BANDS: usize = 24;
@@ -96,20 +99,9 @@ pub const BAND: &[Param] = &[
         "The gain never moves further than this.",
         number(0.0, 30.0, 6.0, 0.5, Taper::Linear, Quantity::Decibels),
     ),
-    Param::new(
-        "dynamic.attack_ms",
-        "attack",
-        "Fast catches the stroke, slow lets it through.",
-        number(0.0, 300.0, 10.0, 0.01, Taper::Cubic, Quantity::Milliseconds),
-    )
-    .within("timing"),
-    Param::new(
-        "dynamic.release_ms",
-        "release",
-        "How long it takes to come back.",
-        number(1.0, 4000.0, 120.0, 0.01, Taper::Log, Quantity::Milliseconds),
-    )
-    .within("timing"),
+    Param::new("dynamic.attack_ms", "attack", "Fast catches the stroke, slow lets it through.", ATTACK_MS)
+        .within("timing"),
+    Param::new("dynamic.release_ms", "release", "How long it takes to come back.", RELEASE_MS).within("timing"),
     Param::new(
         "dynamic.key",
         "driven by",
@@ -120,7 +112,19 @@ pub const BAND: &[Param] = &[
 
 /// Parameters of the whole unit.
 pub const PARAMS: &[Param] = &[
-    Param::new("amount", "amount", "Scales every gain; below 0 the curve is turned over, for the partner of a doubled part.", number(-2.0, 2.0, 1.0, 0.05, Taper::Linear, Quantity::Percent)),
-    Param::new("phase", "phase", "Minimum is immediate and natural; linear keeps two recordings of one sound in step, a fifth of a second late. Bands that move stay minimum.", Domain::Choice { options: PHASES, default: 0 }).renews(),
-    Param::new("auto_level", "auto level", "Gives back the loudness the curve takes or adds, so that the ear judges tone and not level.", Domain::Switch { default: false }).glides(),
+    Param::new(
+        "amount",
+        "amount",
+        "Scales every gain; below 0 the curve is turned over, for the partner of a doubled part.",
+        AMOUNT,
+    ),
+    Param::new(
+        "phase",
+        "phase",
+        "Minimum is immediate and natural; linear keeps two recordings of one sound in step, a fifth \
+         of a second late. Bands that move stay minimum.",
+        Domain::Choice { options: PHASES, default: 0 },
+    )
+    .renews(),
+    AUTO_LEVEL,
 ];

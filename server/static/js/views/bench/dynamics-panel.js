@@ -12,7 +12,8 @@ export class DynamicsPanel extends ParamPanel {
     super(...args);
     const stripBox = html('div', { className: 'strip-box' });
     const bendBox = html('div', { className: 'bend-box' });
-    this.picture.replaceWith(html('div', { className: 'dynamics' }, stripBox, bendBox));
+    this.picture.classList.add('dynamics');
+    this.picture.append(stripBox, bendBox);
     this.strip = new TimeStrip(stripBox, this.session);
     this.bend = new Bend(bendBox);
     const zooms = [{ id: 'song', label: 'song' }, { id: 'section', label: 'section' }, { id: 'hit', label: 'hit' }];

@@ -5,6 +5,7 @@ import { lamp, tabs } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
+import { put, valueAt } from '../../session/unit-edits.js';
 import { KEY, hearWithout } from '../compare.js';
 import { openCopy, whereIs } from './copy-menu.js';
 
@@ -119,10 +120,10 @@ export class Panel {
   /** @param {any} param */
   control(param) {
     const set = (/** @type {unknown} */ value, /** @type {string} */ gesture) => {
-      this.changeParams({ [param.id]: value }, gesture);
+      this.change({ params: put(this.unit.params, param.id, value) }, gesture);
       this.show();
     };
-    const value = () => this.unit.params[param.id];
+    const value = () => valueAt(this.unit.params, param.id);
     const name = kindOf(this.unit.kind).name;
     if (param.domain.type === 'number') {
       const rule = new Rule({ table: this.unit.kind, param: param.id, of: name, value: value(), tempo: this.session.tempo_bpm, onChange: set });

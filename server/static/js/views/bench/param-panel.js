@@ -4,6 +4,7 @@ import { ask, kindOf, parameter } from '../../engine/ask.js';
 import { redraw } from '../../draw/redraw.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
+import { put, valueAt } from '../../session/unit-edits.js';
 import { Panel, optionValue } from './panel.js';
 
 /** @typedef {import('../../session/document.js').Unit} Unit */
@@ -43,7 +44,7 @@ export class ParamPanel extends Panel {
     };
     const head = html('tr', {}, ...[list.label, ...list.params.map((/** @type {any} */ p) => p.label), 'remove'].map((word) => html('th', { scope: 'col' }, word)));
     const body = html('tbody', {}, ...rows.map((/** @type {any} */ row, /** @type {number} */ i) => {
-      const cells = list.params.map((/** @type {any} */ param) => html('td', {}, this.cell(list, param, row, i, (value) => set((now) => now.map((r, n) => (n === i ? withField(r, param.id, value) : r))))));
+      const cells = list.params.map((/** @type {any} */ param) => html('td', {}, this.cell(list, param, row, i, (value) => set((now) => now.map((r, n) => (n === i ? put(r, param.id, value) : r))))));
       const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `remove ${list.label} ${i + 1}` }, '×');
       remove.addEventListener('click', () => set((now) => now.filter((_, n) => n !== i)));
       return html('tr', {}, html('td', {}, String(i + 1)), ...cells, html('td', {}, remove));
@@ -57,7 +58,7 @@ export class ParamPanel extends Panel {
   cell(list, param, row, i, set) {
     const table = `${this.unit.kind}/${list.id}`;
     const label = `${list.label} ${i + 1} ${param.label}`;
-    const value = field(row, param.id);
+    const value = valueAt(row, param.id);
     if (param.domain.type === 'switch') {
       const box = html('input', { type: 'checkbox', checked: Boolean(value), 'aria-label': label, title: param.hint });
       box.addEventListener('change', () => set(box.checked));
@@ -87,16 +88,4 @@ export class ParamPanel extends Panel {
     });
     return box;
   }
-}
-
-/** A value of a row, also of a group. @param {any} row @param {string} path */
-function field(row, path) {
-  const [group, name] = path.split('.');
-  return name ? row[group]?.[name] : row[group];
-}
-
-/** @param {any} row @param {string} path @param {unknown} value */
-function withField(row, path, value) {
-  const [group, name] = path.split('.');
-  return name ? { ...row, [group]: { ...row[group], [name]: value } } : { ...row, [group]: value };
 }

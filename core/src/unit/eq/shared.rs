@@ -1,0 +1,15 @@
+//! Parameters that all equalisers have.
+
+use crate::unit::param::{Domain, Param, Quantity, Taper, number};
+
+/// By how much a curve is applied; below 0 it is turned over.
+pub const AMOUNT: Domain = number(-2.0, 2.0, 1.0, 0.05, Taper::Linear, Quantity::Percent);
+
+/// Loudness given back.
+pub const AUTO_LEVEL: Param = Param::new(
+    "auto_level",
+    "auto level",
+    "Gives back the loudness the curve takes or adds, so that the ear judges tone and not level.",
+    Domain::Switch { default: false },
+)
+.glides();
