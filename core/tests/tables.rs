@@ -78,6 +78,13 @@ fn a_number_beyond_either_end_is_refused_with_its_name_and_the_ends_are_taken() 
 }
 
 #[test]
+fn sounds_stand_in_the_table_of_what_exists_once() {
+    let rows = KINDS.iter().flat_map(|kind| kind.tables.lists).flat_map(|list| list.params);
+    let in_rows: Vec<&str> = rows.filter(|p| matches!(p.domain, Domain::Sound { .. })).map(|p| p.id).collect();
+    assert_eq!(in_rows, [""; 0], "only there are they supplied");
+}
+
+#[test]
 fn a_value_of_another_type_is_refused_and_what_would_do_is_said() {
     for kind in KINDS {
         for param in kind.tables.params {
@@ -85,6 +92,7 @@ fn a_value_of_another_type_is_refused_and_what_would_do_is_said() {
                 Domain::Number { .. } => (json!([1]), "it takes a number"),
                 Domain::Choice { options, .. } => (json!("no such thing"), options[0].id),
                 Domain::Switch { .. } => (json!(1), "it takes true or false"),
+                Domain::Sound { .. } => (json!("room.wav"), "it takes the hash of a sound"),
             };
             let refused = with_one(kind.id, param.id, &wrong).expect_err("of another type");
             assert!(refused.contains(param.id) && refused.contains(takes), "{}: {refused}", kind.id);

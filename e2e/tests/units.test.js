@@ -42,6 +42,9 @@ function figures([left, right]) {
 
 test('every control of every kind is moved by keyboard, kept, and heard', async () => {
   const { id, strip } = await session();
+  // A response for the kinds that take one.
+  const room = wavBytes(RATE, [Float32Array.from({ length: 4800 }, (_, i) => Math.sin(i * i) * Math.exp(-i / 900))]);
+  await fetch(`${at.server.url}/api/sounds?name=room.wav`, { method: 'POST', body: room });
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await attachRecorder(page);
@@ -79,6 +82,8 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
       const group = page.locator(`#unit [role="group"][aria-label$="${label}"] button[aria-pressed="false"]`);
       const lamp = page.locator('#unit button.lamp', { hasText: new RegExp(`^${label}$`) });
       if (param.domain.type === 'choice' && param.domain.options?.length === 1) continue;
+      // What is on the shelf is asked for while the panel is drawn.
+      if (param.domain.type === 'sound') await page.waitForFunction((of) => /** @type {HTMLSelectElement} */ (document.querySelector(of)).options.length > 1, `#unit select[aria-label$="${label}"]`);
       await moves(label, async () => {
         if (await select.count()) {
           await select.first().focus();

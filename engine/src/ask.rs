@@ -31,6 +31,7 @@ use zinc_core::unit::param::{Domain, Quantity};
 use zinc_core::unit::text;
 
 use crate::memory::{answer, text as text_at};
+use crate::sounds::sounds;
 
 #[derive(Deserialize)]
 #[serde(tag = "ask", rename_all = "kebab-case")]
@@ -145,7 +146,8 @@ fn reply(question: Question) -> Result<Json, String> {
         Question::Octaves { q } => json!(text::octaves_of_q(q)),
         Question::Quality { octaves } => json!(text::q_of_octaves(octaves)),
         Question::Response { rack, rate, freqs } => {
-            let rack = RackSpec::from_json(&rack).map_err(|e| e.to_string())?;
+            let mut rack = RackSpec::from_json(&rack).map_err(|e| e.to_string())?;
+            rack.supply(&sounds());
             // Each unit on the part it works on: a curve that acts on the sides is drawn as it acts.
             let mut gains = vec![Complex::ONE; freqs.len()];
             for unit in &rack.units {

@@ -19,3 +19,4 @@ pub mod ask;
 pub mod memory;
 pub mod player;
 pub mod rack;
+pub mod sounds;

@@ -9,6 +9,7 @@ use zinc_core::session::{Edit, Reference};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 use crate::memory::{answer, text};
+use crate::sounds::sounds;
 
 /// A player with the buffers the audio thread reads.
 pub struct Live {
@@ -49,7 +50,16 @@ pub unsafe extern "C" fn zr_player_change(live: *mut Live, at: *const u8, len: u
 
 fn setup(json: &str) -> Result<Setup, String> {
     let json: Json = serde_json::from_str(json).map_err(|e| e.to_string())?;
-    Setup::from_json(&json)
+    let mut setup = Setup::from_json(&json)?;
+    setup.session.supply_with(sounds());
+    Ok(setup)
+}
+
+/// Gives the player the sounds that are at hand by now.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zr_player_supply(live: *mut Live) {
+    // SAFETY: see the crate's contract.
+    unsafe { &mut *live }.player.supply(&sounds());
 }
 
 /// The number, or 0 with the reason as the answer.

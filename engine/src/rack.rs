@@ -4,13 +4,17 @@ use zinc_core::rack::{Rack, RackSpec};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 use crate::memory::{answer, text};
+use crate::sounds::sounds;
 
 /// Makes a running rack from a rack file. Null on failure, with the reason as the answer.
 #[unsafe(no_mangle)]
 pub unsafe extern "C" fn zr_rack_new(at: *const u8, len: usize, rate: f64) -> *mut Rack {
     // SAFETY: see the crate's contract.
     match RackSpec::from_text(unsafe { text(at, len) }) {
-        Ok(spec) => Box::into_raw(Box::new(Rack::new(&spec, rate))),
+        Ok(mut spec) => {
+            spec.supply(&sounds());
+            Box::into_raw(Box::new(Rack::new(&spec, rate)))
+        }
         Err(reason) => {
             answer(&reason.to_string());
             std::ptr::null_mut()

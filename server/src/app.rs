@@ -3,12 +3,15 @@
 use std::path::Path;
 use std::sync::{Arc, Mutex};
 
+use zinc_core::session::Session;
+
 use crate::failure::Failure;
 use crate::jobs::{Jobs, lock};
 use crate::owner::Owner;
 use crate::prints::Prints;
+use crate::responses::Responses;
 use crate::shelf::Shelf;
-use crate::store::Store;
+use crate::store::{Store, StoreError};
 use crate::windows::Windows;
 
 /// The running program's parts. Cheap to clone.
@@ -20,6 +23,8 @@ pub struct App {
     pub shelf: Shelf,
     /// The print cache.
     pub prints: Arc<Prints>,
+    /// The sounds that units name.
+    pub responses: Arc<Responses>,
     /// Long work.
     pub jobs: Arc<Jobs>,
     /// Which windows are open.
@@ -55,8 +60,19 @@ impl App {
 
     fn of(store: Store, shelf: Shelf, owner: Option<Owner>) -> Self {
         let prints = Arc::new(Prints::new(shelf.clone()));
+        let responses = Arc::new(Responses::new(store.clone(), shelf.clone()));
         let owner = owner.map(|owner| Arc::new(Mutex::new(owner)));
-        Self { store, shelf, prints, jobs: Jobs::start(), windows: Arc::default(), owner }
+        Self { store, shelf, prints, responses, jobs: Jobs::start(), windows: Arc::default(), owner }
+    }
+
+    /// The document of a session, its units supplied with the sounds they name.
+    ///
+    /// # Errors
+    /// Those of the store.
+    pub fn session(&self, id: i32) -> Result<Session, StoreError> {
+        let mut session = self.store.load(id)?.session;
+        self.responses.supply(&mut session, None);
+        Ok(session)
     }
 
     /// Tells whoever finds the folder taken what is being done here.

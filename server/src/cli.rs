@@ -43,6 +43,8 @@ pub enum Command {
     Print(PrintArgs),
     /// Bring files into a session.
     Import(ImportArgs),
+    /// Bring in and list the sounds that units of racks name.
+    Sounds(SoundsArgs),
     /// Check database and audio shelf.
     Check(CheckArgs),
 }
@@ -77,6 +79,12 @@ pub struct ProcessArgs {
     /// A file that drives the units with a key; those with none where no unit names one.
     #[arg(long)]
     pub key: Option<PathBuf>,
+    /// Write what rings on after the input's end too.
+    #[arg(long)]
+    pub tail: bool,
+    /// Sounds the rack names.
+    #[command(flatten)]
+    pub sounds: RackSounds,
     /// Report as JSON.
     #[arg(long)]
     pub json: bool,
@@ -91,6 +99,9 @@ pub struct ProbeArgs {
     /// Sample rate in Hz.
     #[arg(long, default_value_t = 48_000, value_parser = clap::value_parser!(u32).range(8_000..=384_000))]
     pub rate: u32,
+    /// Sounds the rack names.
+    #[command(flatten)]
+    pub sounds: RackSounds,
     /// Report as JSON.
     #[arg(long)]
     pub json: bool,
@@ -130,6 +141,9 @@ pub struct ImpulseArgs {
     /// Sample rate in Hz.
     #[arg(long, default_value_t = 48_000, value_parser = clap::value_parser!(u32).range(8_000..=384_000))]
     pub rate: u32,
+    /// Sounds the rack names.
+    #[command(flatten)]
+    pub sounds: RackSounds,
     /// Report as JSON.
     #[arg(long)]
     pub json: bool,
@@ -153,6 +167,30 @@ pub struct MeasureArgs {
     /// A second file to subtract.
     #[arg(long)]
     pub against: Option<PathBuf>,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// Where the sounds that a rack names come from.
+#[derive(Args)]
+pub struct RackSounds {
+    /// File of a sound that the rack names; may be given several times.
+    #[arg(long = "sound", value_name = "FILE")]
+    pub sounds: Vec<PathBuf>,
+    /// Folder whose sounds are used as well, if it exists.
+    #[arg(long, default_value = "zinc-data")]
+    pub data: PathBuf,
+}
+
+/// Sounds for units.
+#[derive(Args)]
+pub struct SoundsArgs {
+    /// WAV, AIFF, FLAC, Ogg Vorbis and MP3 files to bring in first.
+    pub files: Vec<PathBuf>,
+    /// Folder with sessions and audio.
+    #[arg(long, default_value = "zinc-data")]
+    pub data: PathBuf,
     /// Report as JSON.
     #[arg(long)]
     pub json: bool,

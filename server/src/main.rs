@@ -18,6 +18,7 @@ mod jobs;
 mod owner;
 mod pages;
 mod prints;
+mod responses;
 mod shelf;
 mod sound;
 mod store;

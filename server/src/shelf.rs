@@ -226,6 +226,15 @@ pub fn hash_payload(path: &Path, channels: usize, rate: u32) -> io::Result<Strin
     }
 }
 
+/// Hash of a payload in memory: interleaved samples.
+#[must_use]
+pub fn hash_samples(samples: &[f32], channels: usize, rate: u32) -> String {
+    let mut hasher = Sha256::new();
+    hasher.update(format!("zinc audio {channels} {rate}\n"));
+    samples.iter().for_each(|sample| hasher.update(sample.to_le_bytes()));
+    hex(&hasher.finalize())
+}
+
 /// Lower-case hexadecimal digits.
 #[must_use]
 pub fn hex(bytes: &[u8]) -> String {

@@ -23,7 +23,7 @@ pub const fn lag(part: usize) -> usize {
 }
 
 /// Bins of a partition's spectrum.
-const fn bins(part: usize) -> usize {
+pub(super) const fn bins(part: usize) -> usize {
     part + 1
 }
 
@@ -61,7 +61,8 @@ pub struct Transform {
     part: usize,
     forward: Arc<dyn RealToComplex<f64>>,
     back: Arc<dyn ComplexToReal<f64>>,
-    time: Vec<f64>,
+    /// What goes in and comes out.
+    pub(super) time: Vec<f64>,
     scratch: Vec<Complex64>,
 }
 
@@ -84,13 +85,14 @@ impl Transform {
     }
 
     /// Spectrum of `self.time`, which is used up.
-    fn analyse(&mut self, spectrum: &mut [Complex64]) {
+    pub(super) fn analyse(&mut self, spectrum: &mut [Complex64]) {
         // The lengths are those it was planned for; it can refuse nothing else.
         let _ = self.forward.process_with_scratch(&mut self.time, spectrum, &mut self.scratch);
     }
 
-    /// Samples of a spectrum, which is used up, into `self.time`.
-    fn synthesise(&mut self, spectrum: &mut [Complex64]) {
+    /// Samples of a spectrum, which is used up, into `self.time`, as many times louder as the
+    /// transform is long.
+    pub(super) fn synthesise(&mut self, spectrum: &mut [Complex64]) {
         // The two bins that are real by nature must be so to the last bit.
         spectrum[0].im = 0.0;
         spectrum[self.part].im = 0.0;
@@ -237,11 +239,15 @@ fn accumulate(sum: &mut [Complex64], ring: &[Complex64], kernel: &[Complex64], n
     let parts = ring.len() / bins;
     for (p, taps) in kernel.chunks_exact(bins).enumerate() {
         let slot = (newest + parts - p) % parts;
-        let heard = &ring[slot * bins..(slot + 1) * bins];
-        for ((s, x), h) in sum.iter_mut().zip(heard).zip(taps) {
-            s.re += x.re * h.re - x.im * h.im;
-            s.im += x.re * h.im + x.im * h.re;
-        }
+        add_product(sum, &ring[slot * bins..(slot + 1) * bins], taps);
+    }
+}
+
+/// Adds the product of two spectra.
+pub(super) fn add_product(sum: &mut [Complex64], heard: &[Complex64], taps: &[Complex64]) {
+    for ((s, x), h) in sum.iter_mut().zip(heard).zip(taps) {
+        s.re += x.re * h.re - x.im * h.im;
+        s.im += x.re * h.im + x.im * h.re;
     }
 }
 

@@ -12,6 +12,7 @@ use super::transport::Transport;
 use crate::render::View;
 use crate::session::{Edit, EditError, Reference};
 use crate::signal::{BLOCK, Ramp, StereoBlock};
+use crate::unit::Sounds;
 
 /// Most stores a player keeps; a guard against a page gone wrong.
 const MOST_STORES: usize = 4096;
@@ -228,6 +229,19 @@ impl Player {
     /// Prepares another mix of the same sources for the present document.
     fn renew(&mut self) {
         self.give_way_to(self.sides.again(), self.view.clone());
+    }
+
+    /// Gives units the sounds they name, of these. One whose sound has come is prepared unheard
+    /// and faded in; until then it passes its input.
+    pub fn supply(&mut self, sounds: &Sounds) {
+        self.sides.supply(sounds);
+        if let Some(incoming) = &mut self.incoming {
+            // What does not fit it waits for its turn (see `catch_up`).
+            incoming.sides.supply(sounds);
+        } else if !self.sides.is_current() {
+            self.renew();
+        }
+        self.length_is_old = true;
     }
 
     /// Chooses which side is heard.

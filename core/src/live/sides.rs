@@ -6,6 +6,7 @@ use super::transport::{Read, Transport};
 use crate::render::{Plan, View};
 use crate::session::{Edit, EditError, Reference, Session, Touch, routing};
 use crate::signal::{BLOCK, Ramp, StereoBlock};
+use crate::unit::Sounds;
 
 /// What becomes of a change in a running mix.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -90,6 +91,12 @@ impl Sides {
     pub(super) fn settling_blocks(&self) -> u32 {
         let other = self.other.as_ref().map_or(0, |(_, deck)| deck.mixer.settling_frames());
         self.worked.mixer.settling_frames().max(other).div_ceil(BLOCK) as u32
+    }
+
+    /// Gives the units of both the sounds they name; what takes a fresh unit for it takes
+    /// another mix.
+    pub(super) fn supply(&mut self, sounds: &Sounds) {
+        self.decks().for_each(|deck| deck.session.supply_with(sounds.clone()));
     }
 
     /// Whether both mixes fit their documents.

@@ -5,13 +5,25 @@ use super::spec::{RackSpec, UnitSpec};
 use crate::signal::decibel::{db_to_gain, gain_to_db};
 use crate::signal::math::Complex;
 use crate::signal::place::Place;
-use crate::unit::Tail;
+use crate::unit::{SoundId, Sounds, Tail};
 
 impl UnitSpec {
     /// Whether it is switched on.
     #[must_use]
     pub fn is_on(&self) -> bool {
         self.common.is_on("on")
+    }
+
+    /// The sounds it names that are missing, or not supplied yet.
+    pub fn missing_sounds(&self) -> impl Iterator<Item = SoundId> {
+        self.settings.fixed.sounds().filter(|named| named.sound.is_none()).map(|named| named.id)
+    }
+
+    /// Whether it does anything: it is switched on, and every sound it names is there. Else its
+    /// input passes through.
+    #[must_use]
+    pub fn works(&self) -> bool {
+        self.is_on() && self.missing_sounds().next().is_none()
     }
 
     /// The part of the stereo image it works on.
@@ -29,20 +41,20 @@ impl UnitSpec {
     /// How long it goes on sounding after its input has stopped.
     #[must_use]
     pub fn tail(&self, rate: f64) -> Tail {
-        if self.is_on() { (self.kind.tail)(&self.settings, rate) } else { Tail::NONE }
+        if self.works() { (self.kind.tail)(&self.settings, rate) } else { Tail::NONE }
     }
 
     /// Whether loud and soft, before and after, are treated alike.
     #[must_use]
     pub fn is_linear(&self) -> bool {
-        !self.is_on() || (self.kind.linear)(&self.settings)
+        !self.works() || (self.kind.linear)(&self.settings)
     }
 
     /// Complex response of the part it works on, at frequencies in Hz, its latency taken out:
     /// the aligned dry share and the trim counted in.
     #[must_use]
     pub fn response(&self, rate: f64, freqs: &[f64]) -> Vec<Complex> {
-        if !self.is_on() {
+        if !self.works() {
             return vec![Complex::ONE; freqs.len()];
         }
         let (mix, trim) = (self.common.number("mix"), db_to_gain(self.common.number("trim_db")));
@@ -60,7 +72,7 @@ impl UnitSpec {
             Place::Left | Place::Right => 0.5,
             Place::Side => 0.0,
         };
-        let trim = if self.is_on() { db_to_gain(self.common.number("trim_db")) } else { 1.0 };
+        let trim = if self.works() { db_to_gain(self.common.number("trim_db")) } else { 1.0 };
         let past = Complex::ONE.scale(trim * (1.0 - share));
         self.response(rate, freqs).into_iter().map(|h| h.scale(share).plus(past)).collect()
     }
@@ -70,7 +82,7 @@ impl UnitSpec {
     #[must_use]
     pub fn transfer(&self, in_db: f64) -> Option<f64> {
         let own = (self.kind.transfer?)(&self.settings, in_db);
-        if !self.is_on() {
+        if !self.works() {
             return Some(in_db);
         }
         let mix = self.common.number("mix");
@@ -80,6 +92,16 @@ impl UnitSpec {
 }
 
 impl RackSpec {
+    /// Gives its units what they name of these sounds.
+    pub fn supply(&mut self, sounds: &Sounds) {
+        self.units.iter_mut().for_each(|unit| unit.settings.fixed.supply(sounds));
+    }
+
+    /// The sounds its units name, supplied or not.
+    pub fn sounds(&self) -> impl Iterator<Item = SoundId> {
+        self.units.iter().flat_map(|unit| unit.settings.fixed.sounds()).map(|named| named.id)
+    }
+
     /// Frames by which the whole row delays.
     #[must_use]
     pub fn latency(&self, rate: f64) -> usize {

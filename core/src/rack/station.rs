@@ -160,7 +160,7 @@ impl Station {
     }
 
     fn glide_common(&mut self) {
-        let on = self.spec.is_on();
+        let on = self.spec.works();
         if on && self.wet.value() == 0.0 && self.wet.at_rest() && self.latency == 0 {
             // It has not been running: no stale sound from before.
             self.processor.reset();

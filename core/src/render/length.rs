@@ -1,5 +1,6 @@
 //! How long a render is: the song, and what rings beyond its last track.
 
+use crate::rack::RackSpec;
 use crate::session::Session;
 use crate::signal::{BLOCK, StereoBlock};
 use crate::unit::Tail;
@@ -49,11 +50,27 @@ impl Length {
     /// That of the song alone.
     #[must_use]
     pub fn of_song(session: &Session) -> Self {
-        Self { frames: session.frames(), tail: 0, fade: 0 }
+        Self::cut_at(session.frames())
+    }
+
+    /// That of a sound of so many frames, and no longer.
+    #[must_use]
+    pub fn cut_at(frames: u64) -> Self {
+        Self { frames, tail: 0, fade: 0 }
+    }
+
+    /// That of a sound of so many frames through a rack, at a rate in Hz.
+    #[must_use]
+    pub fn of(rack: &RackSpec, rate: u32, frames: u64) -> Self {
+        Self::beyond(frames, rate, End { frames, endless: false }.after(rack.tail(f64::from(rate))))
     }
 
     pub(super) fn new(session: &Session, end: End) -> Self {
-        let (song, rate) = (session.frames(), u64::from(session.rate));
+        Self::beyond(session.frames(), session.rate, end)
+    }
+
+    fn beyond(song: u64, rate: u32, end: End) -> Self {
+        let rate = u64::from(rate);
         let longest = song + LONGEST_TAIL_S * rate;
         let cut = end.endless || end.frames > longest;
         let frames = if cut { longest } else { end.frames.max(song) };

@@ -13,7 +13,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
 
 use super::length::{End, Length};
-use crate::rack::KeyTap;
+use crate::rack::{KeyTap, UnitSpec};
 use crate::session::document::{INPUT_CONTROLS, SHIFT_CONTROLS};
 use crate::session::routing::{Edge, Path, downstream, downstream_sound, edges, order, upstream_sound};
 use crate::session::{Role, STRIP, Session, Strip};
@@ -305,8 +305,9 @@ fn send_of(session: &Session, (strip, at): (u32, usize)) -> Json {
     json!(session.strip(strip).and_then(|s| s.sends.get(at)).map(|s| (s.level_db, s.before_fader)))
 }
 
-/// A rack without what does not sound: identities and the engineer's words. A key is
-/// known by the connection it comes along.
+/// A rack without what does not sound: identities and the engineer's words; with the sounds
+/// that are missing, whose units pass their input. A key is known by the connection it comes
+/// along.
 fn sounding_rack(strip: &Strip, node: &Node) -> Json {
     let mut rack = strip.rack.clone();
     let mut keys = Vec::new();
@@ -317,7 +318,8 @@ fn sounding_rack(strip: &Strip, node: &Node) -> Json {
         (unit.id, unit.key) = (0, None);
         unit.why.clear();
     }
-    json!([rack.to_json(), keys])
+    let missing: Vec<String> = rack.units.iter().flat_map(UnitSpec::missing_sounds).map(|id| id.to_string()).collect();
+    json!([rack.to_json(), keys, missing])
 }
 
 /// Puts a plan together strip by strip, in signal order.

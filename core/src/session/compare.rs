@@ -9,6 +9,7 @@ use serde_json::Value as Json;
 
 use super::document::{Session, Strip};
 use crate::rack::{Heard, RackError, RackSpec, UnitSpec};
+use crate::unit::SoundId;
 
 /// One difference of the other side.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -105,7 +106,19 @@ impl Reference {
                 change.apply(strip)?;
             }
         }
+        other.supply();
         Ok(other)
+    }
+}
+
+impl Reference {
+    /// Sounds that racks of the other side name; a rack that cannot be read names none.
+    pub fn named_sounds(&self) -> Vec<SoundId> {
+        let racks = self.changes.iter().filter_map(|change| match change {
+            Change::Rack { rack, .. } => RackSpec::from_json(rack).ok(),
+            _ => None,
+        });
+        racks.flat_map(|rack| rack.sounds().collect::<Vec<_>>()).collect()
     }
 }
 

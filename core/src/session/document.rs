@@ -13,6 +13,7 @@ use super::part::Part;
 use crate::rack::{RackError, RackSpec, UnitSpec};
 use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
 use crate::unit::settings::{Record, SettingsError};
+use crate::unit::sound::Sounds;
 
 /// Level at and below which a fader is off.
 pub const OFF_DB: f64 = -90.0;
@@ -176,6 +177,8 @@ pub struct Session {
     pub notebook: Notebook,
     /// The next unused identity for a strip or unit.
     pub next_id: u32,
+    /// Sounds at hand for units that name them; no part of what is written down.
+    pub sounds: Sounds,
 }
 
 /// Why a document could not be read.
@@ -321,6 +324,7 @@ impl Session {
             strips: vec![main],
             notebook: Notebook::default(),
             next_id: 2,
+            sounds: Sounds::default(),
         }
     }
 
@@ -415,6 +419,7 @@ impl Session {
                 notebook => serde_json::from_value(notebook.clone()).map_err(|_| field("notebook"))?,
             },
             next_id: id_of(&json["next_id"]).ok_or(field("next_id"))?,
+            sounds: Sounds::default(),
         })
     }
 }

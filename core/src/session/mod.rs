@@ -13,6 +13,7 @@ pub mod family;
 pub mod notebook;
 pub mod part;
 pub mod routing;
+mod sounds;
 pub mod take;
 
 pub use compare::{Change, Reference};

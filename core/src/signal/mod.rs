@@ -10,7 +10,9 @@ pub mod oversample;
 pub mod place;
 pub mod ramp;
 pub mod solve;
+pub mod sound;
 
 pub use block::{BLOCK, Frame, StereoBlock};
 pub use delay::StereoDelay;
 pub use ramp::Ramp;
+pub use sound::Sound;

@@ -5,7 +5,7 @@
 //! drives validation, storage, the engine, the printed sheet and the controls
 //! on the page; nothing else repeats a parameter's name, range or default.
 //!
-//! `param <- settings <- processor <- kind <- each kind <- its folder <- catalogue`.
+//! `param, sound <- value <- settings <- processor <- kind <- each kind <- its folder <- catalogue`.
 
 pub mod catalogue;
 pub mod dynamics;
@@ -14,10 +14,13 @@ pub mod kind;
 pub mod param;
 pub mod processor;
 pub mod settings;
+pub mod sound;
 pub mod space;
 pub mod text;
+pub mod value;
 
 pub use kind::{Tail, UnitKind};
 pub use param::{Change, Domain, Param, Quantity, Tables, Taper};
 pub use processor::Processor;
 pub use settings::{Record, Settings, SettingsError, Value};
+pub use sound::{SoundId, Sounds};

@@ -59,11 +59,15 @@ pub struct Tables {
 }
 
 impl Param {
-    /// A parameter. A number glides; a choice or a switch steps, unless its table says
-    /// otherwise.
+    /// A parameter. A number glides, a choice or a switch steps, a sound takes a fresh unit,
+    /// unless its table says otherwise.
     #[must_use]
     pub const fn new(id: &'static str, label: &'static str, hint: &'static str, domain: Domain) -> Self {
-        let change = if matches!(domain, Domain::Number { .. }) { Change::Glides } else { Change::Steps };
+        let change = match domain {
+            Domain::Number { .. } => Change::Glides,
+            Domain::Choice { .. } | Domain::Switch { .. } => Change::Steps,
+            Domain::Sound { .. } => Change::Renews,
+        };
         Self { id, label, hint, domain, change, group: "" }
     }
 
@@ -117,6 +121,11 @@ pub enum Domain {
     Switch {
         /// State of a fresh unit.
         default: bool,
+    },
+    /// A sound of the shelf, or none as in a fresh unit; only in the table of what exists once.
+    Sound {
+        /// Longest sound in seconds.
+        max_seconds: f64,
     },
 }
 
@@ -202,6 +211,7 @@ impl Domain {
             }
             Self::Choice { options, .. } => (value + count).clamp(0.0, options.len() as f64 - 1.0),
             Self::Switch { .. } => f64::from(u8::from(count > 0.0)),
+            Self::Sound { .. } => value,
         }
     }
 }

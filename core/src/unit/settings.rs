@@ -2,84 +2,15 @@
 //! table, written back in full. Parameters named `group.field` are written as an object
 //! of their own.
 
-use serde_json::{Map, Value as Json, json};
+use std::sync::Arc;
+
+use serde_json::{Map, Value as Json};
 
 use super::param::{Domain, Param, Rows, Tables};
-
-/// One parameter's value.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum Value {
-    /// A number in the parameter's own unit.
-    Number(f64),
-    /// Index of an option.
-    Choice(usize),
-    /// A switch.
-    On(bool),
-}
-
-/// Why settings were refused. Paths read like `bands[2].freq_hz`.
-#[derive(Clone, Debug, PartialEq)]
-pub enum SettingsError {
-    /// The table has no such parameter.
-    Unknown {
-        /// Where.
-        path: String,
-        /// What it could have been.
-        known: String,
-    },
-    /// Not the type the parameter takes.
-    WrongType {
-        /// Where.
-        path: String,
-        /// What was given.
-        given: String,
-        /// What it takes.
-        takes: &'static str,
-    },
-    /// A number outside its range.
-    OutOfRange {
-        /// Where.
-        path: String,
-        /// What was given.
-        given: f64,
-        /// Smallest value.
-        min: f64,
-        /// Largest value.
-        max: f64,
-    },
-    /// Not one of the options.
-    NoSuchOption {
-        /// Where.
-        path: String,
-        /// What was given.
-        given: String,
-        /// The options.
-        options: String,
-    },
-    /// More rows than the unit can hold.
-    TooMany {
-        /// Name of the list.
-        path: String,
-        /// How many were given.
-        given: usize,
-        /// How many fit.
-        max: usize,
-    },
-}
-
-impl core::fmt::Display for SettingsError {
-    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
-        match self {
-            Self::Unknown { path, known } => write!(f, "there is no parameter {path}; known here: {known}"),
-            Self::WrongType { path, given, takes } => write!(f, "{path} is {given}; it takes {takes}"),
-            Self::OutOfRange { path, given, min, max } => write!(f, "{path} is {given}; it must be {min} to {max}"),
-            Self::NoSuchOption { path, given, options } => write!(f, "{path} is {given}; it must be one of {options}"),
-            Self::TooMany { path, given, max } => write!(f, "{path} has {given} entries; at most {max} fit"),
-        }
-    }
-}
-
-impl std::error::Error for SettingsError {}
+use super::sound::{NamedSound, Sounds};
+pub use super::value::{SettingsError, Value};
+use super::value::{as_object, read_value, write_value, wrong_type};
+use crate::signal::Sound;
 
 /// Where a parameter stands in the settings of a unit: numbers of its list, its row and its
 /// place in the table. In words and files it reads like `bands[2].freq_hz` or `ratio`.
@@ -149,14 +80,7 @@ impl Record {
     /// Every parameter at its default.
     #[must_use]
     pub fn defaults(params: &'static [Param]) -> Self {
-        let values = params
-            .iter()
-            .map(|p| match p.domain {
-                Domain::Number { default, .. } => Value::Number(default),
-                Domain::Choice { default, .. } => Value::Choice(default),
-                Domain::Switch { default } => Value::On(default),
-            })
-            .collect();
+        let values = params.iter().map(|p| Value::default_of(&p.domain)).collect();
         Self { params, values }
     }
 
@@ -203,7 +127,7 @@ impl Record {
     pub fn to_json(&self) -> Map<String, Json> {
         let mut object = Map::new();
         for (p, v) in self.params.iter().zip(&self.values) {
-            let value = write_value(&p.domain, *v);
+            let value = write_value(&p.domain, v);
             let Some((group, name)) = p.id.split_once('.') else {
                 object.insert(p.id.to_string(), value);
                 continue;
@@ -220,7 +144,7 @@ impl Record {
     #[must_use]
     pub fn number(&self, id: &str) -> f64 {
         match self.value(id) {
-            Some(Value::Number(n)) => n,
+            Some(Value::Number(n)) => *n,
             _ => {
                 debug_assert!(false, "no number {id}");
                 0.0
@@ -233,7 +157,7 @@ impl Record {
     pub fn choice(&self, id: &str) -> &'static str {
         let domain = self.params.iter().find(|p| p.id == id).map(|p| p.domain);
         match (domain, self.value(id)) {
-            (Some(Domain::Choice { options, .. }), Some(Value::Choice(i))) => options[i].id,
+            (Some(Domain::Choice { options, .. }), Some(Value::Choice(i))) => options[*i].id,
             _ => {
                 debug_assert!(false, "no choice {id}");
                 ""
@@ -301,11 +225,38 @@ impl Record {
         };
         let value = read_value(&self.params[i].domain, json, path.to_string())?;
         let old = std::mem::replace(&mut self.values[i], value);
-        Ok(write_value(&self.params[i].domain, old))
+        Ok(write_value(&self.params[i].domain, &old))
     }
 
-    fn value(&self, id: &str) -> Option<Value> {
-        self.params.iter().position(|p| p.id == id).map(|i| self.values[i])
+    fn value(&self, id: &str) -> Option<&Value> {
+        self.params.iter().position(|p| p.id == id).map(|i| &self.values[i])
+    }
+
+    /// The sound chosen for `id`, once it is supplied; none for a name that takes no sound.
+    #[must_use]
+    pub fn sound(&self, id: &str) -> Option<&Arc<Sound>> {
+        debug_assert!(matches!(self.value(id), Some(Value::Sound(_))), "no sound {id}");
+        match self.value(id) {
+            Some(Value::Sound(Some(named))) => named.sound.as_ref(),
+            _ => None,
+        }
+    }
+
+    /// The sounds it names.
+    pub fn sounds(&self) -> impl Iterator<Item = &NamedSound> {
+        self.values.iter().filter_map(|value| match value {
+            Value::Sound(named) => named.as_ref(),
+            _ => None,
+        })
+    }
+
+    /// Gives it what it names of these sounds.
+    pub fn supply(&mut self, sounds: &Sounds) {
+        for value in &mut self.values {
+            if let Value::Sound(Some(named)) = value {
+                named.sound = sounds.get(named.id).cloned();
+            }
+        }
     }
 }
 
@@ -452,66 +403,11 @@ fn join(path: &str, name: &str) -> String {
     if path.is_empty() { name.to_string() } else { format!("{path}.{name}") }
 }
 
-fn as_object<'a>(json: &'a Json, path: &str) -> Result<&'a Map<String, Json>, SettingsError> {
-    json.as_object().ok_or_else(|| wrong_type(path, json, "an object"))
-}
-
-fn wrong_type(path: &str, given: &Json, takes: &'static str) -> SettingsError {
-    let mut text = given.to_string();
-    if text.len() > 40 {
-        text = format!("{}...", text.chars().take(37).collect::<String>());
-    }
-    SettingsError::WrongType { path: path.to_string(), given: text, takes }
-}
-
-/// Reads one value; numbers may be given as text where JSON has none ("inf").
-fn read_value(domain: &Domain, json: &Json, path: String) -> Result<Value, SettingsError> {
-    match *domain {
-        Domain::Number { min, max, .. } => {
-            let given = match json {
-                Json::String(s) if s == "inf" => Some(f64::INFINITY),
-                other => other.as_f64(),
-            };
-            let Some(given) = given else { return Err(wrong_type(&path, json, "a number")) };
-            if !(min..=max).contains(&given) {
-                return Err(SettingsError::OutOfRange { path, given, min, max });
-            }
-            Ok(Value::Number(given))
-        }
-        Domain::Choice { options, .. } => {
-            let given = match json {
-                Json::String(s) => s.clone(),
-                Json::Number(n) => n.as_f64().unwrap_or(f64::NAN).to_string(),
-                _ => return Err(wrong_type(&path, json, "the name of an option")),
-            };
-            let found = options.iter().position(|o| o.id == given);
-            let list = || options.iter().map(|o| o.id).collect::<Vec<_>>().join(", ");
-            found.map(Value::Choice).ok_or_else(|| SettingsError::NoSuchOption { path, given, options: list() })
-        }
-        Domain::Switch { .. } => match json {
-            Json::Bool(b) => Ok(Value::On(*b)),
-            _ => Err(wrong_type(&path, json, "true or false")),
-        },
-    }
-}
-
-fn write_value(domain: &Domain, value: Value) -> Json {
-    match (domain, value) {
-        (_, Value::Number(n)) if n.is_infinite() => json!("inf"),
-        (_, Value::Number(n)) => json!(n),
-        (Domain::Choice { options, .. }, Value::Choice(i)) => match options[i].id.parse::<i64>() {
-            Ok(number) => json!(number),
-            Err(_) => json!(options[i].id),
-        },
-        (_, Value::Choice(i)) => json!(i),
-        (_, Value::On(b)) => json!(b),
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::unit::param::{Change, decibels, hertz};
+    use serde_json::json;
 
     const ROW: &[Param] = &[
         Param::new("freq_hz", "f", "f", hertz(10.0, 20_000.0, 100.0)),
@@ -567,9 +463,31 @@ mod tests {
     }
 
     #[test]
+    fn a_sound_is_named_supplied_and_written_by_its_name() {
+        const TABLES: Tables =
+            Tables { params: &[Param::new("sound", "s", "s", Domain::Sound { max_seconds: 1.0 })], lists: &[] };
+        let (name, other) = ("0a".repeat(32), "ff".repeat(32));
+        let mut settings = Settings::from_json(&TABLES, &json!({ "sound": name })).unwrap();
+        assert!(settings.fixed.sound("sound").is_none(), "not supplied yet");
+        let named_only = settings.clone();
+        let mut sounds = Sounds::default();
+        sounds.put(name.parse().unwrap(), Arc::new(Sound::new(&[0.5], 1, 48_000.0)));
+        settings.fixed.supply(&sounds);
+        assert_eq!(settings.fixed.sound("sound").unwrap().sides()[1], [0.5]);
+        assert_ne!(settings, named_only, "a unit goes by whether its sound is there");
+        assert_eq!(settings.to_json(&TABLES), json!({ "sound": name }));
+        assert_eq!(settings.set(&TABLES, "sound", &json!(other)).unwrap(), json!(name));
+        settings.fixed.supply(&sounds);
+        assert!(settings.fixed.sound("sound").is_none(), "it is missing");
+        assert_eq!(settings.set(&TABLES, "sound", &Json::Null).unwrap(), json!(other));
+        assert!(settings.set(&TABLES, "sound", &json!("room.wav")).is_err());
+    }
+
+    #[test]
     fn a_number_glides_and_a_switch_steps_unless_the_table_says_otherwise() {
         assert_eq!([ROW[0].change, ROW[1].change], [Change::Glides, Change::Steps]);
         assert_eq!(ROW[1].glides().change, Change::Glides);
         assert_eq!(ROW[0].renews().change, Change::Renews);
+        assert_eq!(Param::new("s", "s", "s", Domain::Sound { max_seconds: 1.0 }).change, Change::Renews);
     }
 }

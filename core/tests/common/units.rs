@@ -1,9 +1,13 @@
 //! Units at any settings, for property tests.
 #![allow(missing_docs)]
 
+use std::sync::Arc;
+
 use proptest::prelude::*;
 use serde_json::{Map, Value, json};
 use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
+use zinc_core::signal::Sound;
+use zinc_core::unit::Sounds;
 use zinc_core::unit::catalogue::KINDS;
 use zinc_core::unit::param::{Domain, Param};
 
@@ -20,6 +24,7 @@ pub fn any_value(param: &'static Param) -> BoxedStrategy<Value> {
         }
         Domain::Choice { options, .. } => prop::sample::select(options).prop_map(|o| json!(o.id)).boxed(),
         Domain::Switch { .. } => any::<bool>().prop_map(|b| json!(b)).boxed(),
+        Domain::Sound { .. } => prop::sample::select(sound_names()).prop_map(|name| json!(name)).boxed(),
     }
 }
 
@@ -40,7 +45,9 @@ pub fn any_unit() -> impl Strategy<Value = UnitSpec> {
             let mut unit = common;
             unit.insert("kind".into(), json!(kind.id));
             unit.insert("params".into(), json!(params));
-            UnitSpec::from_json(&json!(unit), 1).expect("within the tables")
+            let mut unit = UnitSpec::from_json(&json!(unit), 1).expect("within the tables");
+            unit.settings.fixed.supply(&sounds());
+            unit
         })
     })
 }
@@ -52,7 +59,40 @@ pub fn any_rack() -> impl Strategy<Value = RackSpec> {
 
 /// A unit of a kind with these parameters.
 pub fn unit(kind: &str, params: &Value) -> UnitSpec {
-    UnitSpec::from_json(&json!({"kind": kind, "params": params}), 1).expect("within the tables")
+    let mut unit = UnitSpec::from_json(&json!({"kind": kind, "params": params}), 1).expect("within the tables");
+    unit.settings.fixed.supply(&sounds());
+    unit
+}
+
+/// Name of a made-up sound, by its number: 0 is short, 1 long, and 2 is missing.
+pub fn sound_name(number: u8) -> String {
+    format!("{number:064x}")
+}
+
+fn sound_names() -> Vec<Value> {
+    vec![json!(null), json!(sound_name(0)), json!(sound_name(1)), json!(sound_name(2))]
+}
+
+/// Noise from -1 to 1 by its number, each sample as if drawn anew: its bits mixed by shifts and
+/// multiplications.
+pub fn white(n: u32) -> f64 {
+    let mut x = n.wrapping_add(0x9e37_79b9);
+    for (shift, factor) in [(16, 0x7feb_352d), (15, 0x846c_a68b_u32)] {
+        x = (x ^ (x >> shift)).wrapping_mul(factor);
+    }
+    f64::from(x ^ (x >> 16)) / 2f64.powi(31) - 1.0
+}
+
+/// Responses that fall by 60 dB over their length: of 700 frames in mono, of 9000 in stereo.
+pub fn sounds() -> Sounds {
+    let mut sounds = Sounds::default();
+    for (number, frames, channels) in [(0, 700usize, 1usize), (1, 9000, 2)] {
+        let fallen = |n: usize| (white(n as u32) * 10f64.powf(-3.0 * (n / channels) as f64 / frames as f64)) as f32;
+        let samples: Vec<f32> = (0..frames * channels).map(fallen).collect();
+        let id = sound_name(number).parse().expect("64 digits");
+        sounds.put(id, Arc::new(Sound::new(&samples, channels, 44_100.0)));
+    }
+    sounds
 }
 
 /// A value of a parameter, the same for the same seed.
@@ -61,5 +101,6 @@ pub fn value_by_seed(param: &Param, seed: u64) -> Value {
         Domain::Number { min, max, taper, .. } => json!(taper.value_at((seed % 997) as f64 / 998.0, min, max)),
         Domain::Choice { options, .. } => json!(options[seed as usize % options.len()].id),
         Domain::Switch { .. } => json!(seed.is_multiple_of(2)),
+        Domain::Sound { .. } => json!(sound_names()[seed as usize % 4]),
     }
 }

@@ -3,7 +3,7 @@
 use rocket::http::Status;
 use rocket::response::{self, Responder};
 use rocket::serde::json::{Json, Value, json};
-use zinc_core::session::Session;
+use zinc_core::session::{Reference, Session};
 
 use crate::app::App;
 use crate::store::StoreError;
@@ -60,8 +60,19 @@ pub(super) async fn blocking<T: Send + 'static>(
     })
 }
 
-/// The document of a session.
+/// The document of a session, its units supplied with their sounds.
 pub(super) async fn load(app: &App, id: i32) -> Result<Session, ApiError> {
     let app = app.clone();
-    blocking(move || Ok(app.store.load(id)?.session)).await
+    blocking(move || Ok(app.session(id)?)).await
+}
+
+/// The same with the sounds of the other side of a comparison.
+pub(super) async fn load_with(app: &App, id: i32, other: Option<&Reference>) -> Result<Session, ApiError> {
+    let (app, other) = (app.clone(), other.cloned());
+    blocking(move || {
+        let mut session = app.store.load(id)?.session;
+        app.responses.supply(&mut session, other.as_ref());
+        Ok(session)
+    })
+    .await
 }

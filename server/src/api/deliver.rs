@@ -29,7 +29,7 @@ async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
     let app = app.inner().clone();
     let order = order.into_inner();
     let worker = app.clone();
-    let session = blocking(move || Ok(worker.store.load(id)?.session)).await?;
+    let session = blocking(move || Ok(worker.session(id)?)).await?;
     let no_strip = || ApiError::new(Status::NotFound, format!("There is no strip {} to print.", order.strip));
     let strip = session.strip(order.strip).ok_or_else(no_strip)?;
     let what = if strip.role == Role::Main { "mix" } else { &strip.name };
@@ -37,7 +37,7 @@ async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
     let worker = app.clone();
     let job = app.jobs.add(&format!("printing {what}"), move |job| {
         let Delivered { key, clipped, frames } = worker.prints.deliver(&session, order.strip, order.bits, job)?;
-        Ok(json!({ "key": key, "name": name, "clipped": clipped, "frames": frames, "rate": session.rate }))
+        Ok(json!({ "key": key, "name": name, "clipped": clipped, "frames": frames, "rate": session.rate, "missing": session.missing_sounds(order.strip) }))
     });
     Ok(Json(json!({ "job": job.id })))
 }

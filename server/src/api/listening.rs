@@ -9,7 +9,7 @@ use zinc_core::measure::treatment::Treatment;
 use zinc_core::render::{Plan, Source, View};
 use zinc_core::session::{Change, Reference, Session, Strip};
 
-use super::answer::{Answer, ApiError, load};
+use super::answer::{Answer, ApiError, load, load_with};
 use crate::app::App;
 use crate::jobs::{Job, Stopped, side_by_side};
 
@@ -28,8 +28,8 @@ struct Wanted {
 #[post("/sessions/<id>/streams", data = "<wanted>")]
 async fn streams(app: &State<App>, id: i32, wanted: Json<Wanted>) -> Answer {
     let app = app.inner().clone();
-    let session = load(&app, id).await?;
     let Wanted { view, reference } = wanted.into_inner();
+    let session = load_with(&app, id, reference.as_ref()).await?;
     let unusable = |why: String| ApiError::new(Status::UnprocessableEntity, why);
     let other = reference.map(|r| r.of(&session)).transpose().map_err(|e| unusable(e.to_string()))?;
     sources(&session, &view)?;
@@ -101,8 +101,8 @@ struct Match {
 #[post("/sessions/<id>/match", data = "<wanted>")]
 async fn heard_match(app: &State<App>, id: i32, wanted: Json<Match>) -> Answer {
     let app = app.inner().clone();
-    let session = load(&app, id).await?;
     let Match { strip, reference, from, to } = wanted.into_inner();
+    let session = load_with(&app, id, Some(&reference)).await?;
     let to = to.min(session.frames());
     if from >= to {
         return Err(ApiError::new(Status::UnprocessableEntity, "The stretch to be matched is empty."));

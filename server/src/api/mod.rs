@@ -10,6 +10,7 @@ mod jobs;
 mod listening;
 mod paths;
 mod sessions;
+mod sounds;
 
 use rocket::Route;
 
@@ -24,6 +25,7 @@ pub fn routes() -> Vec<Route> {
         deliver::routes(),
         advice::routes(),
         jobs::routes(),
+        sounds::routes(),
     ]
     .concat()
 }

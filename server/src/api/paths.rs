@@ -17,7 +17,7 @@ use crate::app::App;
 #[get("/sessions/<id>/graph")]
 async fn drawn(app: &State<App>, id: i32) -> Answer {
     let app = app.inner().clone();
-    blocking(move || Ok(Json(json!(graph(&app.store.load(id)?.session))))).await
+    blocking(move || Ok(Json(json!(graph(&app.session(id)?))))).await
 }
 
 #[derive(Deserialize)]
@@ -34,7 +34,7 @@ async fn align(app: &State<App>, id: i32, pair: Json<Pair>) -> Answer {
     let app = app.inner().clone();
     let Pair { first, second } = pair.into_inner();
     let worker = app.clone();
-    let session = blocking(move || Ok(worker.store.load(id)?.session)).await?;
+    let session = blocking(move || Ok(worker.session(id)?)).await?;
     let worker = app.clone();
     let job = app.jobs.add("measuring delay and polarity", move |job| {
         let found = worker.prints.alignment(&session, first, second, job)?;

@@ -1,5 +1,7 @@
 //! `zinc-rack check`: is everything there that the database speaks of, and whole?
 
+use std::collections::BTreeSet;
+
 use serde::Serialize;
 
 use super::files::print_json;
@@ -16,7 +18,8 @@ struct Report {
     audio: usize,
     /// What SQLite or a session's rows complain of.
     database_faults: Vec<String>,
-    /// Payloads without a file, by the name they were imported under.
+    /// Payloads without a file, by the name they were imported under, and sounds that units name
+    /// and nobody has brought in.
     missing: Vec<String>,
     /// Payloads whose file has other content.
     damaged: Vec<String>,
@@ -54,13 +57,20 @@ fn inspect(args: &CheckArgs) -> Result<Report, Box<dyn std::error::Error>> {
     let store = Store::look(&args.data.join("zinc.sqlite"))?;
     let shelf = Shelf::look(&args.data);
     let mut report = Report { database_faults: store.integrity()?, leftovers: shelf.leftovers()?, ..Report::default() };
+    let mut sounds = BTreeSet::new();
     for row in store.sessions()? {
         match store.load(row.id) {
-            Ok(_) => report.sessions += 1,
+            Ok(stored) => {
+                report.sessions += 1;
+                let named = stored.session.named_sounds().map(|id| id.to_string());
+                sounds.extend(named.map(|id| (id, row.name.clone())));
+            }
             Err(e) => report.database_faults.push(format!("session {} \"{}\": {e}", row.id, row.name)),
         }
     }
     let known = store.all_audio()?;
+    let unknown = sounds.into_iter().filter(|(id, _)| !known.iter().any(|k| k.hash == *id));
+    report.missing.extend(unknown.map(|(id, session)| format!("sound {id}, named by a unit of \"{session}\"")));
     report.audio = known.len();
     for audio in &known {
         let file = shelf.audio_file(&audio.hash);

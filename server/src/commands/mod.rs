@@ -11,6 +11,7 @@ mod process;
 mod rings;
 mod serve;
 mod sessions;
+mod sounds;
 
 use crate::cli::{Cli, Command};
 use crate::failure::Failure;
@@ -31,6 +32,7 @@ pub fn run(cli: Cli) -> Result<(), Failure> {
         Command::Graph(args) => sessions::paths(&args),
         Command::Print(args) => sessions::print(&args),
         Command::Import(args) => sessions::import(&args),
+        Command::Sounds(args) => sounds::run(&args),
         Command::Check(args) => check::run(&args),
     }
 }

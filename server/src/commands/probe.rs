@@ -1,16 +1,22 @@
 //! `zinc-rack probe`: what a rack does, without audio.
 
+use serde_json::json;
 use zinc_core::measure::probe::probe;
 
 use super::files::{print_json, read_rack};
+use super::sounds::supply;
 use crate::cli::ProbeArgs;
 use crate::failure::Failure;
 
 /// Runs the command.
 pub fn run(args: &ProbeArgs) -> Result<(), Failure> {
-    let found = probe(&read_rack(&args.rack)?, f64::from(args.rate));
+    let mut rack = read_rack(&args.rack)?;
+    let missing = supply(&mut rack, &args.sounds, args.rate, args.json)?;
+    let found = probe(&rack, f64::from(args.rate));
     if args.json {
-        return print_json(&found);
+        let mut report = json!(found);
+        report["missing_sounds"] = json!(missing);
+        return print_json(&report);
     }
     println!("rate {} Hz, latency {} samples", found.rate, found.latency_samples);
     println!("\nresponse");

@@ -4,8 +4,10 @@ use std::path::{Path, PathBuf};
 
 use serde_json::json;
 use zinc_core::rack::{Key, RackSpec};
+use zinc_core::render::Length;
 
 use super::files::{print_json, read_rack, read_sound};
+use super::sounds::supply;
 use crate::cli::ProcessArgs;
 use crate::failure::Failure;
 use crate::prints::process;
@@ -14,37 +16,80 @@ use crate::sound::{Bits, Decoded, WavWriter};
 
 /// Runs the command. The output appears whole or not at all.
 pub fn run(args: &ProcessArgs) -> Result<(), Failure> {
-    let rack = read_rack(&args.rack)?;
+    let mut rack = read_rack(&args.rack)?;
     if args.output.extension().is_none_or(|e| !e.eq_ignore_ascii_case("wav")) {
         return Err(Failure::input(format!("{} must end in .wav. Nothing was written.", args.output.display())));
     }
     let sound = read_sound(&args.input)?;
-    let bits = if args.bits == "24" { Bits::Int24 } else { Bits::Float32 };
-    let temporary = beside(&args.output);
-    let failed = |e: hound::Error| {
-        let _ = std::fs::remove_file(&temporary);
-        Failure::work(format!("{} cannot be written ({e}). Nothing was kept.", args.output.display()))
-    };
-    // A mono file stays mono: both channels of the rack carry the same.
-    let mut writer = WavWriter::create(&temporary, sound.channels, sound.rate, bits).map_err(failed)?;
-    let frames = sound.frames() as u64;
+    let missing = supply(&mut rack, &args.sounds, sound.rate, args.json)?;
     let key = args.key.as_deref().map(|path| key_sound(path, sound.rate)).transpose()?;
     let rack = if key.is_some() { keyed(rack) } else { rack };
-    let mut key = key.as_ref().map(DecodedBlocks::new);
-    process(&rack, sound.rate, &mut DecodedBlocks::new(&sound), key.as_mut(), frames, |block, n| {
-        writer.write(block, n)?;
-        Ok(true)
-    })
-    .map_err(failed)?;
-    let clipped = writer.finish().map_err(failed)?;
-    std::fs::rename(&temporary, &args.output).map_err(|e| failed(hound::Error::IoError(e)))?;
+    let own = sound.frames() as u64;
+    let length = if args.tail { Length::of(&rack, sound.rate, own) } else { Length::cut_at(own) };
+    let work = Work { rack, sound, key, length, bits: if args.bits == "24" { Bits::Int24 } else { Bits::Float32 } };
+    let temporary = beside(&args.output);
+    let written = work.write(&temporary).and_then(|done| {
+        std::fs::rename(&temporary, &args.output)?;
+        Ok(done)
+    });
+    let Written { channels, clipped } = written.map_err(|e| {
+        let _ = std::fs::remove_file(&temporary);
+        Failure::work(format!("{} cannot be written ({e}). Nothing was kept.", args.output.display()))
+    })?;
+    let (rate, frames) = (work.sound.rate, length.frames);
     if args.json {
-        return print_json(
-            &json!({ "output": args.output, "rate": sound.rate, "channels": sound.channels, "frames": frames, "clipped_samples": clipped }),
-        );
+        return print_json(&json!({
+            "output": args.output, "rate": rate, "channels": channels, "frames": frames, "clipped_samples": clipped,
+            "missing_sounds": missing,
+        }));
     }
-    println!("{}: {frames} frames at {} Hz, {clipped} samples clipped.", args.output.display(), sound.rate);
+    println!("{}: {frames} frames at {rate} Hz, {clipped} samples clipped.", args.output.display());
     Ok(())
+}
+
+/// What is run through what.
+struct Work {
+    rack: RackSpec,
+    sound: Decoded,
+    key: Option<Decoded>,
+    length: Length,
+    bits: Bits,
+}
+
+/// What came of it.
+struct Written {
+    channels: usize,
+    clipped: u64,
+}
+
+impl Work {
+    /// Writes the file. A mono file stays mono unless a unit makes its sides differ.
+    fn write(&self, to: &Path) -> Result<Written, hound::Error> {
+        if self.sound.channels == 1
+            && let Some(clipped) = self.write_as(1, to)?
+        {
+            return Ok(Written { channels: 1, clipped });
+        }
+        // In stereo everything fits.
+        Ok(Written { channels: 2, clipped: self.write_as(2, to)?.unwrap_or(0) })
+    }
+
+    /// Writes so many channels and counts clipped samples; none if they are too few.
+    fn write_as(&self, channels: usize, to: &Path) -> Result<Option<u64>, hound::Error> {
+        let mut writer = WavWriter::create(to, channels, self.sound.rate, self.bits)?;
+        let (mut source, mut key) = (DecodedBlocks::new(&self.sound), self.key.as_ref().map(DecodedBlocks::new));
+        let (mut at, mut fits) = (0, true);
+        process(&self.rack, self.sound.rate, &mut source, key.as_mut(), self.length.frames, |block, n| {
+            let mut block = block.clone();
+            self.length.fade(at, &mut block);
+            at += n as i64;
+            fits = channels == 2 || block.left[..n] == block.right[..n];
+            writer.write(&block, n)?;
+            Ok(fits)
+        })?;
+        let clipped = writer.finish()?;
+        Ok(fits.then_some(clipped))
+    }
 }
 
 /// A temporary name in the output's own folder, so that the rename stays on one disk.

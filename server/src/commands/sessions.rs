@@ -37,8 +37,8 @@ fn find(app: &App, named: &str) -> Result<(i32, Session), Failure> {
         let names: Vec<String> = all.iter().map(|r| format!("{} \"{}\"", r.id, r.name)).collect();
         Failure::input(format!("There is no session \"{named}\". There are: {}. Nothing was done.", names.join(", ")))
     })?;
-    let stored = app.store.load(row.id).map_err(|e| Failure::work(e.to_string()))?;
-    Ok((row.id, stored.session))
+    let session = app.session(row.id).map_err(|e| Failure::work(e.to_string()))?;
+    Ok((row.id, session))
 }
 
 /// Lists sessions.
@@ -120,6 +120,7 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
     let (_, session) = find(&app, &args.session)?;
     let strip = strip_named(&session, &args.what)?;
     let bits = if args.bits == "24" { Bits::Int24 } else { Bits::Float32 };
+    let missing = session.missing_sounds(strip);
     let Delivered { key, clipped, frames } =
         app.prints.deliver(&session, strip, bits, &Job::alone()).map_err(stopped)?;
     let written = |e: std::io::Error| {
@@ -134,8 +135,11 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
     }
     if args.json {
         return print_json(
-            &json!({ "output": args.output, "what": args.what, "rate": session.rate, "frames": frames, "clipped_samples": clipped }),
+            &json!({ "output": args.output, "what": args.what, "rate": session.rate, "frames": frames, "clipped_samples": clipped, "missing_sounds": missing }),
         );
+    }
+    if let Some(missing) = &missing {
+        eprintln!("zinc-rack: {missing}");
     }
     println!("{}: {} of \"{}\", {clipped} samples clipped.", args.output.display(), args.what, session.name);
     Ok(())

@@ -22,10 +22,15 @@ struct Page {
 async fn page(app: &State<App>, id: i32) -> Result<Page, PageError> {
     let stored = load(app, id).await?;
     // The mix first, since it is what is printed most.
+    let mut stored = stored;
+    app.responses.supply(&mut stored.session, None);
     let session = &stored.session;
     let lengths = |strip: u32| Plan::stem(session, strip).map(|plan| plan.length(session));
-    let view =
-        |s: &Strip| (StripView::of(session, s), lengths(s.id).map_or_else(String::new, |l| in_words(l, session.rate)));
+    let words = |strip: u32| {
+        let length = lengths(strip).map(|length| in_words(length, session.rate));
+        length.into_iter().chain(session.missing_sounds(strip)).collect::<Vec<_>>().join(" ")
+    };
+    let view = |s: &Strip| (StripView::of(session, s), words(s.id));
     let strips = session.strips.iter().rev().map(view).collect();
     Ok(Page { shell: Shell::of("Deliver", "deliver", id, &stored, 0), strips })
 }

@@ -6,7 +6,7 @@ use zinc_core::measure::intake::Intake;
 use zinc_core::session::Part;
 
 use super::database::{Store, StoreError};
-use super::schema::{audio, intakes, remembered_parts};
+use super::schema::{audio, intakes, remembered_parts, sounds};
 
 /// What is known of a payload on the shelf.
 #[derive(Clone, Debug, Queryable, Insertable)]
@@ -34,6 +34,37 @@ impl Store {
     pub fn put_audio(&self, row: &AudioRow) -> Result<(), StoreError> {
         diesel::insert_or_ignore_into(audio::table).values(row).execute(&mut self.connection()?)?;
         Ok(())
+    }
+
+    /// Remembers a payload that was brought in as a sound of units.
+    ///
+    /// # Errors
+    /// Those of the database; nothing was remembered then.
+    pub fn put_sound(&self, row: &AudioRow) -> Result<(), StoreError> {
+        self.connection()?.transaction(|c| {
+            diesel::insert_or_ignore_into(audio::table).values(row).execute(c)?;
+            diesel::insert_or_ignore_into(sounds::table).values(sounds::hash.eq(&row.hash)).execute(c)?;
+            Ok(())
+        })
+    }
+
+    /// Payloads that were brought in as sounds of units, by name.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn sounds(&self) -> Result<Vec<AudioRow>, StoreError> {
+        let connection = &mut self.connection()?;
+        let brought_in: Vec<String> = sounds::table.select(sounds::hash).load(connection)?;
+        let rows = audio::table.filter(audio::hash.eq_any(brought_in)).order((audio::name, audio::hash));
+        Ok(rows.load(connection)?)
+    }
+
+    /// What is known of a payload.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn audio(&self, hash: &str) -> Result<Option<AudioRow>, StoreError> {
+        Ok(audio::table.find(hash).first(&mut self.connection()?).optional()?)
     }
 
     /// Payloads that know when they began, with that time in frames since midnight.

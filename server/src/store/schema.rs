@@ -19,6 +19,12 @@ diesel::table! {
 }
 
 diesel::table! {
+    sounds (hash) {
+        hash -> Text,
+    }
+}
+
+diesel::table! {
     remembered_parts (name) {
         name -> Text,
         part -> Text,

@@ -4,6 +4,7 @@ use diesel::prelude::*;
 use diesel::sqlite::SqliteConnection;
 use serde_json::{Value as Json, json};
 use zinc_core::session::{Section, Session, Strip, Touch};
+use zinc_core::unit::Sounds;
 
 use super::database::{Store, StoreError};
 use super::schema::{audio, journal, sections, sends, sessions, strips, units};
@@ -178,6 +179,7 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
         strips,
         notebook: serde_json::from_str(&row.notebook).map_err(|e| StoreError::Damaged(e.to_string()))?,
         next_id: row.next_id as u32,
+        sounds: Sounds::default(),
     };
     let redo = entries_after(c, id, row.journal_at)?;
     Ok(Stored { session, version: row.version, undo: row.journal_at, redo })

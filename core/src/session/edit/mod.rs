@@ -39,6 +39,7 @@ impl Edit {
             applied.1.change(session)?;
             return Err(why);
         }
+        session.supply();
         Ok(applied)
     }
 

@@ -1,6 +1,6 @@
 // @ts-check
 /** Questions to the core from the page: curves, typed values, tapers, spectra. */
-import { answerBytes, instantiate, lend } from './module.js';
+import { answerBytes, instantiate, lend, takeSound } from './module.js';
 
 /** The compiled module, also for the audio thread. */
 export const module = await WebAssembly.compileStreaming(fetch('/static/engine/zinc_engine.wasm'));
@@ -18,6 +18,21 @@ export function ask(question) {
   const answer = JSON.parse(decoder.decode(answerBytes(engine)));
   if (answer && answer.error) throw new Error(answer.error);
   return answer;
+}
+
+/**
+ * Takes in a sound that units name.
+ * @param {string} name
+ * @param {Float32Array} samples both sides interleaved
+ * @param {number} recorded rate in Hz it was recorded at
+ */
+export function giveSound(name, samples, recorded) {
+  takeSound(engine, encoder.encode(name), samples, recorded);
+}
+
+/** Lets go of a sound. @param {string} name */
+export function forgetSound(name) {
+  lend(engine, encoder.encode(name), (at, length) => engine.zr_sound_forget(at, length));
 }
 
 /** All parameter tables. */

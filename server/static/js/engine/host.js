@@ -1,6 +1,7 @@
 // @ts-check
 /** Playing on this page: the audio context, its player, the feeder; and what they report. */
 import { catalogue, module } from './ask.js';
+import { Sounds } from './sounds.js';
 
 const encoder = new TextEncoder();
 const decoder = new TextDecoder();
@@ -59,6 +60,14 @@ export class Host extends EventTarget {
     this.reference = null;
     /** Share of the audio thread's time that is used. */
     this.busy = 0;
+    this.sounds = new Sounds(document.session.rate, (message) => this.send(message));
+    this.sounds.addEventListener('trouble', (event) => this.tell('trouble', /** @type {CustomEvent} */ (event).detail));
+  }
+
+  /** Fetches the sounds that units name, those of the other side as well. */
+  lookForSounds() {
+    const other = (this.reference ?? []).flatMap((/** @type {any} */ change) => (change.rack ? [change.rack] : []));
+    return this.sounds.look([...this.document.session.strips.map((strip) => strip.rack), ...other]);
   }
 
   /**
@@ -68,6 +77,7 @@ export class Host extends EventTarget {
    */
   async load(streams, view) {
     if (!this.node) await this.open();
+    await this.lookForSounds();
     /** @type {Store[]} */
     const fresh = [];
     const number = (/** @type {Stream} */ stream) => {
@@ -111,6 +121,7 @@ export class Host extends EventTarget {
     node.onprocessorerror = () => this.tell('trouble', 'The audio thread stopped. Load the page again; every change is kept.');
     node.connect(this.context.destination);
     this.node = node;
+    this.sounds.sendAll();
   }
 
   /** @param {any} message */
@@ -145,12 +156,14 @@ export class Host extends EventTarget {
   /** @param {unknown} edit */
   edit(edit) {
     this.send({ do: 'edit', edit: encoder.encode(JSON.stringify(edit)) });
+    void this.lookForSounds();
   }
 
   /** Changes the other side of the comparison. @param {object[]} reference */
   compare(reference) {
     this.reference = reference;
     this.send({ do: 'compare', reference: encoder.encode(JSON.stringify(reference)) });
+    void this.lookForSounds();
   }
 
   async play() {

@@ -43,3 +43,14 @@ export function lend(engine, data, call) {
 export function answerBytes(engine) {
   return new Uint8Array(engine.memory.buffer, engine.zr_answer(), engine.zr_answer_len()).slice();
 }
+
+/**
+ * Takes in a sound that units name; see `zr_sound`.
+ * @param {Exports} engine
+ * @param {Uint8Array} name
+ * @param {Float32Array} samples
+ * @param {number} recorded
+ */
+export function takeSound(engine, name, samples, recorded) {
+  return lend(engine, name, (at, length) => lend(engine, samples, (from, count) => engine.zr_sound(at, length, from, count, recorded)));
+}

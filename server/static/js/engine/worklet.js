@@ -1,7 +1,7 @@
 // @ts-check
 /// <reference types="audioworklet" />
 /** The audio thread: one player of the engine, fed by the feeder, steered by the page. */
-import { answerBytes, instantiate, lend } from './module.js';
+import { answerBytes, instantiate, lend, takeSound } from './module.js';
 
 const BLOCK = 128;
 /** Blocks between two reports: about 30 a second at 48 kHz. */
@@ -37,6 +37,15 @@ class ZincProcessor extends AudioWorkletProcessor {
     }
     if (message.do === 'setup') {
       this.setUp(message);
+      return;
+    }
+    if (message.do === 'sound') {
+      takeSound(this.engine, message.name, message.samples, message.recorded);
+      if (this.player) this.engine.zr_player_supply(this.player);
+      return;
+    }
+    if (message.do === 'forget-sound') {
+      lend(this.engine, message.name, (at, length) => this.engine.zr_sound_forget(at, length));
       return;
     }
     if (!this.player) return;

@@ -161,6 +161,13 @@ doc.addEventListener('newer', () => {
   measureSoon();
 });
 
+// A sound that a unit names has come, or is found missing.
+host.sounds.addEventListener('change', () => {
+  panel?.take(panel.unit);
+  showWireSoon();
+  measureSoon();
+});
+
 let wireFrame = 0;
 function showWireSoon() {
   cancelAnimationFrame(wireFrame);

@@ -45,6 +45,7 @@ form.addEventListener('submit', async (event) => {
     cells.state.replaceChildren(done.clipped
       ? html('span', { className: 'caution' }, `done; ${done.clipped} samples were above full scale and are clipped. Print as 32-bit float, or lower the level.`)
       : 'done');
+    if (done.missing) cells.state.append(html('span', { className: 'caution' }, ` ${done.missing}`));
     cells.action.replaceChildren(html('a', { href: `/api/delivered/${done.key}?name=${encodeURIComponent(done.name)}`, download: done.name, className: 'plain-button' }, 'download'));
   } catch (error) {
     cells.state.replaceChildren(html('span', { className: 'caution' }, error instanceof Error ? error.message : String(error)));

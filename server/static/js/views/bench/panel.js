@@ -8,6 +8,7 @@ import { newGesture } from '../../session/document.js';
 import { put, valueAt } from '../../session/unit-edits.js';
 import { KEY, hearWithout } from '../compare.js';
 import { openCopy, whereIs } from './copy-menu.js';
+import { soundChoice } from './sound-choice.js';
 
 /** @typedef {import('../../session/document.js').Unit} Unit */
 
@@ -135,6 +136,11 @@ export class Panel {
       button.title = param.hint;
       this.follows.push(() => button.setAttribute('aria-pressed', String(Boolean(value()))));
       return html('div', { className: 'choice' }, html('span', {}, '\u00a0'), button);
+    }
+    if (param.domain.type === 'sound') {
+      const { element, follow } = soundChoice(param, name, value, (hash) => set(hash, newGesture()));
+      this.follows.push(follow);
+      return element;
     }
     const row = tabs(param.domain.options, String(value()), `${name}: ${param.label}`, (id) => set(optionValue(id), newGesture()));
     row.dataset.param = param.id;

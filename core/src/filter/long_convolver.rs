@@ -1,0 +1,271 @@
+//! Convolution with a recorded response of any length, without delay.
+//!
+//! Partitions of two lengths (Gardner, *Efficient Convolution without Input-Output Delay*, JAES
+//! 1995): short ones for the beginning, so that nothing is late, long ones for the rest, so that
+//! seconds cost little. The long ones come out late by just what the short ones cover. The work
+//! for them is spread evenly over the blocks between two of their transforms, so that no block
+//! takes much longer than another; so is the making of their spectra, of which each is there
+//! before the sound that meets it.
+
+use std::sync::Arc;
+
+use realfft::num_complex::Complex64;
+
+use super::convolver::{Convolver, Kernel, Transform, add_product, bins, lag};
+use crate::signal::{BLOCK, Frame, Sound};
+
+/// Frames of a long partition.
+const PART: usize = 2048;
+/// Blocks in one.
+const BLOCKS: usize = PART / BLOCK;
+/// Responses up to this length have short partitions only.
+const SHORT: usize = 2 * PART;
+
+/// A running convolution of the left with the left side of a response, of the right with its
+/// right.
+#[derive(Clone)]
+pub struct LongConvolver {
+    head: Convolver,
+    rest: Option<Rest>,
+}
+
+impl LongConvolver {
+    /// At rest on a response.
+    #[must_use]
+    pub fn new(response: &Arc<Sound>) -> Self {
+        let frames = response.frames();
+        let covered = if frames <= SHORT { frames } else { lag(PART) };
+        let parts = covered.div_ceil(BLOCK).max(1);
+        let mut head = Convolver::new(BLOCK, parts);
+        head.change_to(&mut kernel(response, parts));
+        head.snap();
+        Self { head, rest: (frames > SHORT).then(|| Rest::new(response)) }
+    }
+
+    /// Forgets the past.
+    pub fn reset(&mut self) {
+        self.head.reset();
+        if let Some(rest) = &mut self.rest {
+            rest.reset();
+        }
+    }
+
+    /// Works on a block in place.
+    pub fn process(&mut self, frames: &mut [Frame; BLOCK]) {
+        let Some(rest) = &mut self.rest else {
+            self.head.process(frames);
+            return;
+        };
+        let late = *rest.process(frames);
+        self.head.process(frames);
+        for (frame, late) in frames.iter_mut().zip(late) {
+            frame[0] += late[0];
+            frame[1] += late[1];
+        }
+    }
+}
+
+/// The first short partitions of a response.
+fn kernel(response: &Sound, parts: usize) -> Kernel {
+    let mut transform = Transform::new(BLOCK);
+    let mut kernel = Kernel::silent(BLOCK, parts);
+    kernel.apart = !response.is_mono();
+    for way in 0..kernel.used_ways() {
+        for part in 0..parts {
+            transform.put(&mut kernel, way, part, &taps::<BLOCK>(response, way, part * BLOCK));
+        }
+    }
+    kernel
+}
+
+/// Taps of one side from one on, silence behind the last.
+fn taps<const N: usize>(response: &Sound, side: usize, from: usize) -> [f64; N] {
+    let all = response.sides()[side];
+    std::array::from_fn(|i| all.get(from + i).copied().map_or(0.0, f64::from))
+}
+
+/// What lies behind the short partitions.
+#[derive(Clone)]
+struct Rest {
+    response: Arc<Sound>,
+    parts: usize,
+    transform: Transform,
+    /// Spectra of the partitions, of one side or both.
+    kernel: Vec<Vec<Complex64>>,
+    /// Partitions whose spectra have been made.
+    made: usize,
+    /// The partition before and the one being filled, for each channel.
+    input: [Vec<f64>; 2],
+    /// What the last whole partition gave.
+    output: [Vec<f64>; 2],
+    /// Frames of the partition being filled.
+    filled: usize,
+    /// Spectra of the last `parts` inputs of each channel, a ring.
+    heard: [Vec<Complex64>; 2],
+    newest: usize,
+    /// What all but the first partition will give next, as far as it has been added up.
+    sum: [Vec<Complex64>; 2],
+    /// Partitions of it added up, the first left out.
+    added: usize,
+    given: [Frame; BLOCK],
+}
+
+impl Rest {
+    fn new(response: &Arc<Sound>) -> Self {
+        let parts = (response.frames() - lag(PART)).div_ceil(PART);
+        let silent = || vec![Complex64::ZERO; parts * bins(PART)];
+        let sides = if response.is_mono() { 1 } else { 2 };
+        Self {
+            response: response.clone(),
+            parts,
+            transform: Transform::new(PART),
+            kernel: (0..sides).map(|_| silent()).collect(),
+            made: 0,
+            input: std::array::from_fn(|_| vec![0.0; 2 * PART]),
+            output: std::array::from_fn(|_| vec![0.0; PART]),
+            filled: 0,
+            heard: std::array::from_fn(|_| silent()),
+            newest: 0,
+            sum: std::array::from_fn(|_| vec![Complex64::ZERO; bins(PART)]),
+            added: 0,
+            given: [[0.0; 2]; BLOCK],
+        }
+    }
+
+    fn reset(&mut self) {
+        for channel in 0..2 {
+            self.input[channel].fill(0.0);
+            self.output[channel].fill(0.0);
+            self.heard[channel].fill(Complex64::ZERO);
+            self.sum[channel].fill(Complex64::ZERO);
+        }
+        (self.filled, self.added) = (0, 0);
+    }
+
+    /// Takes in a block and gives what falls into it.
+    fn process(&mut self, frames: &[Frame; BLOCK]) -> &[Frame; BLOCK] {
+        for (i, frame) in frames.iter().enumerate() {
+            for (channel, sample) in frame.iter().enumerate() {
+                self.input[channel][PART + self.filled + i] = *sample;
+            }
+        }
+        self.filled += BLOCK;
+        self.make_one();
+        self.add_up_to((self.parts - 1) * (self.filled / BLOCK) / BLOCKS);
+        if self.filled == PART {
+            self.filled = 0;
+            self.turn();
+        }
+        for (i, frame) in self.given.iter_mut().enumerate() {
+            *frame = [0, 1].map(|channel| self.output[channel][self.filled + i]);
+        }
+        &self.given
+    }
+
+    /// Makes the spectra of the next partition.
+    fn make_one(&mut self) {
+        if self.made == self.parts {
+            return;
+        }
+        let bins = bins(PART);
+        let slot = self.made * bins..(self.made + 1) * bins;
+        let from = lag(PART) + self.made * PART;
+        for (side, kernel) in self.kernel.iter_mut().enumerate() {
+            self.transform.time[..PART].copy_from_slice(&taps::<PART>(&self.response, side, from));
+            self.transform.time[PART..].fill(0.0);
+            self.transform.analyse(&mut kernel[slot.clone()]);
+        }
+        self.made += 1;
+    }
+
+    /// Adds up what the partitions behind the first will give, so many of them.
+    fn add_up_to(&mut self, count: usize) {
+        let bins = bins(PART);
+        while self.added < count {
+            self.added += 1;
+            // The input that is being filled will be the newest by then.
+            let slot = (self.newest + 1 + self.parts - self.added) % self.parts;
+            for channel in 0..2 {
+                let kernel = &self.kernel[channel.min(self.kernel.len() - 1)];
+                let heard = &self.heard[channel][slot * bins..(slot + 1) * bins];
+                add_product(&mut self.sum[channel], heard, &kernel[self.added * bins..(self.added + 1) * bins]);
+            }
+        }
+    }
+
+    /// A partition is whole: its own product is added and what all give is laid out.
+    fn turn(&mut self) {
+        let bins = bins(PART);
+        self.newest = (self.newest + 1) % self.parts;
+        let slot = self.newest * bins..(self.newest + 1) * bins;
+        for channel in 0..2 {
+            self.transform.time.copy_from_slice(&self.input[channel]);
+            self.transform.analyse(&mut self.heard[channel][slot.clone()]);
+            self.input[channel].copy_within(PART.., 0);
+            let (sum, kernel) = (&mut self.sum[channel], &self.kernel[channel.min(self.kernel.len() - 1)]);
+            add_product(sum, &self.heard[channel][slot.clone()], &kernel[..bins]);
+            let scale = 1.0 / (2 * PART) as f64;
+            sum.iter_mut().for_each(|bin| *bin *= scale);
+            self.transform.synthesise(sum);
+            sum.fill(Complex64::ZERO);
+            self.output[channel].copy_from_slice(&self.transform.time[PART..]);
+        }
+        self.added = 0;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// A stereo response with a few taps: side, frame, value.
+    fn response(frames: usize, set: &[(usize, usize, f32)]) -> Arc<Sound> {
+        let mut samples = vec![0.0; 2 * frames];
+        set.iter().for_each(|(side, at, value)| samples[2 * at + side] = *value);
+        Arc::new(Sound::new(&samples, 2, 48_000.0))
+    }
+
+    fn noise(n: usize) -> Frame {
+        let hash = |k: usize| f64::from((k as u32).wrapping_mul(2_654_435_761)) / f64::from(u32::MAX) - 0.5;
+        [hash(n + 1), hash(7 * n + 3)]
+    }
+
+    fn run(convolver: &mut LongConvolver, frames: usize) -> Vec<Frame> {
+        let block = |first: usize| {
+            let mut block = std::array::from_fn(|i| noise(first + i));
+            convolver.process(&mut block);
+            block
+        };
+        (0..frames).step_by(BLOCK).flat_map(block).collect()
+    }
+
+    #[test]
+    fn it_is_the_sum_of_delayed_copies_without_delay_at_any_length() {
+        for frames in [1, 100, 4096, 4097, 5000, 30_000] {
+            let places = [0, 1, 127, 1919, 1920, 2047, 3967, 3968, 4095, 4096, 12_345, 29_999];
+            let taps: Vec<_> = places
+                .iter()
+                .filter(|at| **at < frames)
+                .enumerate()
+                .map(|(i, at)| (i % 2, *at, 0.5 - i as f32 * 0.0625))
+                .collect();
+            let mut convolver = LongConvolver::new(&response(frames, &taps));
+            for (n, found) in run(&mut convolver, 40_960).iter().enumerate() {
+                for (side, found) in found.iter().enumerate() {
+                    let own = taps.iter().filter(|t| t.0 == side);
+                    let want: f64 = own.filter_map(|t| Some(f64::from(t.2) * noise(n.checked_sub(t.1)?)[side])).sum();
+                    assert!((found - want).abs() < 1e-12, "{frames} frames, side {side}, frame {n}");
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn reset_in_the_midst_of_a_partition_it_sounds_as_if_new() {
+        let response = response(20_000, &[(0, 0, 1.0), (1, 5000, 0.5), (0, 19_999, -0.5)]);
+        let (mut used, mut fresh) = (LongConvolver::new(&response), LongConvolver::new(&response));
+        run(&mut used, 5 * BLOCK);
+        used.reset();
+        assert_eq!(run(&mut used, 24_576), run(&mut fresh, 24_576));
+    }
+}

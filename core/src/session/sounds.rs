@@ -1,0 +1,39 @@
+//! The sounds that units of a session name: which they are, where they go, which are missing.
+
+use super::document::Session;
+use super::routing::upstream_sound;
+use crate::unit::sound::{SoundId, Sounds};
+
+impl Session {
+    /// The sounds its units name.
+    pub fn named_sounds(&self) -> impl Iterator<Item = SoundId> {
+        self.strips.iter().flat_map(|strip| strip.rack.sounds())
+    }
+
+    /// Gives its units the sounds they name, of those at hand. Edits and comparisons do so by
+    /// themselves.
+    pub fn supply(&mut self) {
+        let Self { strips, sounds, .. } = self;
+        strips.iter_mut().for_each(|strip| strip.rack.supply(sounds));
+    }
+
+    /// Takes sounds to hand in place of those before, and gives them to its units.
+    pub fn supply_with(&mut self, sounds: Sounds) {
+        self.sounds = sounds;
+        self.supply();
+    }
+
+    /// Says which units do nothing to the sound of a strip because a sound they name is missing;
+    /// none where all are there.
+    #[must_use]
+    pub fn missing_sounds(&self, strip: u32) -> Option<String> {
+        let heard = upstream_sound(self, strip);
+        let strips = self.strips.iter().filter(|s| heard.contains(&s.id));
+        let missing = strips.flat_map(|s| {
+            let units = s.rack.units.iter().filter(|u| u.is_on() && !u.works());
+            units.map(|u| format!("{} on \"{}\"", u.kind.name, s.name))
+        });
+        let list = missing.collect::<Vec<_>>().join(", ");
+        (!list.is_empty()).then(|| format!("The sound named here is missing, so that it passes its input: {list}. Bring the file in again."))
+    }
+}
