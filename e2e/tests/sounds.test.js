@@ -63,6 +63,7 @@ test('a file brought in on the Bench is heard, printed with its tail as it is he
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await attachRecorder(page);
+  await page.evaluate((end) => window.zincRack.host.loop([0, end]), 4 * RATE);
   await page.keyboard.press('Space');
   assert.ok(echo(await listen(page)) < 0.01, 'nothing chosen yet: it passes');
   await page.setInputFiles('#unit input[type="file"]', file('room.wav'));
