@@ -71,6 +71,7 @@ test('a file brought in on the Bench is heard, printed with its tail as it is he
   await page.waitForTimeout(600);
   assert.ok(Math.abs(echo(await listen(page)) - SHARE) < 0.01, 'the echo is heard');
   assert.equal(await page.locator(`${choice} option:checked`).textContent(), 'room.wav · 100 ms');
+  assert.match(String(await page.locator('#unit .unit-picture svg').getAttribute('aria-label')), /Level of the response over time/);
   const { json: { job } } = await api(`${at.server.url}/api/sessions/${id}/deliver`, { strip, bits: '32f' });
   const done = await follow(at.server.url, job);
   const [printed] = readWav(join(at.data, 'delivered', `${done.key}.wav`)).channels;

@@ -13,6 +13,7 @@ use zinc_core::live::monitor::Check;
 use zinc_core::live::store::CHUNK;
 use zinc_core::measure::collision::{collisions, worst};
 use zinc_core::measure::cycle::cycles;
+use zinc_core::measure::decay::Decay;
 use zinc_core::measure::overview::FRAMES_PER_PAIR;
 use zinc_core::measure::third_octave::{BANDS, THIRDS, TWELFTHS, ThirdOctaves, bands_of, centre_of};
 use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
@@ -58,6 +59,8 @@ enum Question {
     Response { rack: Json, rate: f64, freqs: Vec<f64> },
     /// Frames by which a unit delays.
     Latency { unit: Json, rate: f64 },
+    /// How the first sound that a unit names dies away; null where it names none or it is missing.
+    Decay { unit: Json, rate: f64, stretches: usize },
     /// Output level for each whole dB of input from `from` to 0.
     Bend { unit: Json, from: i32 },
     /// Gains in dB of the curve of a drawn EQ through some points, at some frequencies.
@@ -160,6 +163,12 @@ fn reply(question: Question) -> Result<Json, String> {
             let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
             json!(unit.latency(rate))
         }
+        Question::Decay { unit, rate, stretches } => {
+            let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            unit.settings.fixed.supply(&sounds());
+            let sound = unit.settings.fixed.sounds().find_map(|named| named.sound.as_ref());
+            json!(sound.map(|sound| Decay::of(sound, rate, stretches.min(MOST_STRETCHES))))
+        }
         Question::Bend { unit, from } => {
             let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
             let bend: Option<Vec<f64>> = (from..=0).map(|db| unit.transfer(f64::from(db))).collect();
@@ -192,6 +201,9 @@ fn reply(question: Question) -> Result<Json, String> {
         }
     })
 }
+
+/// Most stretches a decay is asked in.
+const MOST_STRETCHES: usize = 4096;
 
 /// The bands of one fineness.
 fn spectrum(per_decade: usize) -> Json {

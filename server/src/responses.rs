@@ -173,8 +173,7 @@ fn read(shelf: &Shelf, row: &AudioRow, rate: u32) -> Option<Sound> {
         return None;
     }
     let bytes = read_range(&file, 0, frames * channels as u64 * 4 - 1).ok()?;
-    let samples: Vec<f32> =
-        bytes.chunks_exact(4).map(|b| f32::from_le_bytes([b[0], b[1], b[2], b[3]])).collect();
+    let samples: Vec<f32> = bytes.chunks_exact(4).map(|b| f32::from_le_bytes([b[0], b[1], b[2], b[3]])).collect();
     at_rate(&samples, channels, from, rate)
 }
 

@@ -7,6 +7,7 @@
 pub mod alignment;
 pub mod collision;
 pub mod cycle;
+pub mod decay;
 pub mod difference;
 pub mod features;
 pub mod file;

@@ -34,6 +34,8 @@ impl Session {
             units.map(|u| format!("{} on \"{}\"", u.kind.name, s.name))
         });
         let list = missing.collect::<Vec<_>>().join(", ");
-        (!list.is_empty()).then(|| format!("The sound named here is missing, so that it passes its input: {list}. Bring the file in again."))
+        (!list.is_empty()).then(|| {
+            format!("The sound named here is missing, so that it passes its input: {list}. Bring the file in again.")
+        })
     }
 }

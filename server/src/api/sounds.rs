@@ -54,7 +54,8 @@ impl<'r> Responder<'r, 'static> for Samples {
 #[get("/sounds/<hash>/<rate>")]
 async fn samples(app: &State<App>, hash: &str, rate: u32) -> Result<Samples, ApiError> {
     let missing = || {
-        let why = "A sound that a unit names is missing or damaged; the unit passes its input. Bring the file in again.";
+        let why =
+            "A sound that a unit names is missing or damaged; the unit passes its input. Bring the file in again.";
         ApiError::new(Status::NotFound, why)
     };
     let id: SoundId = hash.parse().map_err(|_| missing())?;

@@ -20,7 +20,9 @@ pub fn run(args: &ImpulseArgs) -> Result<(), Failure> {
         .map_err(|e| Failure::input(format!("{shown} cannot be written ({e}). Nothing was kept.")))?;
     let (frames, latency) = (sides[0].len(), Rack::new(&rack, rate).latency());
     if args.json {
-        return print_json(&json!({ "frames": frames, "latency_samples": latency, "rate": args.rate, "missing_sounds": missing }));
+        return print_json(
+            &json!({ "frames": frames, "latency_samples": latency, "rate": args.rate, "missing_sounds": missing }),
+        );
     }
     println!("{shown}: {frames} frames at {} Hz; the first {latency} are the rack's lateness", args.rate);
     Ok(())

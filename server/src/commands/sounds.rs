@@ -60,7 +60,10 @@ fn given(files: &[PathBuf], rate: u32) -> Result<Sounds, Failure> {
 /// Brings files in as sounds of units and lists all there are.
 pub fn run(args: &SoundsArgs) -> Result<(), Failure> {
     if !args.data.join("zinc.sqlite").exists() {
-        return Err(Failure::input(format!("There is no Zinc Rack data in {}. Nothing was done.", args.data.display())));
+        return Err(Failure::input(format!(
+            "There is no Zinc Rack data in {}. Nothing was done.",
+            args.data.display()
+        )));
     }
     let app = if args.files.is_empty() { App::look(&args.data)? } else { App::open(&args.data)? };
     let mut refused = Vec::new();

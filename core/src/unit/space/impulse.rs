@@ -36,7 +36,7 @@ pub const KIND: UnitKind = UnitKind {
     id: "impulse",
     name: "Impulse response",
     about: "Puts a sound into a recorded space or through a recorded loudspeaker.",
-    picture: "",
+    picture: "decay",
     tables: Tables { params: PARAMS, lists: &[] },
     build: |settings, rate| Box::new(Impulse::new(settings, rate)),
     latency: |_, _| 0,

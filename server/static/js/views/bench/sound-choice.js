@@ -58,6 +58,6 @@ export function soundChoice(param, of, value, set) {
   });
   follow();
   refresh().catch(trouble);
-  const element = html('div', { className: 'choice', title: param.hint }, html('span', {}, param.label), html('span', { className: 'key-line' }, list, open, file, missing));
+  const element = html('div', { className: 'choice sound-choice', title: param.hint }, html('span', {}, param.label), html('span', { className: 'key-line' }, list, open, file), missing);
   return { element, follow };
 }

@@ -6,6 +6,7 @@
 import { kindOf } from '../../../engine/ask.js';
 import { ParamPanel } from '../param-panel.js';
 import { bend } from './bend.js';
+import { decay } from './decay.js';
 import { drawn } from './drawn.js';
 import { drawResponse, response } from './response.js';
 import { width } from './width.js';
@@ -17,7 +18,7 @@ import { width } from './width.js';
  */
 
 /** @type {Record<string, Picture>} */
-const PICTURES = { response, drawn, bend, width };
+const PICTURES = { response, drawn, bend, width, decay };
 /** @type {Picture} */
 const PLAIN = { panel: ParamPanel, thumbnail: drawResponse };
 
