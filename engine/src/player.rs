@@ -55,6 +55,12 @@ fn setup(json: &str) -> Result<Setup, String> {
     Ok(setup)
 }
 
+/// Does once all that playing may need, so that nothing is held up by it later.
+#[unsafe(no_mangle)]
+pub extern "C" fn zr_warm(rate: f64) {
+    zinc_core::live::warm::warm(rate);
+}
+
 /// Gives the player the sounds that are at hand by now.
 #[unsafe(no_mangle)]
 pub unsafe extern "C" fn zr_player_supply(live: *mut Live) {

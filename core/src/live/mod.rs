@@ -1,9 +1,9 @@
 //! Playing: what the browser's audio thread does.
 //!
 //! [`store`] holds the stretches of printed sound that have arrived,
-//! [`transport`] knows where in the song we are, a playhead what of it is heard, a deck is a mix with what it reads,
-//! sides are the decks of a comparison, [`player`] runs them at that
-//! place and reports what the page draws.
+//! [`transport`] knows where in the song we are, a playhead what of it is heard, a deck is a
+//! mix with what it reads, sides are the decks of a comparison, [`player`] runs them at that
+//! place and reports what the page draws, and [`warm`] does beforehand what must not hold it up.
 
 mod deck;
 pub mod meters;
@@ -14,5 +14,6 @@ pub mod setup;
 mod sides;
 pub mod store;
 pub mod transport;
+pub mod warm;
 
 pub use player::Player;

@@ -30,23 +30,22 @@ impl Mixer {
     /// A mix at rest.
     #[must_use]
     pub fn new(plan: &Plan, session: &Session) -> Self {
-        Self::build(plan, session, &[])
+        Self::build(plan, session, None)
     }
 
     /// A mix of the same song in another shape: units that are in both keep their state, others
     /// begin and settle by themselves within [`Self::settling_frames`].
     #[must_use]
     pub fn carried(plan: &Plan, session: &Session, before: &Self) -> Self {
-        Self::build(plan, session, &before.nodes)
+        Self::build(plan, session, Some(&before.nodes))
     }
 
-    fn build(plan: &Plan, session: &Session, before: &[RunningNode]) -> Self {
+    fn build(plan: &Plan, session: &Session, before: Option<&[RunningNode]>) -> Self {
         let rate = f64::from(session.rate);
         let mut nodes: Vec<RunningNode> = Vec::with_capacity(plan.nodes.len());
         for node in &plan.nodes {
-            let same_strip =
-                before.iter().find(|n| n.plan.strip.is_some() && n.plan.strip == node.strip && n.rack.is_some());
-            nodes.push(RunningNode::new(node, session, rate, &nodes, same_strip));
+            let rack = before.map(|before| rack_of(before, node.strip));
+            nodes.push(RunningNode::new(node, session, rate, &nodes, rack));
         }
         Self { rate, nodes, out: plan.out, focus: plan.focus, work: StereoBlock::SILENT }
     }
@@ -168,4 +167,9 @@ impl Mixer {
             None => out.clear(),
         }
     }
+}
+
+/// The rack of a strip among these nodes.
+fn rack_of(nodes: &[RunningNode], strip: Option<u32>) -> Option<&Rack> {
+    nodes.iter().filter(|n| strip.is_some() && n.plan.strip == strip).find_map(|n| n.rack.as_ref())
 }

@@ -7,7 +7,7 @@ use std::sync::Arc;
 use serde_json::{Map, Value as Json};
 
 use super::param::{Domain, Param, Rows, Tables};
-use super::sound::{NamedSound, Sounds};
+use super::sound::{NamedSound, SoundId, Sounds};
 pub use super::value::{SettingsError, Value};
 use super::value::{as_object, read_value, write_value, wrong_type};
 use crate::signal::Sound;
@@ -240,6 +240,11 @@ impl Record {
             Some(Value::Sound(Some(named))) => named.sound.as_ref(),
             _ => None,
         }
+    }
+
+    /// Names the sound of the parameter named `id`; nothing for a name that takes none.
+    pub fn name_sound(&mut self, id: &str, sound: SoundId) {
+        self.put(id, Value::Sound(Some(NamedSound { id: sound, sound: None })));
     }
 
     /// The sounds it names.

@@ -13,7 +13,7 @@ use crate::signal::Sound;
 
 /// Name of a sound: the hash of its content on the audio shelf, 64 hexadecimal digits in
 /// writing.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
 pub struct SoundId([u8; 32]);
 
 /// A text that is no name of a sound.

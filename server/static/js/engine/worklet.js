@@ -25,6 +25,8 @@ class ZincProcessor extends AudioWorkletProcessor {
     /** @type {MessagePort | null} */
     this.feeder = null;
     this.port.onmessage = (event) => this.steer(event.data);
+    // Nothing plays yet: what units need is compiled and touched now and not under a song.
+    this.engine.zr_warm(sampleRate);
   }
 
   /** @param {any} message */
