@@ -11,8 +11,9 @@
 use std::sync::Arc;
 
 use realfft::num_complex::Complex64;
-use realfft::{ComplexToReal, RealFftPlanner, RealToComplex};
+use realfft::{ComplexToReal, RealToComplex};
 
+use super::plans;
 use crate::signal::{BLOCK, Frame};
 
 /// Frames by which the output of partitions of `part` frames lags beyond the kernel itself:
@@ -42,11 +43,17 @@ pub struct Kernel {
 }
 
 impl Kernel {
-    /// Room for `parts` partitions of `part` frames, silent.
+    /// Room for `parts` partitions of `part` frames in so many of the ways, silent.
     #[must_use]
-    pub fn silent(part: usize, parts: usize) -> Self {
-        let ways = std::array::from_fn(|_| vec![Complex64::ZERO; parts * bins(part)]);
-        Self { ways, apart: false, crossed: false }
+    pub fn silent(part: usize, parts: usize, ways: usize) -> Self {
+        let mut kernel = Self { ways: std::array::from_fn(|_| Vec::new()), apart: false, crossed: false };
+        kernel.make_room(parts * bins(part), ways);
+        kernel
+    }
+
+    /// Makes room of so many numbers in so many of the ways; what is in it stays.
+    fn make_room(&mut self, numbers: usize, ways: usize) {
+        self.ways.iter_mut().take(ways).for_each(|way| way.resize(numbers, Complex64::ZERO));
     }
 
     /// Ways that have to be filled in: the first, and the others where they differ.
@@ -70,8 +77,7 @@ impl Transform {
     /// Plans the transforms for partitions of `part` frames.
     #[must_use]
     pub fn new(part: usize) -> Self {
-        let mut planner = RealFftPlanner::new();
-        let (forward, back) = (planner.plan_fft_forward(2 * part), planner.plan_fft_inverse(2 * part));
+        let (forward, back) = (plans::forward(2 * part), plans::back(2 * part));
         let scratch = vec![Complex64::ZERO; forward.get_scratch_len().max(back.get_scratch_len())];
         Self { part, forward, back, time: vec![0.0; 2 * part], scratch }
     }
@@ -124,9 +130,9 @@ pub struct Convolver {
 
 impl Convolver {
     /// Convolves with silence until it is given a kernel of `parts` partitions of `part`
-    /// frames, a multiple of a block.
+    /// frames, a multiple of a block, that uses so many of the ways.
     #[must_use]
-    pub fn new(part: usize, parts: usize) -> Self {
+    pub fn new(part: usize, parts: usize, ways: usize) -> Self {
         Self {
             part,
             parts,
@@ -137,9 +143,18 @@ impl Convolver {
             spectra: std::array::from_fn(|_| vec![Complex64::ZERO; parts * bins(part)]),
             newest: 0,
             sum: vec![Complex64::ZERO; bins(part)],
-            now: Kernel::silent(part, parts),
-            next: Kernel::silent(part, parts),
+            now: Kernel::silent(part, parts, ways),
+            next: Kernel::silent(part, parts, ways),
             changing: false,
+        }
+    }
+
+    /// Makes room for kernels that use more of the ways, this one's own and `other`; not while
+    /// sound runs.
+    pub fn make_room(&mut self, other: &mut Kernel, ways: usize) {
+        let numbers = self.parts * bins(self.part);
+        for kernel in [&mut self.now, &mut self.next, other] {
+            kernel.make_room(numbers, ways);
         }
     }
 
@@ -258,7 +273,7 @@ mod tests {
     /// A kernel of taps given sparsely, by way.
     fn kernel(part: usize, parts: usize, taps: &[(usize, usize, f64)]) -> Kernel {
         let mut transform = Transform::new(part);
-        let mut kernel = Kernel::silent(part, parts);
+        let mut kernel = Kernel::silent(part, parts, WAYS);
         kernel.apart = taps.iter().any(|t| t.0 == 1);
         kernel.crossed = taps.iter().any(|t| t.0 > 1);
         for way in 0..WAYS {
@@ -288,7 +303,7 @@ mod tests {
     fn it_is_the_sum_of_delayed_copies_as_late_as_it_says_and_not_at_all_in_parts_of_a_block() {
         let taps = [(0, 0, 0.5), (0, 1500, -0.25), (1, 3000, 1.0), (2, 40, 0.125), (3, 2047, 0.75)];
         for (part, parts, late) in [(1024, 3, 896), (256, 12, 128), (128, 24, 0)] {
-            let mut convolver = Convolver::new(part, parts);
+            let mut convolver = Convolver::new(part, parts, WAYS);
             convolver.change_to(&mut kernel(part, parts, &taps));
             convolver.snap();
             assert_eq!(lag(part), late);
@@ -307,7 +322,7 @@ mod tests {
     #[test]
     fn a_new_kernel_is_faded_in_over_one_partition() {
         const PART: usize = 1024;
-        let mut convolver = Convolver::new(PART, 1);
+        let mut convolver = Convolver::new(PART, 1, 1);
         convolver.change_to(&mut kernel(PART, 1, &[(0, 0, 1.0)]));
         convolver.snap();
         run(&mut convolver, 4 * PART, |_| [1.0; 2]);

@@ -13,10 +13,11 @@
 
 use std::sync::Arc;
 
+use realfft::ComplexToReal;
 use realfft::num_complex::Complex64;
-use realfft::{ComplexToReal, RealFftPlanner};
 
 use super::convolver::{self, Convolver, Kernel, Transform, WAYS};
+use super::plans;
 use crate::signal::math::{PI, cos};
 use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame};
@@ -29,6 +30,14 @@ pub trait Gains: Clone + Send + 'static {
     /// Gain of each part of the image ([`Place::ALL`]) at an angle in radians per sample,
     /// worked on in that order.
     fn at(&self, angle: f64) -> [f64; Place::ALL.len()];
+
+    /// Whether some part of the image is treated otherwise than the whole.
+    fn tell_parts_apart(&self) -> bool;
+}
+
+/// Ways that a kernel for some gains may use.
+fn ways_for(gains: &impl Gains) -> usize {
+    if gains.tell_parts_apart() { WAYS } else { 1 }
 }
 
 /// Bins whose gains are computed in one step.
@@ -76,7 +85,7 @@ struct Designer<G> {
     back: Arc<dyn ComplexToReal<f64>>,
     scratch: Vec<Complex64>,
     time: Vec<f64>,
-    /// By way: bins from 0 to half the rate.
+    /// By way: bins from 0 to half the rate; empty for ways that are not used.
     spectra: [Vec<Complex64>; WAYS],
     /// By way: the finished taps.
     kernel_taps: [Vec<f64>; WAYS],
@@ -87,7 +96,7 @@ struct Designer<G> {
 impl<G: Gains> Designer<G> {
     fn new(rate: f64, gains: G) -> Self {
         let taps = taps(rate);
-        let back = RealFftPlanner::new().plan_fft_inverse(2 * taps);
+        let (back, ways) = (plans::back(2 * taps), ways_for(&gains));
         Self {
             taps,
             gains,
@@ -95,11 +104,17 @@ impl<G: Gains> Designer<G> {
             scratch: vec![Complex64::ZERO; back.get_scratch_len()],
             back,
             time: vec![0.0; 2 * taps],
-            spectra: std::array::from_fn(|_| vec![Complex64::ZERO; taps + 1]),
-            kernel_taps: std::array::from_fn(|_| vec![0.0; taps]),
+            spectra: std::array::from_fn(|way| vec![Complex64::ZERO; if way < ways { taps + 1 } else { 0 }]),
+            kernel_taps: std::array::from_fn(|way| vec![0.0; if way < ways { taps } else { 0 }]),
             transform: Transform::new(PART),
-            kernel: Kernel::silent(PART, taps / PART),
+            kernel: Kernel::silent(PART, taps / PART, ways),
         }
+    }
+
+    /// Makes room for so many of the ways.
+    fn make_room(&mut self, ways: usize) {
+        self.spectra.iter_mut().take(ways).for_each(|spectrum| spectrum.resize(self.taps + 1, Complex64::ZERO));
+        self.kernel_taps.iter_mut().take(ways).for_each(|taps| taps.resize(self.taps, 0.0));
     }
 
     fn start(&mut self) {
@@ -124,7 +139,7 @@ impl<G: Gains> Designer<G> {
             let ways = ways_of(self.gains.at(PI * bin as f64 / self.taps as f64));
             self.kernel.apart |= ways[0] != ways[1];
             self.kernel.crossed |= ways[2] != 0.0 || ways[3] != 0.0;
-            for (spectrum, gain) in self.spectra.iter_mut().zip(ways) {
+            for (spectrum, gain) in self.spectra.iter_mut().zip(ways).filter(|(spectrum, _)| !spectrum.is_empty()) {
                 spectrum[bin] = Complex64::new(gain, 0.0);
             }
         }
@@ -182,17 +197,22 @@ impl<G: Gains> LinearPhase<G> {
     pub fn new(rate: f64, gains: &G) -> Self {
         let mut designer = Designer::new(rate, gains.clone());
         designer.start();
-        let convolver = Convolver::new(PART, designer.taps / PART);
+        let convolver = Convolver::new(PART, designer.taps / PART, ways_for(gains));
         Self { convolver, designer, waiting: gains.clone(), is_waiting: false }
     }
 
-    /// Moves to other gains, written by `fill`, as soon as their kernel is made.
+    /// Moves to other gains, written by `fill`, as soon as their kernel is made. Allocates only
+    /// where parts of the image are told apart for the first time.
     pub fn set(&mut self, fill: impl FnOnce(&mut G)) {
-        if matches!(self.designer.step, Step::Done) && !self.convolver.is_changing() {
-            fill(&mut self.designer.gains);
+        let at_once = matches!(self.designer.step, Step::Done) && !self.convolver.is_changing();
+        let gains = if at_once { &mut self.designer.gains } else { &mut self.waiting };
+        fill(gains);
+        let ways = ways_for(gains);
+        self.designer.make_room(ways);
+        self.convolver.make_room(&mut self.designer.kernel, ways);
+        if at_once {
             self.designer.start();
         } else {
-            fill(&mut self.waiting);
             self.is_waiting = true;
         }
     }
@@ -291,6 +311,10 @@ mod tests {
         fn at(&self, _angle: f64) -> [f64; 5] {
             self.0
         }
+
+        fn tell_parts_apart(&self) -> bool {
+            self.0[1..].iter().any(|gain| *gain != 1.0)
+        }
     }
 
     /// Stereo falling towards the top, the side halved, the right lowered.
@@ -300,6 +324,10 @@ mod tests {
     impl Gains for Bent {
         fn at(&self, angle: f64) -> [f64; 5] {
             [1.0 + 0.8 * cos(2.0 * angle), 1.0, 0.5, 1.0, 0.7]
+        }
+
+        fn tell_parts_apart(&self) -> bool {
+            true
         }
     }
 
@@ -336,6 +364,19 @@ mod tests {
         let out = run(&mut filter, 2 * latency(RATE), |n| if n == 0 { [1.0, 0.5] } else { [0.0; 2] });
         let [l, r] = out[latency(RATE)];
         assert!((l - 0.375).abs() < 1e-12 && (r - 0.75).abs() < 1e-12, "{l} {r}");
+    }
+
+    #[test]
+    fn parts_of_the_image_told_apart_later_sound_as_if_they_had_been_from_the_start() {
+        let (mut moved, mut fresh) =
+            (at_rest(&Flat([0.5, 1.0, 1.0, 1.0, 1.0])), at_rest(&Flat([0.5, 1.0, 0.0, 1.0, 0.25])));
+        moved.set(|gains| gains.0 = [0.5, 1.0, 0.0, 1.0, 0.25]);
+        let tone = |n: usize| [cos(0.02 * n as f64), cos(0.031 * n as f64)];
+        let frames = 4 * latency(RATE).next_multiple_of(BLOCK);
+        let (a, b) = (run(&mut moved, frames, tone), run(&mut fresh, frames, tone));
+        for (x, y) in a.iter().zip(&b).skip(frames / 2) {
+            assert!((x[0] - y[0]).abs() < 1e-12 && (x[1] - y[1]).abs() < 1e-12);
+        }
     }
 
     #[test]

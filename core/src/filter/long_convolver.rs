@@ -36,7 +36,7 @@ impl LongConvolver {
         let frames = response.frames();
         let covered = if frames <= SHORT { frames } else { lag(PART) };
         let parts = covered.div_ceil(BLOCK).max(1);
-        let mut head = Convolver::new(BLOCK, parts);
+        let mut head = Convolver::new(BLOCK, parts, 1 + usize::from(!response.is_mono()));
         head.change_to(&mut kernel(response, parts));
         head.snap();
         Self { head, rest: (frames > SHORT).then(|| Rest::new(response)) }
@@ -68,8 +68,9 @@ impl LongConvolver {
 /// The first short partitions of a response.
 fn kernel(response: &Sound, parts: usize) -> Kernel {
     let mut transform = Transform::new(BLOCK);
-    let mut kernel = Kernel::silent(BLOCK, parts);
-    kernel.apart = !response.is_mono();
+    let apart = !response.is_mono();
+    let mut kernel = Kernel::silent(BLOCK, parts, 1 + usize::from(apart));
+    kernel.apart = apart;
     for way in 0..kernel.used_ways() {
         for part in 0..parts {
             transform.put(&mut kernel, way, part, &taps::<BLOCK>(response, way, part * BLOCK));
@@ -84,16 +85,54 @@ fn taps<const N: usize>(response: &Sound, side: usize, from: usize) -> [f64; N] 
     std::array::from_fn(|i| all.get(from + i).copied().map_or(0.0, f64::from))
 }
 
+/// Spectra of the long partitions of a response, of one side or both.
+struct LongKernel {
+    sides: Arc<Vec<Vec<Complex64>>>,
+    /// Partitions whose spectra have been made. Until all are, nobody else holds the spectra.
+    made: usize,
+    parts: usize,
+}
+
+impl Clone for LongKernel {
+    /// What is made is shared: it is much, and it never changes again.
+    fn clone(&self) -> Self {
+        let whole = self.made == self.parts;
+        let sides = if whole { self.sides.clone() } else { Arc::new(Vec::clone(&self.sides)) };
+        Self { sides, ..*self }
+    }
+}
+
+impl LongKernel {
+    fn new(parts: usize, sides: usize) -> Self {
+        let silent = || vec![Complex64::ZERO; parts * bins(PART)];
+        Self { sides: Arc::new((0..sides).map(|_| silent()).collect()), made: 0, parts }
+    }
+
+    /// Makes the spectra of the next partition.
+    fn make_one(&mut self, response: &Sound, transform: &mut Transform) {
+        let Some(sides) = Arc::get_mut(&mut self.sides).filter(|_| self.made < self.parts) else { return };
+        let slot = self.made * bins(PART)..(self.made + 1) * bins(PART);
+        for (side, spectra) in sides.iter_mut().enumerate() {
+            transform.time[..PART].copy_from_slice(&taps::<PART>(response, side, lag(PART) + self.made * PART));
+            transform.time[PART..].fill(0.0);
+            transform.analyse(&mut spectra[slot.clone()]);
+        }
+        self.made += 1;
+    }
+
+    /// Spectrum of a partition for a channel.
+    fn of(&self, channel: usize, part: usize) -> &[Complex64] {
+        &self.sides[channel.min(self.sides.len() - 1)][part * bins(PART)..(part + 1) * bins(PART)]
+    }
+}
+
 /// What lies behind the short partitions.
 #[derive(Clone)]
 struct Rest {
     response: Arc<Sound>,
     parts: usize,
     transform: Transform,
-    /// Spectra of the partitions, of one side or both.
-    kernel: Vec<Vec<Complex64>>,
-    /// Partitions whose spectra have been made.
-    made: usize,
+    kernel: LongKernel,
     /// The partition before and the one being filled, for each channel.
     input: [Vec<f64>; 2],
     /// What the last whole partition gave.
@@ -113,18 +152,15 @@ struct Rest {
 impl Rest {
     fn new(response: &Arc<Sound>) -> Self {
         let parts = (response.frames() - lag(PART)).div_ceil(PART);
-        let silent = || vec![Complex64::ZERO; parts * bins(PART)];
-        let sides = if response.is_mono() { 1 } else { 2 };
         Self {
             response: response.clone(),
             parts,
             transform: Transform::new(PART),
-            kernel: (0..sides).map(|_| silent()).collect(),
-            made: 0,
+            kernel: LongKernel::new(parts, if response.is_mono() { 1 } else { 2 }),
             input: std::array::from_fn(|_| vec![0.0; 2 * PART]),
             output: std::array::from_fn(|_| vec![0.0; PART]),
             filled: 0,
-            heard: std::array::from_fn(|_| silent()),
+            heard: std::array::from_fn(|_| vec![Complex64::ZERO; parts * bins(PART)]),
             newest: 0,
             sum: std::array::from_fn(|_| vec![Complex64::ZERO; bins(PART)]),
             added: 0,
@@ -150,7 +186,7 @@ impl Rest {
             }
         }
         self.filled += BLOCK;
-        self.make_one();
+        self.kernel.make_one(&self.response, &mut self.transform);
         self.add_up_to((self.parts - 1) * (self.filled / BLOCK) / BLOCKS);
         if self.filled == PART {
             self.filled = 0;
@@ -162,22 +198,6 @@ impl Rest {
         &self.given
     }
 
-    /// Makes the spectra of the next partition.
-    fn make_one(&mut self) {
-        if self.made == self.parts {
-            return;
-        }
-        let bins = bins(PART);
-        let slot = self.made * bins..(self.made + 1) * bins;
-        let from = lag(PART) + self.made * PART;
-        for (side, kernel) in self.kernel.iter_mut().enumerate() {
-            self.transform.time[..PART].copy_from_slice(&taps::<PART>(&self.response, side, from));
-            self.transform.time[PART..].fill(0.0);
-            self.transform.analyse(&mut kernel[slot.clone()]);
-        }
-        self.made += 1;
-    }
-
     /// Adds up what the partitions behind the first will give, so many of them.
     fn add_up_to(&mut self, count: usize) {
         let bins = bins(PART);
@@ -186,9 +206,8 @@ impl Rest {
             // The input that is being filled will be the newest by then.
             let slot = (self.newest + 1 + self.parts - self.added) % self.parts;
             for channel in 0..2 {
-                let kernel = &self.kernel[channel.min(self.kernel.len() - 1)];
                 let heard = &self.heard[channel][slot * bins..(slot + 1) * bins];
-                add_product(&mut self.sum[channel], heard, &kernel[self.added * bins..(self.added + 1) * bins]);
+                add_product(&mut self.sum[channel], heard, self.kernel.of(channel, self.added));
             }
         }
     }
@@ -202,8 +221,8 @@ impl Rest {
             self.transform.time.copy_from_slice(&self.input[channel]);
             self.transform.analyse(&mut self.heard[channel][slot.clone()]);
             self.input[channel].copy_within(PART.., 0);
-            let (sum, kernel) = (&mut self.sum[channel], &self.kernel[channel.min(self.kernel.len() - 1)]);
-            add_product(sum, &self.heard[channel][slot.clone()], &kernel[..bins]);
+            let sum = &mut self.sum[channel];
+            add_product(sum, &self.heard[channel][slot.clone()], self.kernel.of(channel, 0));
             let scale = 1.0 / (2 * PART) as f64;
             sum.iter_mut().for_each(|bin| *bin *= scale);
             self.transform.synthesise(sum);
@@ -257,6 +276,17 @@ mod tests {
                     assert!((found - want).abs() < 1e-12, "{frames} frames, side {side}, frame {n}");
                 }
             }
+        }
+    }
+
+    #[test]
+    fn a_twin_taken_before_all_spectra_are_made_goes_on_as_the_first_does() {
+        let response = response(60_000, &[(0, 0, 1.0), (1, 9000, 0.5), (0, 59_999, -0.5)]);
+        for blocks in [0, 3, 20, 60] {
+            let mut first = LongConvolver::new(&response);
+            run(&mut first, blocks * BLOCK);
+            let mut twin = first.clone();
+            assert_eq!(run(&mut first, 90_112), run(&mut twin, 90_112), "after {blocks} blocks");
         }
     }
 

@@ -5,6 +5,8 @@ import { Sounds } from './sounds.js';
 
 const encoder = new TextEncoder();
 const decoder = new TextDecoder();
+/** Seconds of sound the browser keeps ahead of the ear: taking a late unit holds the audio thread up by a part of it. */
+const BUFFER_S = 0.04;
 /** Frames of each half of the scope. */
 const SCOPE = catalogue.frames.scope;
 
@@ -39,7 +41,7 @@ export class Host extends EventTarget {
   constructor(document) {
     super();
     this.document = document;
-    this.context = new AudioContext({ sampleRate: document.session.rate, latencyHint: 'interactive' });
+    this.context = new AudioContext({ sampleRate: document.session.rate, latencyHint: BUFFER_S });
     this.feeder = new Worker('/static/js/engine/feeder.worker.js', { type: 'module' });
     this.feeder.onmessage = (event) => this.tell('trouble', event.data.error);
     /** @type {AudioWorkletNode | null} */

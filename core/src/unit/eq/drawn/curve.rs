@@ -112,6 +112,11 @@ impl DrawnCurve {
         self.ends_hz = other.ends_hz;
     }
 
+    /// Whether it has points for other places than the whole image, which comes first.
+    pub fn tells_parts_apart(&self) -> bool {
+        self.places[1..].iter().any(|(has_points, _)| *has_points)
+    }
+
     /// Factor of each part of the image at a frequency in Hz.
     pub fn gains(&self, hz: f64) -> [f64; Place::ALL.len()] {
         let at = octave(hz.max(0.1));

@@ -50,6 +50,10 @@ impl Gains for CurveGains {
     fn at(&self, angle: f64) -> [f64; Place::ALL.len()] {
         self.curve.gains(angle * self.rate / TAU)
     }
+
+    fn tell_parts_apart(&self) -> bool {
+        self.curve.tells_parts_apart()
+    }
 }
 
 fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {

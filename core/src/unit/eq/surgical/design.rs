@@ -180,6 +180,11 @@ impl Gains for BandGains {
             (power * ShortFir::response(taps, angle).norm_sqr()).sqrt()
         })
     }
+
+    fn tell_parts_apart(&self) -> bool {
+        // The whole comes first.
+        self.places[1..].iter().any(|(sections, _)| !sections.is_empty())
+    }
 }
 
 /// All bands of some settings.
