@@ -106,7 +106,7 @@ test('a sound that is missing is said, its unit passes, and it sounds as soon as
   assert.ok(JSON.parse(checked.stdout).missing.some((/** @type {string} */ m) => m.includes(lost)), 'check names it');
   await page.setInputFiles('#unit input[type="file"]', file('click.wav'));
   await page.waitForFunction((of) => document.querySelector(`${of} option:checked`)?.textContent?.startsWith('click.wav'), choice);
-  assert.equal(await page.locator('#unit [role="status"]').textContent(), '');
+  await page.waitForFunction(() => document.querySelector('#unit [role="status"]')?.textContent === '');
   const again = await follow(at.server.url, (await api(`${at.server.url}/api/sessions/${id}/deliver`, { strip, bits: '32f' })).json.job);
   assert.equal(again.missing, null);
   assert.notEqual(again.key, without.key, 'it is printed anew');
