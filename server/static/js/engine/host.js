@@ -46,6 +46,8 @@ export class Host extends EventTarget {
     this.feeder.onmessage = (event) => this.tell('trouble', event.data.error);
     /** @type {AudioWorkletNode | null} */
     this.node = null;
+    /** @type {Promise<void> | null} */
+    this.opening = null;
     this.playing = false;
     this.position = 0;
     /** @type {[number, number] | null} */
@@ -78,7 +80,7 @@ export class Host extends EventTarget {
    * @param {{ strip: number, with: number[] }} view
    */
   async load(streams, view) {
-    if (!this.node) await this.open();
+    await this.begin();
     await this.lookForSounds();
     /** @type {Store[]} */
     const fresh = [];
@@ -107,6 +109,16 @@ export class Host extends EventTarget {
       for (const [url, store] of this.stores) if (!this.current.has(store.id)) this.stores.delete(url);
     }
     this.feeder.postMessage({ stores: [...this.stores.values()], position: this.position });
+  }
+
+  /** Begins the audio thread, once: it has much to do before it can play. */
+  begin() {
+    this.opening ??= this.open().catch((error) => {
+      // The next time it is tried anew.
+      this.opening = null;
+      throw error;
+    });
+    return this.opening;
   }
 
   async open() {

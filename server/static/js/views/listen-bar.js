@@ -52,6 +52,8 @@ export async function prepare() {
   preparing += 1;
   const mine = preparing;
   try {
+    // Meanwhile the audio thread begins; what goes wrong there is said where it is needed.
+    host.begin().catch(() => {});
     // The server prepares what it has been told.
     await doc.idle();
     const wanted = { ...view, reference: host.reference };
