@@ -6,7 +6,7 @@ use rocket::{Route, State, get, routes};
 use zinc_core::render::{Length, Plan};
 use zinc_core::session::Strip;
 
-use super::trouble::{PageError, load};
+use super::trouble::{PageError, load_supplied};
 use super::view::{Shell, StripView};
 use crate::app::App;
 
@@ -20,10 +20,8 @@ struct Page {
 
 #[get("/sessions/<id>/deliver")]
 async fn page(app: &State<App>, id: i32) -> Result<Page, PageError> {
-    let stored = load(app, id).await?;
+    let stored = load_supplied(app, id).await?;
     // The mix first, since it is what is printed most.
-    let mut stored = stored;
-    app.responses.supply(&mut stored.session, None);
     let session = &stored.session;
     let lengths = |strip: u32| Plan::stem(session, strip).map(|plan| plan.length(session));
     let words = |strip: u32| {

@@ -5,6 +5,7 @@ use askama_web::WebTemplate;
 use rocket::http::Status;
 use rocket::response::{self, Responder};
 use rocket::{Request, State};
+use zinc_core::session::Session;
 
 use super::view::Shell;
 use crate::app::App;
@@ -42,8 +43,22 @@ impl<'r> Responder<'r, 'static> for PageError {
 
 /// Reads a session off the request threads.
 pub(super) async fn load(app: &State<App>, id: i32) -> Result<Stored, PageError> {
-    let store = app.store.clone();
-    let loaded = rocket::tokio::task::spawn_blocking(move || store.load(id)).await;
+    read(app, id, |_, _| {}).await
+}
+
+/// The same, its units supplied with the sounds they name.
+pub(super) async fn load_supplied(app: &State<App>, id: i32) -> Result<Stored, PageError> {
+    read(app, id, |app, session| app.responses.supply(session, None)).await
+}
+
+async fn read(app: &State<App>, id: i32, then: fn(&App, &mut Session)) -> Result<Stored, PageError> {
+    let app = app.inner().clone();
+    let work = move || {
+        let mut stored = app.store.load(id)?;
+        then(&app, &mut stored.session);
+        Ok::<Stored, StoreError>(stored)
+    };
+    let loaded = rocket::tokio::task::spawn_blocking(work).await;
     let fault = |_| PageError(Status::InternalServerError, "A fault of the program; nothing was changed.".into());
     Ok(loaded.map_err(fault)??)
 }
