@@ -202,7 +202,7 @@ test('the command line refuses bad input with a sentence, an exit code, and noth
   const report = JSON.parse(run('measure', inside('out.wav'), '--against', inside('in.wav'), '--json').stdout);
   for (const key of ['lufs_integrated', 'true_peak_dbtp', 'sample_peak_dbfs', 'rms_dbfs', 'crest_db', 'difference_rms_dbfs', 'difference_peak_dbfs']) assert.equal(typeof report[key], 'number', key);
   const probed = JSON.parse(run('probe', '--rack', inside('good.json'), '--rate', '44100', '--json').stdout);
-  assert.deepEqual(Object.keys(probed).sort(), ['harmonics', 'latency_samples', 'rate', 'response', 'static_curve']);
+  assert.deepEqual(Object.keys(probed).sort(), ['harmonics', 'latency_samples', 'missing_sounds', 'rate', 'response', 'static_curve']);
 });
 
 test('a port in use and a data folder that cannot be used are said plainly', async () => {

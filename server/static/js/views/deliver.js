@@ -52,3 +52,6 @@ form.addEventListener('submit', async (event) => {
     cells.action.replaceChildren();
   }
 });
+
+// Pressed sooner, the browser would send the form itself and load the page anew.
+/** @type {HTMLButtonElement} */ (document.getElementById('print')).disabled = false;

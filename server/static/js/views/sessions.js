@@ -66,3 +66,6 @@ for (const button of /** @type {NodeListOf<HTMLButtonElement>} */ (document.quer
     }
   });
 }
+
+// Pressed sooner, the browser would send the form itself and load the page anew.
+/** @type {HTMLButtonElement} */ (document.getElementById('new-start')).disabled = false;
