@@ -147,6 +147,10 @@ test('from the shell a rack finds its sounds in files or in a data folder, and s
   assert.equal(without.status, 0);
   assert.match(without.stderr, new RegExp(`unit 1 \\(impulse\\) names the sound ${hash}, which is missing`));
   assert.ok(peakDifferenceDb(readWav(out).channels[0], strokes(), 4 * RATE) < -140);
+  writeFileSync(file('endless.wav'), wavBytes(8000, [new Float32Array(5 * 8000).fill(0.1)]));
+  const long = run('process', input, file('never.wav'), '--rack', rack, '--sound', file('endless.wav'), ...nowhere);
+  assert.notEqual(long.status, 0);
+  assert.match(long.stderr, /endless\.wav is longer than 4 s.*Nothing was written/);
   const probed = JSON.parse(run('probe', '--rack', rack, '--json', ...nowhere).stdout);
   assert.deepEqual(probed.missing_sounds, [hash]);
   assert.ok(probed.response.every((/** @type {any} */ p) => p.db === 0));

@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::sync::{Arc, Mutex};
 
-use zinc_core::session::Session;
+use zinc_core::session::{Reference, Session};
 
 use crate::failure::Failure;
 use crate::jobs::{Jobs, lock};
@@ -65,13 +65,14 @@ impl App {
         Self { store, shelf, prints, responses, jobs: Jobs::start(), windows: Arc::default(), owner }
     }
 
-    /// The document of a session, its units supplied with the sounds they name.
+    /// The document of a session, its units supplied with the sounds they name; with those of the
+    /// other side of a comparison where there is one.
     ///
     /// # Errors
     /// Those of the store.
-    pub fn session(&self, id: i32) -> Result<Session, StoreError> {
+    pub fn session(&self, id: i32, other: Option<&Reference>) -> Result<Session, StoreError> {
         let mut session = self.store.load(id)?.session;
-        self.responses.supply(&mut session, None);
+        self.responses.supply(&mut session, other);
         Ok(session)
     }
 

@@ -145,9 +145,11 @@ impl Responses {
     }
 }
 
-/// Interleaved samples of a file that is short enough, with channels and rate; else why not,
-/// as it reads on after the file's name.
-fn decoded(file: &Path) -> Result<(Vec<f32>, usize, u32), String> {
+/// Interleaved samples of a file that is short enough for a unit, with channels and rate.
+///
+/// # Errors
+/// Why not, as it reads on after the file's name.
+pub fn decoded(file: &Path) -> Result<(Vec<f32>, usize, u32), String> {
     let mut decoder = Decoder::open(file).map_err(|e| e.to_string())?;
     let mut samples = Vec::new();
     while let Some(part) = decoder.next_part().map_err(|e| e.to_string())? {

@@ -130,7 +130,6 @@ impl LongKernel {
 #[derive(Clone)]
 struct Rest {
     response: Arc<Sound>,
-    parts: usize,
     transform: Transform,
     kernel: LongKernel,
     /// The partition before and the one being filled, for each channel.
@@ -139,7 +138,7 @@ struct Rest {
     output: [Vec<f64>; 2],
     /// Frames of the partition being filled.
     filled: usize,
-    /// Spectra of the last `parts` inputs of each channel, a ring.
+    /// Spectra of the last inputs of each channel, as many as the kernel has partitions: a ring.
     heard: [Vec<Complex64>; 2],
     newest: usize,
     /// What all but the first partition will give next, as far as it has been added up.
@@ -154,7 +153,6 @@ impl Rest {
         let parts = (response.frames() - lag(PART)).div_ceil(PART);
         Self {
             response: response.clone(),
-            parts,
             transform: Transform::new(PART),
             kernel: LongKernel::new(parts, if response.is_mono() { 1 } else { 2 }),
             input: std::array::from_fn(|_| vec![0.0; 2 * PART]),
@@ -187,7 +185,7 @@ impl Rest {
         }
         self.filled += BLOCK;
         self.kernel.make_one(&self.response, &mut self.transform);
-        self.add_up_to((self.parts - 1) * (self.filled / BLOCK) / BLOCKS);
+        self.add_up_to((self.kernel.parts - 1) * (self.filled / BLOCK) / BLOCKS);
         if self.filled == PART {
             self.filled = 0;
             self.turn();
@@ -204,7 +202,7 @@ impl Rest {
         while self.added < count {
             self.added += 1;
             // The input that is being filled will be the newest by then.
-            let slot = (self.newest + 1 + self.parts - self.added) % self.parts;
+            let slot = (self.newest + 1 + self.kernel.parts - self.added) % self.kernel.parts;
             for channel in 0..2 {
                 let heard = &self.heard[channel][slot * bins..(slot + 1) * bins];
                 add_product(&mut self.sum[channel], heard, self.kernel.of(channel, self.added));
@@ -215,7 +213,7 @@ impl Rest {
     /// A partition is whole: its own product is added and what all give is laid out.
     fn turn(&mut self) {
         let bins = bins(PART);
-        self.newest = (self.newest + 1) % self.parts;
+        self.newest = (self.newest + 1) % self.kernel.parts;
         let slot = self.newest * bins..(self.newest + 1) * bins;
         for channel in 0..2 {
             self.transform.time.copy_from_slice(&self.input[channel]);

@@ -8,7 +8,7 @@
 use serde::Serialize;
 
 use crate::signal::Sound;
-use crate::signal::decibel::gain_to_db;
+use crate::signal::decibel::power_to_db;
 
 /// Levels under this count as silence.
 const FLOOR_DB: f64 = -120.0;
@@ -62,7 +62,7 @@ impl Decay {
 
 /// An energy in dB against a whole, not below the floor.
 fn below_db(energy: f64, whole: f64) -> f64 {
-    if energy <= 0.0 || whole <= 0.0 { FLOOR_DB } else { (0.5 * gain_to_db(energy / whole)).max(FLOOR_DB) }
+    if energy <= 0.0 || whole <= 0.0 { FLOOR_DB } else { power_to_db(energy / whole).max(FLOOR_DB) }
 }
 
 fn has_died_away(energy: &[f64], loudest: f64) -> bool {

@@ -9,7 +9,7 @@
 
 use super::node::{RunningConnection, RunningNode};
 use super::plan::{Plan, Tap};
-use crate::rack::Rack;
+use crate::rack::{Rack, RackSpec};
 use crate::session::Session;
 use crate::signal::StereoBlock;
 
@@ -42,9 +42,10 @@ impl Mixer {
 
     fn build(plan: &Plan, session: &Session, before: Option<&[RunningNode]>) -> Self {
         let rate = f64::from(session.rate);
+        let none = Rack::new(&RackSpec::default(), rate);
         let mut nodes: Vec<RunningNode> = Vec::with_capacity(plan.nodes.len());
         for node in &plan.nodes {
-            let rack = before.map(|before| rack_of(before, node.strip));
+            let rack = before.map(|before| rack_of(before, node.strip).unwrap_or(&none));
             nodes.push(RunningNode::new(node, session, rate, &nodes, rack));
         }
         Self { rate, nodes, out: plan.out, focus: plan.focus, work: StereoBlock::SILENT }

@@ -3,7 +3,7 @@
 use super::fader::{Fader, apply_gain};
 use super::input::InputStage;
 use super::plan::{Connection, Into, Node, Source, Tap};
-use crate::rack::{Keys, Rack, RackSpec};
+use crate::rack::{Keys, Rack};
 use crate::session::document::{LONGEST_SHIFT_MS, OFF_DB};
 use crate::session::{Session, Strip};
 use crate::signal::decibel::db_to_gain;
@@ -76,21 +76,14 @@ pub(super) struct RunningNode {
 
 impl RunningNode {
     /// A node after those it hears, `earlier`: of a mix at rest, or of one that goes on from
-    /// another. Then units known in the strip's rack there, if there is one, keep their state, and
-    /// others begin and settle while the mix runs unheard.
-    pub(super) fn new(
-        plan: &Node,
-        session: &Session,
-        rate: f64,
-        earlier: &[Self],
-        before: Option<Option<&Rack>>,
-    ) -> Self {
+    /// another. Then units known in the strip's rack there, `before`, keep their state, and others
+    /// begin and settle while the mix runs unheard.
+    pub(super) fn new(plan: &Node, session: &Session, rate: f64, earlier: &[Self], before: Option<&Rack>) -> Self {
         let strip = plan.strip.and_then(|id| session.strip(id));
         let racked = strip.filter(|_| plan.rack);
         let rack = racked.map(|s| match before {
             None => Rack::new(&s.rack, rate),
-            Some(Some(before)) => Rack::carried(&s.rack, rate, before),
-            Some(None) => Rack::carried(&s.rack, rate, &Rack::new(&RackSpec::default(), rate)),
+            Some(before) => Rack::carried(&s.rack, rate, before),
         });
         let key_units = plan.connections.iter().filter_map(|c| match c.into {
             Into::Key(unit) => Some(unit),

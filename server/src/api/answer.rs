@@ -62,17 +62,11 @@ pub(super) async fn blocking<T: Send + 'static>(
 
 /// The document of a session, its units supplied with their sounds.
 pub(super) async fn load(app: &App, id: i32) -> Result<Session, ApiError> {
-    let app = app.clone();
-    blocking(move || Ok(app.session(id)?)).await
+    load_with(app, id, None).await
 }
 
 /// The same with the sounds of the other side of a comparison.
 pub(super) async fn load_with(app: &App, id: i32, other: Option<&Reference>) -> Result<Session, ApiError> {
     let (app, other) = (app.clone(), other.cloned());
-    blocking(move || {
-        let mut session = app.store.load(id)?.session;
-        app.responses.supply(&mut session, other.as_ref());
-        Ok(session)
-    })
-    .await
+    blocking(move || Ok(app.session(id, other.as_ref())?)).await
 }

@@ -8,7 +8,7 @@ use rocket::serde::json::{Json, json};
 use rocket::{Route, State, get, post, routes};
 use zinc_core::session::Role;
 
-use super::answer::{Answer, ApiError, blocking};
+use super::answer::{Answer, ApiError, load};
 use super::download::Download;
 use crate::app::App;
 use crate::prints::Delivered;
@@ -28,8 +28,7 @@ struct Order {
 async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
     let app = app.inner().clone();
     let order = order.into_inner();
-    let worker = app.clone();
-    let session = blocking(move || Ok(worker.session(id)?)).await?;
+    let session = load(&app, id).await?;
     let no_strip = || ApiError::new(Status::NotFound, format!("There is no strip {} to print.", order.strip));
     let strip = session.strip(order.strip).ok_or_else(no_strip)?;
     let what = if strip.role == Role::Main { "mix" } else { &strip.name };

@@ -10,14 +10,14 @@ use rocket::{Route, State, get, post, routes};
 use zinc_core::measure::alignment::mend;
 use zinc_core::render::graph::graph;
 
-use super::answer::{Answer, ApiError, blocking};
+use super::answer::{Answer, ApiError, blocking, load};
 use crate::app::App;
 
 /// The drawing of a session's paths.
 #[get("/sessions/<id>/graph")]
 async fn drawn(app: &State<App>, id: i32) -> Answer {
     let app = app.inner().clone();
-    blocking(move || Ok(Json(json!(graph(&app.session(id)?))))).await
+    blocking(move || Ok(Json(json!(graph(&app.session(id, None)?))))).await
 }
 
 #[derive(Deserialize)]
@@ -33,8 +33,7 @@ struct Pair {
 async fn align(app: &State<App>, id: i32, pair: Json<Pair>) -> Answer {
     let app = app.inner().clone();
     let Pair { first, second } = pair.into_inner();
-    let worker = app.clone();
-    let session = blocking(move || Ok(worker.session(id)?)).await?;
+    let session = load(&app, id).await?;
     let worker = app.clone();
     let job = app.jobs.add("measuring delay and polarity", move |job| {
         let found = worker.prints.alignment(&session, first, second, job)?;

@@ -37,7 +37,7 @@ fn find(app: &App, named: &str) -> Result<(i32, Session), Failure> {
         let names: Vec<String> = all.iter().map(|r| format!("{} \"{}\"", r.id, r.name)).collect();
         Failure::input(format!("There is no session \"{named}\". There are: {}. Nothing was done.", names.join(", ")))
     })?;
-    let session = app.session(row.id).map_err(|e| Failure::work(e.to_string()))?;
+    let session = app.session(row.id, None).map_err(|e| Failure::work(e.to_string()))?;
     Ok((row.id, session))
 }
 

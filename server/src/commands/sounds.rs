@@ -8,11 +8,11 @@ use serde_json::json;
 use zinc_core::rack::RackSpec;
 use zinc_core::unit::{SoundId, Sounds};
 
-use super::files::{print_json, read_sound};
+use super::files::print_json;
 use crate::app::App;
 use crate::cli::{RackSounds, SoundsArgs};
 use crate::failure::Failure;
-use crate::responses::at_rate;
+use crate::responses::{at_rate, decoded};
 use crate::shelf::hash_samples;
 
 /// Gives a rack the sounds its units name at a rate in Hz. Names of those that are missing are
@@ -48,11 +48,11 @@ pub(super) fn supply(rack: &mut RackSpec, args: &RackSounds, rate: u32, json: bo
 fn given(files: &[PathBuf], rate: u32) -> Result<Sounds, Failure> {
     let mut sounds = Sounds::default();
     for file in files {
-        let decoded = read_sound(file)?;
-        let unusable = || Failure::input(format!("{} cannot be brought to {rate} Hz.", file.display()));
-        let name = hash_samples(&decoded.samples, decoded.channels, decoded.rate);
-        let sound = at_rate(&decoded.samples, decoded.channels, decoded.rate, rate).ok_or_else(unusable)?;
-        sounds.put(name.parse().map_err(|_| unusable())?, Arc::new(sound));
+        let refused = |why: &str| Failure::input(format!("{} {why}. Nothing was written.", file.display()));
+        let (samples, channels, from) = decoded(file).map_err(|why| refused(&why))?;
+        let unusable = || refused(&format!("cannot be brought to {rate} Hz"));
+        let sound = at_rate(&samples, channels, from, rate).ok_or_else(unusable)?;
+        sounds.put(hash_samples(&samples, channels, from).parse().map_err(|_| unusable())?, Arc::new(sound));
     }
     Ok(sounds)
 }
