@@ -10,6 +10,7 @@
 pub mod instrument;
 pub mod pieces;
 pub mod player;
+pub mod recorded;
 pub mod sessions;
 pub mod song;
 pub mod stems;

@@ -66,14 +66,14 @@ fn balance(name: &str) -> (f64, f64) {
         "Overheads" => (-12.0, 0.0),
         "Bass DI" => (-7.0, 0.0),
         "Bass cabinet" => (-12.0, 0.0),
-        "Rhythm left DI" => (-13.0, -0.8),
-        "Rhythm right DI" => (-13.0, 0.8),
-        "Acoustic" => (-13.5, -0.2),
-        "Lead DI" => (-9.0, 0.1),
-        "Electric piano" => (-13.0, 0.0),
-        "Organ" => (-15.0, 0.25),
-        "Cellos" => (-13.0, -0.35),
-        "Violins" => (-14.0, 0.3),
+        "Rhythm left DI" => (-11.0, -0.8),
+        "Rhythm right DI" => (-11.0, 0.8),
+        "Acoustic" => (-12.0, -0.2),
+        "Lead DI" => (-8.0, 0.1),
+        "Electric piano" => (-10.5, 0.0),
+        "Organ" => (-13.0, 0.25),
+        "Cellos" => (-11.0, -0.35),
+        "Violins" => (-12.0, 0.3),
         _ => (-8.0, 0.0),
     }
 }
@@ -235,7 +235,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                 ),
                 comp(
                     "bring up the body",
-                    json!({ "threshold_db": -18.0, "ratio": 4.0, "attack_ms": 12.0, "release_ms": 120.0, "makeup_db": 3.0 }),
+                    json!({ "threshold_db": -15.0, "ratio": 4.0, "attack_ms": 12.0, "release_ms": 120.0, "makeup_db": 3.0 }),
                 ),
             ],
         ),
@@ -260,7 +260,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                 ),
                 comp(
                     "even out, note by note",
-                    json!({ "detect": "rms", "rms_ms": 25.0, "threshold_db": -26.0, "ratio": 4.0, "attack_ms": 8.0, "release_ms": 180.0, "knee_db": 8.0, "makeup_db": 5.0 }),
+                    json!({ "detect": "rms", "rms_ms": 25.0, "threshold_db": -22.0, "ratio": 4.0, "attack_ms": 8.0, "release_ms": 180.0, "knee_db": 8.0, "makeup_db": 3.0 }),
                 ),
             ],
         ),
@@ -271,7 +271,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                 eq("the nose out", json!([high_pass(60.0, 12), bell(820.0, -8.0, 1.6), low_pass(4200.0, 12)])),
                 comp(
                     "hold it behind the DI",
-                    json!({ "threshold_db": -22.0, "ratio": 3.0, "attack_ms": 15.0, "release_ms": 150.0, "makeup_db": 2.0 }),
+                    json!({ "threshold_db": -19.0, "ratio": 3.0, "attack_ms": 15.0, "release_ms": 150.0, "makeup_db": 2.0 }),
                 ),
             ],
         ),
@@ -283,14 +283,14 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "room for the bass, less build-up",
                     json!([
                         high_pass(95.0, 24),
-                        bell(135.0, -5.0, 1.8),
+                        bell(165.0, -5.0, 1.8),
                         bell(2600.0, 2.5, 1.1),
                         bell(1500.0, -2.0, 1.2)
                     ]),
                 ),
                 comp(
                     "hold the mutes",
-                    json!({ "threshold_db": -22.0, "ratio": 3.0, "attack_ms": 20.0, "release_ms": 110.0, "makeup_db": 2.0 }),
+                    json!({ "threshold_db": -16.0, "ratio": 3.0, "attack_ms": 20.0, "release_ms": 110.0, "makeup_db": 1.5 }),
                 ),
             ],
         ),
@@ -301,7 +301,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                 follows("the opposite of its partner where they compete", "Rhythm left DI", &[2, 3]),
                 comp(
                     "hold the mutes",
-                    json!({ "threshold_db": -22.0, "ratio": 3.0, "attack_ms": 20.0, "release_ms": 110.0, "makeup_db": 2.0 }),
+                    json!({ "threshold_db": -16.0, "ratio": 3.0, "attack_ms": 20.0, "release_ms": 110.0, "makeup_db": 1.5 }),
                 ),
             ],
         ),
@@ -315,13 +315,13 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                         high_pass(74.0, 24),
                         bell(108.0, -4.0, 1.5),
                         bell(196.0, -4.0, 1.3),
-                        bell(ACOUSTIC_RING_HZ, -13.0, 32.0),
+                        bell(ACOUSTIC_RING_HZ, -15.0, 32.0),
                         shelf("high-shelf", 9500.0, 2.0)
                     ]),
                 ),
                 comp(
                     "hold the boomy strums",
-                    json!({ "threshold_db": -20.0, "ratio": 3.0, "attack_ms": 25.0, "release_ms": 140.0, "knee_db": 6.0, "key_low_cut_hz": 70.0, "makeup_db": 1.5 }),
+                    json!({ "threshold_db": -15.0, "ratio": 3.0, "attack_ms": 25.0, "release_ms": 140.0, "knee_db": 6.0, "key_low_cut_hz": 70.0, "makeup_db": 1.5 }),
                 ),
                 json!({ "kind": "width", "why": "wider strings, steady lows", "params": { "width": 1.3, "centre_below_hz": 180 } }),
             ],
@@ -341,7 +341,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                 ),
                 comp(
                     "sustain",
-                    json!({ "threshold_db": -26.0, "ratio": 4.0, "attack_ms": 12.0, "release_ms": 220.0, "makeup_db": 4.0 }),
+                    json!({ "threshold_db": -17.0, "ratio": 4.0, "attack_ms": 12.0, "release_ms": 220.0, "makeup_db": 2.5 }),
                 ),
             ],
         ),
@@ -349,7 +349,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
             "Electric piano",
             "boxy, sits where everything sits",
             vec![
-                eq("open the box", json!([high_pass(90.0, 12), bell(410.0, -5.5, 1.1), bell(2200.0, 2.0, 1.0)])),
+                eq("open the box", json!([high_pass(90.0, 12), bell(410.0, -4.5, 1.1), bell(2200.0, 2.0, 1.0)])),
                 comp(
                     "soften the bark",
                     json!({ "threshold_db": -24.0, "ratio": 2.0, "attack_ms": 15.0, "release_ms": 160.0, "makeup_db": 2.0 }),
@@ -380,11 +380,11 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
         ),
         (
             "Violins",
-            "a room note at D#6, hard on top",
+            "a room note just under C#6, hard on top",
             vec![
                 eq(
                     "out with the room note",
-                    json!([high_pass(190.0, 18), bell(VIOLIN_ROOM_HZ, -10.0, 26.0), shelf("high-shelf", 5200.0, -4.0)]),
+                    json!([high_pass(190.0, 18), bell(VIOLIN_ROOM_HZ, -13.0, 26.0), shelf("high-shelf", 5200.0, -4.0)]),
                 ),
                 comp(
                     "a slow hand",
@@ -400,7 +400,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "steady the distance: the lows step back only when they swell",
                     json!([
                         high_pass(95.0, 18),
-                        moving(shelf("low-shelf", 250.0, 0.0), -30.0, 7.0),
+                        moving(shelf("low-shelf", 250.0, 0.0), -26.0, 7.0),
                         bell(3100.0, 2.0, 1.0),
                         shelf("high-shelf", 9000.0, 3.0)
                     ]),
@@ -449,7 +449,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                 eq("picks only, no body", json!([high_pass(400.0, 24), bell(3200.0, 3.0, 0.8)])),
                 comp(
                     "let the pick through, hold the rest",
-                    json!({ "threshold_db": -36.0, "ratio": 6.0, "attack_ms": 30.0, "release_ms": 60.0, "knee_db": 0.0, "key_low_cut_hz": 300.0 }),
+                    json!({ "threshold_db": -30.0, "ratio": 6.0, "attack_ms": 30.0, "release_ms": 60.0, "knee_db": 0.0, "key_low_cut_hz": 300.0 }),
                 ),
             ],
         ),
@@ -460,12 +460,12 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                 eq("room for the voice", json!([bell(3000.0, -1.5, 0.8)])),
                 comp(
                     "lean together",
-                    json!({ "threshold_db": -18.0, "ratio": 1.5, "attack_ms": 30.0, "release_ms": 150.0 }),
+                    json!({ "threshold_db": -26.0, "ratio": 1.5, "attack_ms": 30.0, "release_ms": 150.0 }),
                 ),
             ],
         ),
         ("Keys", "", vec![eq("out of the low mids", json!([bell(300.0, -1.5, 0.8)]))]),
-        ("Strings", "", vec![eq("air", json!([shelf("high-shelf", 10_000.0, 1.5)]))]),
+        ("Strings", "", vec![eq("beside the keys, not on them", json!([bell(350.0, -1.5, 0.8)]))]),
         (
             "Main",
             "",

@@ -66,6 +66,19 @@ pub fn low_shelf(hz: f64, gain_db: f64) -> Vec<AnalogSection> {
     analog::shelf(Side::Low, hz, gain_db, 0.707, 2).collect()
 }
 
+/// Two poles that may ring before they fall by 12 dB an octave: a coil with its cable, a body
+/// above its last resonance.
+#[must_use]
+pub fn resonant_low_pass(hz: f64, q: f64) -> Vec<AnalogSection> {
+    vec![AnalogSection { corner_hz: hz, num: [1.0, 0.0, 0.0], den: [1.0, 1.0 / q, 1.0] }]
+}
+
+/// One pole: falls by 6 dB an octave above `hz`.
+#[must_use]
+pub fn roll_off(hz: f64) -> Vec<AnalogSection> {
+    analog::cut(Side::High, hz, 1).collect()
+}
+
 /// Scales channels together so that the largest sample is at `peak_db`.
 pub fn set_peak(channels: &mut [Vec<f32>], peak_db: f64) {
     let peak = channels.iter().flatten().fold(0.0f32, |m, x| m.max(x.abs()));
@@ -99,7 +112,7 @@ pub struct Mode {
 }
 
 impl Mode {
-    /// Starts at `amplitude`, at `hz`, falling by 60 dB in `t60_s` seconds.
+    /// Starts from zero with `amplitude` to come, at `hz`, falling by 60 dB in `t60_s` seconds.
     #[must_use]
     pub fn new(hz: f64, amplitude: f64, t60_s: f64) -> Self {
         let angle = TAU * hz / FS;
@@ -107,7 +120,14 @@ impl Mode {
         Self { re: 0.0, im: amplitude, turn: [keep * cos(angle), keep * sin(angle)] }
     }
 
-    /// The next sample; starts from zero.
+    /// Goes on for ever, from `angle` in radians.
+    #[must_use]
+    pub fn turning(hz: f64, amplitude: f64, angle: f64) -> Self {
+        let step = TAU * hz / FS;
+        Self { re: amplitude * sin(angle), im: amplitude * cos(angle), turn: [cos(step), sin(step)] }
+    }
+
+    /// The next sample.
     #[inline]
     pub fn next_sample(&mut self) -> f64 {
         let out = self.re;
@@ -116,6 +136,49 @@ impl Mode {
         self.re = re;
         out
     }
+}
+
+/// Weights of the points one before, at, one and two after a place, for a value `x` of the way
+/// from the second to the third (Lagrange's cubic).
+#[must_use]
+pub fn between(x: f64) -> [f64; 4] {
+    [
+        -x * (x - 1.0) * (x - 2.0) / 6.0,
+        (x + 1.0) * (x - 1.0) * (x - 2.0) / 2.0,
+        -(x + 1.0) * x * (x - 2.0) / 2.0,
+        (x + 1.0) * x * (x - 1.0) / 6.0,
+    ]
+}
+
+/// A level that falls by a share every frame.
+#[derive(Clone, Copy, Debug)]
+pub struct Fall {
+    level: f64,
+    keep: f64,
+}
+
+impl Fall {
+    /// From `level`, to 1/e of it in `seconds`.
+    #[must_use]
+    pub fn new(level: f64, seconds: f64) -> Self {
+        Self { level, keep: exp(-1.0 / (seconds * FS)) }
+    }
+
+    /// The level now; the next is lower.
+    #[inline]
+    pub fn next_level(&mut self) -> f64 {
+        let now = self.level;
+        self.level *= self.keep;
+        now
+    }
+}
+
+/// Mixes channels into one, each with the same share.
+#[must_use]
+pub fn mono(channels: &[Vec<f32>]) -> Vec<f32> {
+    let share = 1.0 / channels.len() as f32;
+    let frames = channels.first().map_or(0, Vec::len);
+    (0..frames).map(|i| channels.iter().map(|c| c[i] * share).sum()).collect()
 }
 
 /// Frame number of a time in seconds.

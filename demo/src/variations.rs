@@ -5,19 +5,13 @@ use zinc_core::measure::features::{FeatureMeter, Features};
 use zinc_core::session::Part;
 
 use crate::player::Chance;
-use crate::stems::{STEMS, StemAudio};
-use crate::tools::{FS, add_noise, high_shelf, low_cut, low_shelf, mono_blocks, set_peak, shape};
+use crate::stems::STEMS;
+use crate::tools::{FS, add_noise, high_shelf, low_cut, low_shelf, mono, mono_blocks, set_peak, shape};
 
 /// The part each stem plays, and its sound as one channel.
 #[must_use]
 pub fn played() -> Vec<(Part, Vec<f32>)> {
-    STEMS.iter().map(|s| (Part::from_name(s.name), mono((s.render)()))).collect()
-}
-
-fn mono(audio: StemAudio) -> Vec<f32> {
-    let share = 1.0 / audio.channels.len() as f32;
-    let frames = audio.channels.first().map_or(0, Vec::len);
-    (0..frames).map(|i| audio.channels.iter().map(|c| c[i] * share).sum()).collect()
+    STEMS.iter().map(|s| (Part::from_name(s.name), mono(&(s.render)().channels))).collect()
 }
 
 /// Another recording of the same instrument: a stretch of it at another pitch, through

@@ -58,7 +58,8 @@ fn delay_and_polarity_of_the_two_bass_recordings_are_found() {
     let of = |part: Part| &stems.iter().find(|(p, _)| *p == part).expect("the demo has it").1;
     let found = align(of(Part::BassDi), of(Part::BassMic), 48_000.0).expect("they share a performance");
     let late = zinc_demo::stems::CABINET_LATE_FRAMES as f64;
-    assert!((found.delay_frames - late).abs() < 1.0, "{found:?}");
+    // The cabinet's own filters delay what they pass by some frames more.
+    assert!((late - 0.5..late + 4.0).contains(&found.delay_frames), "{found:?}");
     assert!(found.inverted && found.certainty > 0.3 && found.gain_db > 0.5, "{found:?}");
     let unrelated = align(of(Part::BassDi), of(Part::Voice), 48_000.0).expect("both play");
     assert!(unrelated.certainty < 0.5 * found.certainty, "{unrelated:?}");

@@ -56,7 +56,7 @@ test('a folder dropped on the Desk brings its files in, by name order, and says 
   const data = { items: [], files: [folder], dragOperationsMask: 1 };
   for (const type of /** @type {const} */ (['dragEnter', 'dragOver', 'drop'])) await client.send('Input.dispatchDragEvent', { type, x: 600, y: 300, data });
   await page.waitForFunction(() => document.querySelectorAll('.import-list [data-state]').length === 4);
-  const lines = await page.locator('.import-list li').allTextContents();
+  const lines = await page.locator('.import-list tbody tr').allTextContents();
   assert.ok(lines.some((l) => l.includes('notes.txt') && /not/.test(l)), lines.join('\n'));
   await page.getByRole('button', { name: 'show them' }).click();
   await page.waitForFunction(() => document.querySelectorAll('[data-strip]').length >= 5);

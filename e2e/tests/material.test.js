@@ -37,13 +37,14 @@ test('files no one here wrote are brought in, played, shaped and printed; bad on
   await page.setInputFiles('#new-files', [wav, kick, text, cut, guitar]);
   await page.click('#new-start');
   await page.locator('#import-end').waitFor({ state: 'visible', timeout: 60_000 });
-  const sentences = await page.locator('#import-list li').allTextContents();
+  const sentences = await page.locator('#import-results tbody tr').allTextContents();
   // In the order of their names.
-  assert.match(sentences[0], /bass take 1\.wav: .* s, (mono|stereo), resampled from 44\.1 to 48 kHz/);
+  assert.match(sentences[0], /bass take 1\.wav: .* s, (mono|stereo)\./);
+  assert.match((await page.locator('#rate-said').textContent()) ?? '', /4 of 5 files were recorded at 44\.1 kHz; the session runs at that/);
   assert.match(sentences[1], /cut\.wav is damaged or cut short/);
   assert.match(sentences[2], /drum_heavy_kick\.flac: .* s, (mono|stereo)/);
   assert.match(sentences[4], /notes\.wav is not audio this program can read.*not imported; the other files are not affected/);
-  assert.equal(await page.locator('#import-list li[data-state="kept"]').count(), 3);
+  assert.equal(await page.locator('#import-results tr[data-state="kept"]').count(), 3);
   await page.click('#import-open');
   await ready(page);
   assert.equal(await page.locator('.desk-track').count(), 3);
@@ -61,7 +62,7 @@ test('files no one here wrote are brought in, played, shaped and printed; bad on
   await page.keyboard.press('Space');
   await page.waitForTimeout(1500);
   assert.ok(rmsDb((await heard(page))[0]) > -50, 'it sounds');
-  await page.click('.head-nav a:has-text("Deliver")');
+  await page.click('.head-nav a:has-text("Prints")');
   await page.click('#print');
   const link = page.locator('#prints a');
   await link.waitFor({ timeout: 60_000 });
@@ -101,8 +102,8 @@ test('a print reports its progress, and one that is cancelled leaves nothing beh
   const bands = Array.from({ length: 24 }, (_, i) => ({ freq_hz: 40 * 1.3 ** i, gain_db: i % 2 ? 3 : -3 }));
   const units = Array.from({ length: 8 }, () => ({ kind: 'surgical-eq', params: { bands } }));
   await api(`${at.server.url}/api/sessions/${id}/edits`, { version: 1, edit: { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units } } });
-  const before = readdirSync(join(at.data, 'delivered'));
-  const { json: { job } } = await api(`${at.server.url}/api/sessions/${id}/deliver`, { strip, bits: '24' });
+  const before = readdirSync(join(at.data, 'printed'));
+  const { json: { job } } = await api(`${at.server.url}/api/sessions/${id}/prints`, { strip, bits: '24' });
   const shares = new Set();
   const state = async () => (await api(`${at.server.url}/api/jobs/${job}`, undefined, 'GET')).json;
   while (shares.size < 2) {
@@ -118,7 +119,7 @@ test('a print reports its progress, and one that is cancelled leaves nothing beh
     ended = await state();
   }
   assert.equal(ended.state, 'cancelled');
-  assert.deepEqual(readdirSync(join(at.data, 'delivered')), before);
+  assert.deepEqual(readdirSync(join(at.data, 'printed')), before);
   assert.deepEqual(readdirSync(join(at.data, 'temporary')), []);
   assert.equal(run('check', '--data', at.data, '--json').status, 0);
 });

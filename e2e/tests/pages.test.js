@@ -62,13 +62,13 @@ test('the mix played from bar 1 is the printed mix within -120 dBFS', async () =
 
 /** Prints a strip through the API and returns the file. @param {number} id @param {string} bits */
 async function printed(id, bits) {
-  const { json } = await api(`${at.server.url}/api/sessions/2/deliver`, { strip: id, bits });
+  const { json } = await api(`${at.server.url}/api/sessions/2/prints`, { strip: id, bits });
   for (;;) {
     const state = (await api(`${at.server.url}/api/jobs/${json.job}`, undefined, 'GET')).json;
     assert.notEqual(state.state, 'failed', state.error);
     if (state.state === 'done') {
       const file = join(at.folder.path, `${state.result.key}.wav`);
-      const bytes = await (await fetch(`${at.server.url}/api/delivered/${state.result.key}?name=x.wav`)).arrayBuffer();
+      const bytes = await (await fetch(`${at.server.url}/api/printed/${state.result.key}?name=x.wav`)).arrayBuffer();
       writeFileSync(file, Buffer.from(bytes));
       return file;
     }
@@ -316,7 +316,7 @@ test('levels, mutes and undo work from the Desk', async () => {
 
 test('a track is printed and downloaded, and is what was heard of it', async () => {
   const voice = await strip('Voice');
-  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/deliver`);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/prints`);
   await page.selectOption('#what', String(voice.id));
   await page.selectOption('#bits', '24');
   await page.click('#print');

@@ -16,10 +16,10 @@ const change = (id, edit) => api(`${at.server.url}/api/sessions/${id}/edits`, { 
 
 /** Prints through the API, so that the running server keeps its data to itself. @param {number} id @param {number} strip */
 async function printed(id, strip) {
-  const { json } = await api(`${at.server.url}/api/sessions/${id}/deliver`, { strip, bits: '32f' });
+  const { json } = await api(`${at.server.url}/api/sessions/${id}/prints`, { strip, bits: '32f' });
   const done = await follow(at.server.url, json.job);
   assert.ok(done.key, done.error);
-  return readWav(join(at.data, 'delivered', `${done.key}.wav`));
+  return readWav(join(at.data, 'printed', `${done.key}.wav`));
 }
 
 /** Adds four buses, three returns, sends of both kinds, keys, polarity and delays to the raw demo. */

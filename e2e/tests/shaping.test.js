@@ -94,11 +94,11 @@ test('the sheet is looked at closely, moved along, and the view is kept from uni
   const { page, faults, close } = await benchOfTones(at, [440], [{ kind: 'surgical-eq' }, { kind: 'drawn-eq' }]);
   const firstC = () => page.locator('.field-box > svg text', { hasText: /^C0$/ }).count();
   assert.equal(await firstC(), 1);
-  await page.getByRole('button', { name: 'Show fewer octaves' }).click();
-  await page.getByRole('button', { name: 'Show fewer octaves' }).click();
+  await page.getByRole('button', { name: 'closer: show fewer octaves' }).click();
+  await page.getByRole('button', { name: 'closer: show fewer octaves' }).click();
   assert.equal(await firstC(), 0);
   await page.getByLabel('dB shown either way').selectOption('3');
-  await page.getByRole('button', { name: 'Keep this view for every unit' }).click();
+  await page.getByRole('button', { name: 'locked: keep this view for every unit' }).click();
   await page.keyboard.press('2');
   await page.locator('.drawn-bending').waitFor();
   assert.equal(await firstC(), 0);

@@ -72,9 +72,9 @@ test('a file brought in on the Bench is heard, printed with its tail as it is he
   assert.ok(Math.abs(echo(await listen(page)) - SHARE) < 0.01, 'the echo is heard');
   assert.equal(await page.locator(`${choice} option:checked`).textContent(), 'room.wav · 100 ms');
   assert.match(String(await page.locator('#unit .unit-picture svg').getAttribute('aria-label')), /Level of the response over time/);
-  const { json: { job } } = await api(`${at.server.url}/api/sessions/${id}/deliver`, { strip, bits: '32f' });
+  const { json: { job } } = await api(`${at.server.url}/api/sessions/${id}/prints`, { strip, bits: '32f' });
   const done = await follow(at.server.url, job);
-  const [printed] = readWav(join(at.data, 'delivered', `${done.key}.wav`)).channels;
+  const [printed] = readWav(join(at.data, 'printed', `${done.key}.wav`)).channels;
   assert.equal(done.missing, null);
   assert.equal(printed.length, 4 * RATE + LATER + 1, 'the room rings on after the last stroke');
   assert.ok(Math.abs(echo(printed) - SHARE) < 1e-3);
@@ -96,10 +96,10 @@ test('a sound that is missing is said, its unit passes, and it sounds as soon as
   await ready(page);
   await page.waitForFunction(() => document.querySelector('#unit [role="status"]')?.textContent?.startsWith('missing'));
   assert.match(String(await page.locator(`${choice} option:checked`).textContent()), /^missing/);
-  const { json: { job } } = await api(`${at.server.url}/api/sessions/${id}/deliver`, { strip, bits: '32f' });
+  const { json: { job } } = await api(`${at.server.url}/api/sessions/${id}/prints`, { strip, bits: '32f' });
   const without = await follow(at.server.url, job);
   assert.match(without.missing, /Impulse response on "strokes"/);
-  const [passed] = readWav(join(at.data, 'delivered', `${without.key}.wav`)).channels;
+  const [passed] = readWav(join(at.data, 'printed', `${without.key}.wav`)).channels;
   assert.ok(peakDifferenceDb(passed, strokes(), 4 * RATE) < -140, 'it passes');
   const checked = run('check', '--data', at.data, '--json');
   assert.equal(checked.status, 3);
@@ -107,7 +107,7 @@ test('a sound that is missing is said, its unit passes, and it sounds as soon as
   await page.setInputFiles('#unit input[type="file"]', file('click.wav'));
   await page.waitForFunction((of) => document.querySelector(`${of} option:checked`)?.textContent?.startsWith('click.wav'), choice);
   await page.waitForFunction(() => document.querySelector('#unit [role="status"]')?.textContent === '');
-  const again = await follow(at.server.url, (await api(`${at.server.url}/api/sessions/${id}/deliver`, { strip, bits: '32f' })).json.job);
+  const again = await follow(at.server.url, (await api(`${at.server.url}/api/sessions/${id}/prints`, { strip, bits: '32f' })).json.job);
   assert.equal(again.missing, null);
   assert.notEqual(again.key, without.key, 'it is printed anew');
   // The browser logs the answer 404 of the sound that was not there.

@@ -16,7 +16,7 @@ test('SIGKILL during a storm of edits and a print loses no acknowledged edit and
   for (let round = 0; round < 3; round += 1) {
     const { session } = await document();
     const [kick, bass] = session.strips;
-    await api(`${at.server.url}/api/sessions/2/deliver`, { strip: session.strips.at(-1).id, bits: '24' });
+    await api(`${at.server.url}/api/sessions/2/prints`, { strip: session.strips.at(-1).id, bits: '24' });
     let acknowledged = -100;
     let sent = 0;
     const storm = (async () => {
@@ -139,7 +139,7 @@ test('foreign hosts and origins are refused, file names never reach the file sys
   assert.match(await raw('GET / HTTP/1.1\r\nHost: elsewhere.example\r\nConnection: close\r\n\r\n'), /^HTTP\/1.1 403/);
   assert.match(await raw(`GET / HTTP/1.1\r\nHost: 127.0.0.1:${at.server.port}\r\nOrigin: http://elsewhere.example\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 403/);
   assert.match(await raw(`GET / HTTP/1.1\r\nHost: 127.0.0.1:${at.server.port}\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 200/);
-  for (const path of ['/api/audio/..%2f..%2fzinc.sqlite', '/api/prints/%2e%2e%2fzinc', '/static/../Cargo.toml', `/api/delivered/${'../'.repeat(5)}etc?name=x`]) {
+  for (const path of ['/api/audio/..%2f..%2fzinc.sqlite', '/api/prints/%2e%2e%2fzinc', '/static/../Cargo.toml', `/api/printed/${'../'.repeat(5)}etc?name=x`]) {
     assert.match(await raw(`GET ${path} HTTP/1.1\r\nHost: localhost:${at.server.port}\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 40[04]/, path);
   }
   const answer = await bringIn(at.server.url, 1, '../../../evil\u0000name.wav', wavBytes(48000, [new Float32Array(4800).fill(0.1)]));

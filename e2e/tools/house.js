@@ -1,7 +1,26 @@
 // The program and a browser, started for the tests of one file and ended after them.
 import { join } from 'node:path';
+import { cpSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
 import { after, before } from 'node:test';
-import { api, browser, scratch, start } from './program.js';
+import { api, binary, browser, root, scratch, start } from './program.js';
+
+/**
+ * A data folder with the demo in it: made once for each build of the program, and copied, since
+ * playing the song takes longer than most tests. @param {string} to
+ */
+async function copyDemo(to) {
+  const { mtimeMs, size } = statSync(binary);
+  const all = join(root, 'target/e2e-demo');
+  const kept = join(all, `${Math.round(mtimeMs)}-${size}`);
+  if (!existsSync(kept)) {
+    mkdirSync(all, { recursive: true });
+    for (const old of readdirSync(all)) rmSync(join(all, old), { recursive: true, force: true });
+    const making = `${kept}.making`;
+    await (await start({ data: making })).kill();
+    renameSync(making, kept);
+  }
+  cpSync(kept, to, { recursive: true });
+}
 
 /**
  * @param {{ demo?: boolean, pages?: boolean }} [options] whether the demo is there, and whether pages are opened
@@ -22,6 +41,7 @@ export function house({ demo = true, pages = true } = {}) {
     session: async (name, rate = 48000) => (await api(`${at.server.url}/api/sessions`, { name, rate })).json.id,
   };
   before(async () => {
+    if (demo) await copyDemo(data);
     at.server = await start({ data, demo });
     if (pages) at.b = await browser();
   });

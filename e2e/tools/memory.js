@@ -28,7 +28,7 @@ const unit = { kind: 'compressor', params: { threshold_db: -30 } };
 await api(`${server.url}/api/sessions/${id}/edits`, { version: 0, edit: { edit: 'several', edits: session.strips.map((/** @type {any} */ s) => ({ edit: 'add-unit', strip: s.id, at: 0, unit })) } });
 began = performance.now();
 const main = session.strips.at(-1).id;
-const { json: { job } } = await api(`${server.url}/api/sessions/${id}/deliver`, { strip: main, bits: '24' });
+const { json: { job } } = await api(`${server.url}/api/sessions/${id}/prints`, { strip: main, bits: '24' });
 const printed = await follow(server.url, job);
 if (printed.error) throw new Error(printed.error);
 say(`printed in ${((performance.now() - began) / 1000).toFixed(0)} s; the server's memory was at most ${highest().toFixed(0)} MB`);

@@ -36,6 +36,11 @@ await shot('bench-eq', bench('Acoustic'), async (page) => {
   await page.locator('[data-band="3"]').focus();
   await page.waitForTimeout(300);
 });
+await shot('bench-raw', bench('Acoustic').replace('/2/', '/1/'), async (page) => {
+  await ready(page);
+  await page.waitForSelector('.raw-moves li', { timeout: 60_000 });
+  await page.waitForTimeout(300);
+});
 await shot('bench-compressor', bench('Bass DI', 2), async (page) => {
   await ready(page);
   await page.waitForSelector('body[data-measured]', { state: 'attached' });
@@ -109,7 +114,7 @@ await shot('signal-path', '/sessions/2/desk', async (page) => {
   await page.waitForSelector('.path-block');
 });
 await shot('sessions', '/');
-await shot('deliver', '/sessions/2/deliver', async (page) => {
+await shot('prints', '/sessions/2/prints', async (page) => {
   await page.click('#print');
   await page.locator('#prints a').waitFor({ timeout: 60_000 });
   await page.selectOption('#what', String(idOf('Voice')));

@@ -19,8 +19,10 @@ use zinc_core::measure::third_octave::{BANDS, THIRDS, TWELFTHS, ThirdOctaves, ba
 use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
 use zinc_core::measure::width::MONO_DB;
 use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
+use zinc_core::session::grouping::{buses_by_family, new_path};
+use zinc_core::session::partners::likely_partners;
 use zinc_core::session::take::{self, TAKE};
-use zinc_core::session::{Family, Part, STRIP};
+use zinc_core::session::{Family, Part, Role, STRIP, Session};
 use zinc_core::signal::BLOCK;
 use zinc_core::signal::decibel::gain_to_db;
 use zinc_core::signal::math::Complex;
@@ -76,6 +78,12 @@ enum Question {
     Collisions { first: Vec<f64>, second: Vec<f64> },
     /// Faders of two recordings of one performance: how they are shared, or levels for a share.
     Take { first_db: f64, second_db: f64, share: Option<f64> },
+    /// The strips of a session a unit of one is likely copied to, likeliest first.
+    Partners { session: Json, strip: u32 },
+    /// The edit that makes a new bus or return fed by some strips.
+    NewPath { session: Json, role: String, name: String, from: Vec<u32> },
+    /// The edit that gives every family a bus; null where there is nothing to group.
+    BusesByFamily { session: Json },
     /// A fresh unit.
     Fresh { kind: String },
     /// A fresh row of a list of a kind of unit.
@@ -117,6 +125,11 @@ pub unsafe extern "C" fn zr_cycles(samples: *mut f32, count: usize, rate: f64) -
         (pair[0], pair[1]) = (cycle.start as f32, cycle.hz as f32);
     }
     found.len().min(count / 2)
+}
+
+/// A session as the page holds it.
+fn read(session: &Json) -> Result<Session, String> {
+    Session::from_json(session).map_err(|e| e.to_string())
 }
 
 fn reply(question: Question) -> Result<Json, String> {
@@ -196,6 +209,12 @@ fn reply(question: Question) -> Result<Json, String> {
             let rows = rows.ok_or_else(|| format!("there is no list {id}/{list}"))?;
             Json::Object(zinc_core::unit::Record::defaults(rows.params).to_json())
         }
+        Question::Partners { session, strip } => json!(likely_partners(&read(&session)?, strip)),
+        Question::NewPath { session, role, name, from } => {
+            let role = if role == "return" { Role::Return } else { Role::Bus };
+            json!(new_path(&read(&session)?, role, &name, &from))
+        }
+        Question::BusesByFamily { session } => json!(buses_by_family(&read(&session)?)),
         Question::Fresh { kind: id } => {
             UnitSpec::new(kind(&id).ok_or_else(|| format!("there is no unit {id}"))?).to_json()
         }

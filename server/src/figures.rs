@@ -12,6 +12,7 @@ use zinc_core::measure::heard::{HeardAlone, next_match};
 use zinc_core::measure::level::LevelMeter;
 use zinc_core::measure::loudness::{LoudnessMeter, integrated_lufs};
 use zinc_core::measure::overview::Overview;
+use zinc_core::measure::raw::{Raw, RawMeter};
 use zinc_core::measure::rings::RingMeter;
 use zinc_core::measure::treatment::{Treatment, TreatmentRun};
 use zinc_core::render::offline::BlockSource;
@@ -193,15 +194,28 @@ impl Prints {
         })
     }
 
+    /// What a track is before anyone touched it.
+    ///
+    /// # Errors
+    /// As [`Prints::ensure`].
+    pub fn raw(&self, session: &Session, strip: u32, job: &Job) -> Result<Raw, Stopped> {
+        let channels = session.strip(strip).and_then(Strip::audio).map_or(1, |a| a.channels);
+        let mut meter = RawMeter::new(f64::from(session.rate), channels);
+        self.of_recording("looking at the raw part", session, strip, job, move |inputs, frames| {
+            for_each_block(inputs, frames, job, |blocks| meter.push(&blocks[0]))?;
+            Ok(meter.finish())
+        })
+    }
+
     /// Something measured of a track's recording, remembered under its name.
-    fn of_recording(
+    fn of_recording<T: Serialize + DeserializeOwned>(
         &self,
         what: &str,
         session: &Session,
         strip: u32,
         job: &Job,
-        measure: impl FnOnce(&mut [PayloadReader], u64) -> Result<Json, Stopped>,
-    ) -> Result<Json, Stopped> {
+        measure: impl FnOnce(&mut [PayloadReader], u64) -> Result<T, Stopped>,
+    ) -> Result<T, Stopped> {
         let source = [Source::Raw { strip }];
         let frames = session.strip(strip).and_then(Strip::audio).map(|a| a.start + a.frames);
         let Some(frames) = frames else {

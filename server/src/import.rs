@@ -4,7 +4,11 @@
 //! temporary name, measured on the way. Only when all of it is there does it get its
 //! name and the session its track, so that a file is wholly in or not at all.
 
+use std::collections::BTreeMap;
 use std::path::Path;
+use std::time::Duration;
+
+use serde::Serialize;
 
 use zinc_core::measure::features::FeatureMeter;
 use zinc_core::measure::intake::IntakeMeter;
@@ -28,10 +32,38 @@ pub struct Imported {
     pub strip: u32,
     /// Whether the sound was there before.
     pub duplicate: bool,
+    /// What it sounds like, where its name says nothing.
+    pub guess: Option<Proposal>,
+}
+
+/// What a track sounds like.
+#[derive(Debug, Serialize)]
+pub struct Proposal {
+    /// The part, in words.
+    pub label: &'static str,
+    /// How sure, 0 to 1.
+    pub sure: f64,
+    /// A name it could have.
+    pub name: String,
 }
 
 /// Start times further apart than this are of another song, in seconds.
 const SAME_SONG_S: f64 = 3600.0;
+
+/// Sample rates a session can have.
+pub const RATES: [u32; 4] = [44_100, 48_000, 88_200, 96_000];
+
+/// The rate most files have, of those a session can have; of two that are as frequent the
+/// higher; nothing where no file says.
+#[must_use]
+pub fn commonest_rate(rates: &[u32]) -> Option<u32> {
+    let mut counts: BTreeMap<u32, usize> = BTreeMap::new();
+    for rate in rates.iter().filter(|rate| **rate > 0) {
+        let nearest = RATES.iter().min_by_key(|known| known.abs_diff(*rate));
+        *counts.entry(*nearest?).or_default() += 1;
+    }
+    counts.into_iter().max_by_key(|(_, count)| *count).map(|(rate, _)| rate)
+}
 
 /// A payload in the making, and what was measured on the way.
 struct Intake {
@@ -53,10 +85,9 @@ pub fn shelve(app: &App, name: &str, sound: &Decoded) -> Result<AudioRef, Box<dy
     writer.write(&sound.samples)?;
     writer.finish()?;
     let audio = put_on_shelf(app, name, &temporary, sound.channels, sound.rate, sound.frames() as u64, None)?;
-    let mut measured = Measured::new(sound.rate, sound.channels);
-    measured.push(&sound.samples);
-    measured.flush();
-    app.store.put_intake(&audio.hash, &measured.intake.finish())?;
+    let mut intake = IntakeMeter::new(f64::from(sound.rate), sound.channels as u8);
+    for_each_block(&sound.samples, sound.channels, |block, frames| intake.push(block, frames));
+    app.store.put_intake(&audio.hash, &intake.finish())?;
     Ok(audio)
 }
 
@@ -83,12 +114,19 @@ fn put_on_shelf(
 }
 
 /// Reads a file and adds it to a session as a track. `name` is the file's own name,
-/// used for words only.
+/// which the track keeps; it takes its place once the import `after` is over.
 ///
 /// # Errors
 /// A sentence that says what happened to this file (nothing was imported then), or a
 /// request to stop.
-pub fn import_file(app: &App, session_id: i32, file: &Path, name: &str, job: &Job) -> Result<Imported, Stopped> {
+pub fn import_file(
+    app: &App,
+    session_id: i32,
+    file: &Path,
+    name: &str,
+    after: Option<u64>,
+    job: &Job,
+) -> Result<Imported, Stopped> {
     let refused =
         |e: DecodeError| Stopped::Failed(format!("{name} {e}. It was not imported; the other files are not affected."));
     let not_stored = |e: String| Stopped::Failed(format!("{name} could not be stored ({e}). It was not imported."));
@@ -106,13 +144,27 @@ pub fn import_file(app: &App, session_id: i32, file: &Path, name: &str, job: &Jo
     if let Some(known) = session.tracks().find(|t| t.audio().is_some_and(|a| a.hash == audio.hash)) {
         let sentence =
             format!("{name} is the same sound, sample for sample, as \"{}\"; it was not brought in twice.", known.name);
-        return Ok(Imported { sentence, strip: known.id, duplicate: true });
+        return Ok(Imported { sentence, strip: known.id, duplicate: true, guess: None });
     }
     let words = describe(name, &intake, &session, &notes);
-    let strip =
+    in_turn(app, after, job)?;
+    // What came before it may have taken a name since.
+    let session = app.store.load(session_id).map_err(|e| not_stored(e.to_string()))?.session;
+    let (strip, guess) =
         add_track(app, session_id, &session, name, audio, intake, &notes).map_err(|e| not_stored(e.to_string()))?;
     place_by_start_times(app, session_id).map_err(|e| not_stored(e.to_string()))?;
-    Ok(Imported { sentence: words, strip, duplicate: false })
+    Ok(Imported { sentence: words, strip, duplicate: false, guess })
+}
+
+/// Waits for the import that comes before this one: files are read side by side, and their
+/// tracks stand in the order they were sent in. The one before was queued before, so that it
+/// never waits for this one.
+fn in_turn(app: &App, after: Option<u64>, job: &Job) -> Result<(), Stopped> {
+    while after.and_then(|id| app.jobs.get(id)).is_some_and(|before| !before.state().is_over()) {
+        job.progress("waiting for the file before it", 0.99)?;
+        std::thread::sleep(Duration::from_millis(10));
+    }
+    Ok(())
 }
 
 enum TakeError {
@@ -171,6 +223,17 @@ fn take_in(app: &App, decoder: &mut Decoder, rate: u32, name: &str, job: &Job) -
         meter: measured.intake,
         features: measured.features,
     })
+}
+
+/// Interleaved samples block by block, one channel on both sides.
+fn for_each_block(samples: &[f32], channels: usize, mut see: impl FnMut(&StereoBlock, usize)) {
+    for part in samples.chunks(BLOCK * channels) {
+        let mut block = StereoBlock::SILENT;
+        for (i, frame) in part.chunks_exact(channels).enumerate() {
+            (block.left[i], block.right[i]) = (frame[0], frame[channels - 1]);
+        }
+        see(&block, part.len() / channels);
+    }
 }
 
 /// Gathers interleaved samples into blocks for the meters.
@@ -245,18 +308,18 @@ fn add_track(
     audio: AudioRef,
     intake: Intake,
     notes: &RiffNotes,
-) -> Result<u32, StoreError> {
+) -> Result<(u32, Option<Proposal>), StoreError> {
     let frames = audio.frames;
     let own_name = track_name(name);
     let named = app.store.remembered_part(own_name)?.unwrap_or_else(|| Part::from_name(own_name));
-    let part = if named == Part::Unknown { intake.features.finish().guess() } else { named };
-    let mut track = Strip::new(
-        0,
-        &suggested_name(session, own_name, part),
-        part.family(),
-        Role::Track(audio),
-        Some(session.main_id()),
-    );
+    let likely = (named == Part::Unknown).then(|| intake.features.finish().likely()).unwrap_or_default();
+    let part = likely.first().map_or(named, |likely| likely.part);
+    let guess = likely.first().map(|likely| Proposal {
+        label: likely.part.label(),
+        sure: likely.sure,
+        name: proposed_name(session, likely.part),
+    });
+    let mut track = Strip::new(0, own_name, part.family(), Role::Track(audio), Some(session.main_id()));
     (track.part, track.guessed) = (part, true);
     let findings = intake.meter.finish();
     app.store.put_intake(&track.audio().map(|a| a.hash.clone()).unwrap_or_default(), &findings)?;
@@ -265,7 +328,7 @@ fn add_track(
         edits.push(Edit::SetSections { sections: sections_of(notes, intake.file_rate, session.rate, frames) });
     }
     let change = app.store.apply(id, &Edit::Several { edits }, "", &Asker::default())?;
-    Ok(change.session.tracks().last().map_or(0, |t| t.id))
+    Ok((change.session.tracks().last().map_or(0, |t| t.id), guess))
 }
 
 /// Sections from one marker to the next.
@@ -278,13 +341,9 @@ fn sections_of(notes: &RiffNotes, from: u32, to: u32, frames: u64) -> Vec<Sectio
         .collect()
 }
 
-/// A track's name: the file's, or for a recorder's own numbering what it seems to be.
-fn suggested_name(session: &Session, own: &str, part: Part) -> String {
-    let numbered = ["audio", "track", "take", "rec", "channel", "ch", "tk", "untitled", "unnamed", ""];
-    let words: String = own.chars().filter(|c| c.is_alphabetic()).collect::<String>().to_lowercase();
-    if part == Part::Unknown || !numbered.contains(&words.as_str()) {
-        return own.to_string();
-    }
+/// A name for a track whose own says nothing: what it seems to be, with a number where a
+/// strip of the session is called that already.
+fn proposed_name(session: &Session, part: Part) -> String {
     let mut label = part.label().to_string();
     label[..1].make_ascii_uppercase();
     let taken = |name: &str| session.strips.iter().any(|s| s.name == name);
@@ -343,13 +402,20 @@ mod tests {
     }
 
     #[test]
-    fn a_recorders_numbering_gives_way_to_what_the_track_seems_to_be() {
+    fn a_proposed_name_is_that_of_the_part_with_a_number_where_it_is_taken() {
         let mut session = Session::new("names", 48_000);
-        assert_eq!(suggested_name(&session, "Audio 7", Part::Kick), "Kick drum");
-        assert_eq!(suggested_name(&session, "Kick in", Part::Kick), "Kick in");
-        assert_eq!(suggested_name(&session, "track 3", Part::Unknown), "track 3");
+        assert_eq!(proposed_name(&session, Part::Kick), "Kick drum");
         session.add_strip("Kick drum", zinc_core::session::Family::Dr, Role::Bus, 1);
-        assert_eq!(suggested_name(&session, "TRACK_09", Part::Kick), "Kick drum 2");
+        assert_eq!(proposed_name(&session, Part::Kick), "Kick drum 2");
+    }
+
+    #[test]
+    fn a_session_takes_the_rate_most_of_its_files_have() {
+        assert_eq!(commonest_rate(&[44_100, 48_000, 44_100]), Some(44_100));
+        assert_eq!(commonest_rate(&[44_100, 48_000]), Some(48_000));
+        assert_eq!(commonest_rate(&[192_000, 192_000, 48_000]), Some(96_000));
+        assert_eq!(commonest_rate(&[0]), None);
+        assert_eq!(commonest_rate(&[]), None);
     }
 
     #[test]

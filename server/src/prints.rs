@@ -26,7 +26,7 @@ use crate::sound::{Bits, WavWriter};
 pub(crate) const VERSION: &str = zinc_core::SOURCES;
 /// Most bytes of prints kept, and of files printed to be fetched.
 const CACHE_LIMIT: u64 = 16 << 30;
-const DELIVERED_LIMIT: u64 = 8 << 30;
+const PRINTED_LIMIT: u64 = 8 << 30;
 /// A print used within this time may be about to be read; a file printed within an hour may
 /// still be fetched.
 const IN_USE: Duration = Duration::from_secs(600);
@@ -48,8 +48,8 @@ pub struct Stream {
 }
 
 /// A file printed to be fetched.
-pub struct Delivered {
-    /// Its name on the delivery shelf.
+pub struct PrintedFile {
+    /// Its name among the printed files.
     pub key: String,
     /// Samples above full scale that were clipped.
     pub clipped: u64,
@@ -289,11 +289,11 @@ impl Prints {
         sources.iter().map(|s| self.open(session, s)).collect()
     }
 
-    /// Prints a strip to a WAV file on the delivery shelf.
+    /// Prints a strip to a WAV file among the printed files.
     ///
     /// # Errors
     /// As [`Self::ensure`].
-    pub fn deliver(&self, session: &Session, strip: u32, bits: Bits, job: &Job) -> Result<Delivered, Stopped> {
+    pub fn to_file(&self, session: &Session, strip: u32, bits: Bits, job: &Job) -> Result<PrintedFile, Stopped> {
         let missing = || Stopped::Failed(format!("There is no strip {strip}."));
         let found = session.strip(strip).ok_or_else(missing)?;
         let plan = Plan::stem(session, strip).ok_or_else(missing)?;
@@ -317,9 +317,9 @@ impl Prints {
         let mut hasher = Sha256::new();
         std::io::copy(&mut std::fs::File::open(&*temporary)?, &mut hasher)?;
         let key = hex(&hasher.finalize());
-        settle(&temporary, &self.shelf.delivered_file(&key))?;
-        self.shelf.trim_delivered(DELIVERED_LIMIT, FETCHED_WITHIN)?;
-        Ok(Delivered { key, clipped, frames: total })
+        settle(&temporary, &self.shelf.wav_file(&key))?;
+        self.shelf.trim_printed(PRINTED_LIMIT, FETCHED_WITHIN)?;
+        Ok(PrintedFile { key, clipped, frames: total })
     }
 
     fn is_mono(&self, session: &Session, strip: u32, job: &Job) -> Result<bool, Stopped> {

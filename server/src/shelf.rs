@@ -18,7 +18,7 @@ use zinc_core::signal::{BLOCK, StereoBlock};
 pub struct Shelf {
     audio: PathBuf,
     prints: PathBuf,
-    delivered: PathBuf,
+    printed: PathBuf,
     temporary: PathBuf,
     /// Whether this process owns the folder, and so may clean it.
     owned: bool,
@@ -32,7 +32,12 @@ impl Shelf {
     /// When a folder cannot be made or written.
     pub fn open(data: &Path) -> io::Result<Self> {
         let shelf = Self { owned: true, ..Self::look(data) };
-        for folder in [&shelf.audio, &shelf.prints, &shelf.delivered, &shelf.temporary] {
+        // Data folders made before the page of prints had its name call this otherwise.
+        let former = data.join("delivered");
+        if former.exists() && !shelf.printed.exists() {
+            fs::rename(former, &shelf.printed)?;
+        }
+        for folder in [&shelf.audio, &shelf.prints, &shelf.printed, &shelf.temporary] {
             fs::create_dir_all(folder)?;
         }
         for leftover in fs::read_dir(&shelf.temporary)?.flatten() {
@@ -49,7 +54,7 @@ impl Shelf {
         Self {
             audio: data.join("audio"),
             prints: data.join("prints"),
-            delivered: data.join("delivered"),
+            printed: data.join("printed"),
             temporary: data.join("temporary"),
             owned: false,
         }
@@ -80,10 +85,10 @@ impl Shelf {
         self.prints.join(format!("{key}.json"))
     }
 
-    /// Where a delivered file lies.
+    /// Where a printed WAV file lies.
     #[must_use]
-    pub fn delivered_file(&self, key: &str) -> PathBuf {
-        self.delivered.join(format!("{key}.wav"))
+    pub fn wav_file(&self, key: &str) -> PathBuf {
+        self.printed.join(format!("{key}.wav"))
     }
 
     /// A name in the temporary folder that nobody else uses; what lies there is removed
@@ -130,8 +135,8 @@ impl Shelf {
     ///
     /// # Errors
     /// When the folder cannot be read.
-    pub fn trim_delivered(&self, limit: u64, rest: Duration) -> io::Result<()> {
-        self.trim(&self.delivered, limit, rest)
+    pub fn trim_printed(&self, limit: u64, rest: Duration) -> io::Result<()> {
+        self.trim(&self.printed, limit, rest)
     }
 
     fn trim(&self, folder: &Path, limit: u64, rest: Duration) -> io::Result<()> {

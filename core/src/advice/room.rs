@@ -13,6 +13,7 @@ use crate::measure::moments::Moments;
 use crate::measure::third_octave::{BANDS, centre_hz};
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::{log, pow};
+use crate::unit::text::note_name;
 
 /// dB either side of equal level between lost and whole.
 const SPAN_DB: f64 = 15.0;
@@ -34,21 +35,28 @@ const KEYED_RELEASE_MS: f64 = 120.0;
 pub struct Overlap {
     /// Share of the softer part's energy that meets as much of the other's, 0..1.
     pub share: f64,
-    /// The same weighted by how loud it is, for ranking: loudness goes with the power 0.3 of
-    /// energy (Stevens).
+    /// What is lost at the ear, for ranking: the share of one part that is not heard beside the
+    /// other at the levels they have, by how loud that part is (loudness goes with the power
+    /// 0.3 of energy; Stevens); of the part that loses more.
     pub weight: f64,
     /// Centre in Hz of the third octave in which most of it lies.
     pub hz: f64,
+    /// The nearest note.
+    pub note: String,
 }
 
-/// The overlap of two parts over time, weighted by loudness; none where they hardly meet.
+/// The overlap of two parts over time; none where they hardly meet, or only in what is far
+/// under both: two tracks that share their noise floors share nothing.
 #[must_use]
 pub fn overlap(first: &Moments, second: &Moments) -> Option<Overlap> {
     let mut met = [0.0f64; BANDS];
     let mut whole = [0.0f64; 2];
+    let (least_a, least_b) = (least(first), least(second));
     for (a, b) in first.energy.iter().zip(&second.energy) {
         for band in 0..BANDS {
-            met[band] += f64::from(a[band].min(b[band]));
+            if f64::from(a[band]) > least_a && f64::from(b[band]) > least_b {
+                met[band] += f64::from(a[band].min(b[band]));
+            }
             whole[0] += f64::from(a[band]);
             whole[1] += f64::from(b[band]);
         }
@@ -57,14 +65,23 @@ pub fn overlap(first: &Moments, second: &Moments) -> Option<Overlap> {
     let softer = whole[0].min(whole[1]);
     let share = met.iter().sum::<f64>() / softer;
     let moments = first.energy.len().max(1) as f64;
-    (share > 0.02).then(|| Overlap { share, weight: share * pow(softer / moments, 0.3), hz: centre_hz(most) })
+    let lost =
+        |part: &Moments, beside: &Moments, energy: f64| (1.0 - audibility(part, beside).0) * pow(energy / moments, 0.3);
+    let weight = lost(first, second, whole[0]).max(lost(second, first, whole[1]));
+    let hz = centre_hz(most);
+    (share > 0.02).then(|| Overlap { share, weight, hz, note: note_name(hz) })
+}
+
+/// Energy that a moment and band of a part needs to count.
+fn least(part: &Moments) -> f64 {
+    let strongest = part.energy.iter().flatten().fold(0.0f32, |m, e| m.max(*e));
+    f64::from(strongest) * pow(10.0, -QUIET_DB / 10.0)
 }
 
 /// Share of a part that is heard beside another, 0..1: of the whole, and of each band.
 #[must_use]
 pub fn audibility(part: &Moments, beside: &Moments) -> (f64, [f64; BANDS]) {
-    let strongest = part.energy.iter().flatten().fold(0.0f32, |m, e| m.max(*e));
-    let least = f64::from(strongest) * pow(10.0, -QUIET_DB / 10.0);
+    let least = least(part);
     let (mut heard, mut whole) = ([0.0f64; BANDS], [0.0f64; BANDS]);
     for (own, other) in part.energy.iter().zip(&beside.energy) {
         for band in 0..BANDS {
@@ -170,6 +187,28 @@ mod tests {
         assert_eq!(overlap(&even, &odd), None);
         let same = overlap(&even, &even).unwrap();
         assert!((same.share - 1.0).abs() < 1e-6 && same.hz == centre_hz(7));
+    }
+
+    /// A part of two bands, one far under the other, which plays all the time.
+    fn over_hiss(band: usize, db: f64) -> Moments {
+        let mut whole = part(band, db, 2);
+        whole.energy.iter_mut().for_each(|moment| moment[25] += 10f64.powf((db - 50.0) / 10.0) as f32);
+        whole
+    }
+
+    #[test]
+    fn two_parts_that_share_only_hiss_do_not_collide() {
+        assert_eq!(overlap(&over_hiss(5, -20.0), &over_hiss(15, -22.0)), None);
+    }
+
+    #[test]
+    fn a_pair_ranks_by_what_is_lost_at_the_levels_there_are() {
+        // Of two equally loud half of each is lost: 0.5 (10^-2)^0.3 = 0.126; of one 10 dB under
+        // the other five sixths, but it is softer: 0.833 (10^-3)^0.3 = 0.105.
+        let weight = |a: f64, b: f64| overlap(&part(9, a, 1), &part(9, b, 1)).unwrap().weight;
+        assert!((weight(-20.0, -20.0) - 0.1256).abs() < 0.002 && (weight(-20.0, -30.0) - 0.1049).abs() < 0.002);
+        assert!(weight(-40.0, -50.0) < weight(-20.0, -30.0));
+        assert_eq!(overlap(&part(9, -20.0, 1), &part(9, -30.0, 1)).unwrap().note, note_name(centre_hz(9)));
     }
 
     #[test]

@@ -17,7 +17,7 @@ use std::sync::Arc;
 
 use realfft::num_complex::Complex32;
 use realfft::{RealFftPlanner, RealToComplex};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
 
 use crate::filter::KWeighting;
@@ -26,8 +26,9 @@ use crate::signal::decibel::power_to_db;
 use crate::signal::math::{TAU, cos, pow};
 use crate::unit::text::note_name;
 
-/// Transform at up to 50 kHz; twice that above. 5.9 Hz a bin at 48 kHz.
-const SIZE: usize = 8192;
+/// Transform at up to 50 kHz; twice that above. 2.9 Hz a bin at 48 kHz: a low E and the G above
+/// it are two tones.
+const SIZE: usize = 16_384;
 /// Frequencies in Hz among which it may begin.
 const RANGE_HZ: [f64; 2] = [20.0, 700.0];
 /// Moments this far under the loudest are rests.
@@ -53,7 +54,7 @@ const MOST_ROOM: f64 = 2.5;
 const LOWEST_EDGE: f64 = 1.26;
 
 /// A high-pass and its cost.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Cut {
     /// Corner in Hz.
     pub freq_hz: f64,
@@ -66,7 +67,7 @@ pub struct Cut {
 }
 
 /// Where it begins, and the two high-passes.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Floor {
     /// Frequency in Hz of its lowest tone.
     pub begins_hz: f64,
@@ -310,6 +311,20 @@ mod tests {
         let cut = energy.cut(energy.highest(12, 1.0, [10.0, 400.0]), 12);
         let expected = 100.0 * (10f64.powf(0.1) - 1.0).powf(0.25);
         assert!((cut.freq_hz - expected).abs() < 0.1 && (cut.removes_lu - 1.0).abs() < 0.01, "{cut:?}");
+    }
+
+    #[test]
+    fn a_low_e_is_told_from_the_notes_just_above_it() {
+        // A bass line of E1, C2, G1, D2, half a second each, a third of it on the low E.
+        let line = [41.2, 65.41, 49.0, 41.2, 73.42, 49.0];
+        let bass = |t: f64| {
+            let hz = line[(t / 0.5) as usize % line.len()];
+            let fade = (1.0 - (t % 0.5) / 0.48).max(0.0);
+            fade * (1..=8).map(|n| sin(TAU * hz * f64::from(n) * t) / f64::from(n * n)).sum::<f64>() * 0.1
+        };
+        let floor = floor_of(bass).unwrap_or_else(|| panic!("nothing found"));
+        assert!((floor.begins_hz / 41.2 - 1.0).abs() < 0.03, "{floor:?}");
+        assert!(floor.keep.freq_hz < 41.2, "{floor:?}");
     }
 
     #[test]

@@ -21,6 +21,7 @@ pub mod moments;
 pub mod overview;
 pub mod probe;
 pub mod prototypes;
+pub mod raw;
 pub mod rings;
 pub mod third_octave;
 pub mod treatment;

@@ -125,10 +125,12 @@ impl Histogram {
     }
 }
 
-struct Point {
+/// Collects the figures of one point, block by block.
+pub(super) struct Point {
     level: LevelMeter,
     loudness: LoudnessMeter,
-    tenths: Vec<f64>,
+    /// Loudness energy of each tenth of a second.
+    pub(super) tenths: Vec<f64>,
     third_octaves: ThirdOctaves,
     width: WidthMeter,
     levels: Histogram,
@@ -136,7 +138,7 @@ struct Point {
 }
 
 impl Point {
-    fn new(rate: f64) -> Self {
+    pub(super) fn new(rate: f64) -> Self {
         Self {
             level: LevelMeter::default(),
             loudness: LoudnessMeter::new(rate, 2),
@@ -148,7 +150,7 @@ impl Point {
         }
     }
 
-    fn push(&mut self, block: &StereoBlock) {
+    pub(super) fn push(&mut self, block: &StereoBlock) {
         self.level.push(block, BLOCK);
         self.loudness.push(block, BLOCK, |tenth| self.tenths.push(tenth));
         self.third_octaves.push(block, BLOCK);
@@ -157,7 +159,7 @@ impl Point {
         self.levels.push(f64::from(block.peak()));
     }
 
-    fn finish(&mut self) -> PointFigures {
+    pub(super) fn finish(&mut self) -> PointFigures {
         PointFigures {
             lufs: integrated_lufs(&self.tenths),
             peak_db: self.level.peak_db(),

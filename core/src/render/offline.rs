@@ -13,7 +13,7 @@ pub trait BlockSource {
     /// Fills `block` with the next 128 frames.
     ///
     /// # Errors
-    /// Whatever the source cannot deliver.
+    /// Whatever keeps the source from giving it.
     fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), Self::Error>;
 }
 

@@ -3,15 +3,17 @@
 //! [`document`] is the whole of it as values, [`edit`] the changes, each with its
 //! inverse, [`routing`] who sounds into whom, [`compare`] the other side of a
 //! comparison, [`part`] and [`family`] what a track is, [`take`] how two recordings of
-//! one performance share a sound, [`notebook`] what is kept beside
-//! the sound.
+//! one performance share a sound, [`partners`] which strips belong together, [`grouping`] new
+//! paths as one change, [`notebook`] what is kept beside the sound.
 
 pub mod compare;
 pub mod document;
 pub mod edit;
 pub mod family;
+pub mod grouping;
 pub mod notebook;
 pub mod part;
+pub mod partners;
 pub mod routing;
 mod sounds;
 pub mod take;

@@ -1,13 +1,15 @@
 //! What plays in each kind of piece.
 
+use zinc_core::filter::AnalogSection;
 use zinc_core::signal::math::{TAU, sin};
 
 use super::tone::Tone;
 use crate::instrument::drum::{SHELL_HZ, kick, plate, shaker, snare};
-use crate::instrument::string::{StringKind, pluck};
+use crate::instrument::string::kinds::{ELECTRIC, FINGERED_BASS, STEEL, bass_coil, coil, steel_body};
+use crate::instrument::string::pluck;
 use crate::instrument::{bowed, organ, tine, voice};
 use crate::player::{Chance, Hands, Note};
-use crate::tools::{FS, add_noise, set_peak};
+use crate::tools::{FS, add_noise, set_peak, shape};
 
 /// How long each piece is.
 const SECONDS: f64 = 24.0;
@@ -95,9 +97,24 @@ pub fn piece(kind: Kind, seed: u64) -> Vec<f32> {
     let mut band = Band { chance: Chance::new(seed.wrapping_mul(977) + kind as u64), key: 0, out: &mut out };
     band.key = (12.0 * band.chance.unit()) as i32;
     band.play(kind, seed);
+    let heard = heard_through(kind, &mut band.chance);
+    shape(&mut out, &heard);
     set_peak(std::slice::from_mut(&mut out), -6.0);
     add_noise(&mut out, seed + 5000, -80.0, &[]);
     out
+}
+
+/// The coil or the body an instrument is heard through, never quite the same.
+fn heard_through(kind: Kind, chance: &mut Chance) -> Vec<Vec<AnalogSection>> {
+    let mut about = |hz: f64| hz * (1.0 + 0.2 * chance.noise());
+    match kind {
+        Kind::Bass => bass_coil(),
+        Kind::Strummed | Kind::Melody => coil(about(4200.0)),
+        Kind::Acoustic => steel_body(about(105.0), about(200.0), about(4200.0)),
+        Kind::Violins => bowed::violin_body(),
+        Kind::Cellos | Kind::Quartet => bowed::cello_body(),
+        _ => Vec::new(),
+    }
 }
 
 /// Lengths of fast notes and of slow ones, in beats.
@@ -117,8 +134,14 @@ impl Band<'_> {
     fn play(&mut self, kind: Kind, seed: u64) {
         let mut hands = Hands::new(seed + 31, 8.0, 0.2, 3.0);
         match kind {
-            Kind::Bass => self.line(&mut hands, 28, 45, &[0.5, 1.0, 1.0, 2.0], |o, n, c| pluck(o, n, BASS, c)),
-            Kind::Melody => self.line(&mut hands, 59, 79, &[0.5, 1.0, 1.5, 2.0], |o, n, c| pluck(o, n, ELECTRIC, c)),
+            Kind::Bass => {
+                let bass = FINGERED_BASS.another(&mut self.chance);
+                self.line(&mut hands, 28, 45, &[0.5, 1.0, 1.0, 2.0], |o, n, c| pluck(o, n, &bass, c));
+            }
+            Kind::Melody => {
+                let guitar = ELECTRIC.another(&mut self.chance);
+                self.line(&mut hands, 59, 79, &[0.5, 1.0, 1.5, 2.0], |o, n, c| pluck(o, n, &guitar, c));
+            }
             Kind::Cellos => self.line(&mut hands, 36, 57, &[1.0, 2.0, 4.0], |o, n, c| bowed::section(o, n, 5, c)),
             Kind::Violins => self.line(&mut hands, 62, 86, &[1.0, 2.0, 4.0], |o, n, c| bowed::section(o, n, 6, c)),
             Kind::Sung => self.line(&mut hands, 57, 74, &[1.0, 1.0, 2.0], voice::sing),
@@ -129,9 +152,15 @@ impl Band<'_> {
             Kind::Held | Kind::Struck => self.tones(&mut hands, kind == Kind::Struck),
             Kind::HeldChords | Kind::StruckChords => self.tone_chords(&mut hands, kind == Kind::StruckChords),
             Kind::Quartet => self.chords(&mut hands, 48, &SLOW, 4, |o, n, c| bowed::section(o, n, 2, c)),
-            Kind::Strummed => self.chords(&mut hands, 40, &[0.5, 1.0, 1.5], 4, |o, n, c| pluck(o, n, ELECTRIC, c)),
-            Kind::Acoustic => self.chords(&mut hands, 40, &[0.5, 0.5, 1.0], 6, |o, n, c| pluck(o, n, STEEL, c)),
-            Kind::ElectricPiano => self.chords(&mut hands, 52, &[1.0, 1.5, 2.0], 4, |o, n, _| tine::strike(o, n)),
+            Kind::Strummed => {
+                let guitar = ELECTRIC.another(&mut self.chance);
+                self.chords(&mut hands, 40, &[0.5, 1.0, 1.5], 4, |o, n, c| pluck(o, n, &guitar, c));
+            }
+            Kind::Acoustic => {
+                let guitar = STEEL.another(&mut self.chance);
+                self.chords(&mut hands, 40, &[0.5, 0.5, 1.0], 6, |o, n, c| pluck(o, n, &guitar, c));
+            }
+            Kind::ElectricPiano => self.chords(&mut hands, 52, &[1.0, 1.5, 2.0], 4, |o, n, c| tine::strike(o, n, c)),
             Kind::Organ => self.chords(&mut hands, 52, &[2.0, 4.0], 4, organ::key),
             Kind::Spoken => self.speech(),
             Kind::Drums => self.drums(&mut hands),
@@ -283,10 +312,3 @@ impl Band<'_> {
         if inside(midi) { midi } else { midi + 1 }
     }
 }
-
-const BASS: StringKind =
-    StringKind { t60_s: 6.0, damping: 0.2, pick_at: 0.17, pickup_at: 0.17, brightness: 0.5, stiffness: 0.12 };
-const ELECTRIC: StringKind =
-    StringKind { t60_s: 4.5, damping: 0.08, pick_at: 0.13, pickup_at: 0.15, brightness: 0.85, stiffness: 0.04 };
-const STEEL: StringKind =
-    StringKind { t60_s: 4.0, damping: 0.05, pick_at: 0.2, pickup_at: 0.0, brightness: 0.95, stiffness: 0.06 };

@@ -4,6 +4,7 @@ use rocket::http::Status;
 use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, json};
 use rocket::{Route, State, post, routes};
+use zinc_core::advice::first::{FirstMove, first_moves};
 use zinc_core::measure::heard::is_treated_downstream;
 use zinc_core::measure::treatment::Treatment;
 use zinc_core::render::{Plan, Source, View};
@@ -61,6 +62,23 @@ async fn evidence(app: &State<App>, id: i32, strip: u32) -> Answer {
     let job = app.jobs.add("measuring", move |job| {
         let treatment = worker.prints.treatment(&session, strip, job)?;
         Ok(json!({ "treatment": treatment, "matches": section_matches(&session, &treatment) }))
+    });
+    Ok(Json(json!({ "job": job.id })))
+}
+
+/// What a track is before anyone touched it, and the first moves that suggests, each with
+/// whether its rack makes it already; a job.
+#[post("/sessions/<id>/strips/<strip>/raw")]
+async fn raw(app: &State<App>, id: i32, strip: u32) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let job = app.jobs.add("looking at the raw part", move |job| {
+        let raw = worker.prints.raw(&session, strip, job)?;
+        let rack = session.strip(strip).map(|s| &s.rack);
+        let made = |m: &FirstMove| rack.is_some_and(|rack| m.is_made(rack));
+        let moves: Vec<_> = first_moves(&raw).into_iter().map(|m| json!({ "made": made(&m), "move": m })).collect();
+        Ok(json!({ "raw": raw, "moves": moves }))
     });
     Ok(Json(json!({ "job": job.id })))
 }
@@ -154,5 +172,5 @@ fn section_matches(session: &Session, treatment: &Treatment) -> serde_json::Valu
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![streams, evidence, rings, floor, heard_match, overviews]
+    routes![streams, evidence, raw, rings, floor, heard_match, overviews]
 }

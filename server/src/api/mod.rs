@@ -3,12 +3,12 @@
 mod advice;
 mod answer;
 mod audio;
-mod deliver;
 mod download;
 mod edits;
 mod jobs;
 mod listening;
 mod paths;
+mod printing;
 mod sessions;
 mod sounds;
 
@@ -22,7 +22,7 @@ pub fn routes() -> Vec<Route> {
         audio::routes(),
         listening::routes(),
         paths::routes(),
-        deliver::routes(),
+        printing::routes(),
         advice::routes(),
         jobs::routes(),
         sounds::routes(),

@@ -1,6 +1,6 @@
 //! New sessions, removed sessions, files brought in.
 
-use rocket::data::{Data, Limits};
+use rocket::data::{Data, Limits, ToByteUnit};
 use rocket::http::Status;
 use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, json};
@@ -9,10 +9,8 @@ use zinc_core::session::Session;
 
 use super::answer::{Answer, ApiError, blocking};
 use crate::app::App;
-use crate::import::import_file;
-
-/// Rates a session can have, in Hz.
-const RATES: [u32; 4] = [44_100, 48_000, 88_200, 96_000];
+use crate::import::{RATES, commonest_rate, import_file};
+use crate::sound::Decoder;
 
 #[derive(Deserialize)]
 #[serde(crate = "rocket::serde")]
@@ -49,10 +47,47 @@ async fn remove(app: &State<App>, id: i32) -> Answer {
     Ok(Json(json!({ "removed": id })))
 }
 
-/// One file of an import: the body is the file, `name` its name. Receives it, then a
-/// job reads it in.
-#[post("/sessions/<id>/files?<name>", data = "<body>")]
-async fn bring_in(app: &State<App>, limits: &Limits, id: i32, name: &str, body: Data<'_>) -> Answer {
+/// Most of a file that is looked at for its sample rate.
+const HEAD_KIB: u64 = 512;
+
+/// The sample rate in Hz that the beginning of a file tells, 0 where it does not.
+#[post("/rates", data = "<body>")]
+async fn rate_of(app: &State<App>, body: Data<'_>) -> Answer {
+    let temporary = app.shelf.temporary_file();
+    let received = body.open(HEAD_KIB.kibibytes()).into_file(&*temporary).await;
+    drop(received);
+    let rate = blocking(move || Ok(Decoder::open(&temporary).map_or(0, |decoder| decoder.rate()))).await?;
+    Ok(Json(json!({ "rate": rate })))
+}
+
+/// The rate a session of files of these rates takes, and why.
+#[post("/rates/of", data = "<rates>")]
+fn rate_for(rates: Json<Vec<u32>>) -> Json<serde_json::Value> {
+    let khz = |rate: u32| f64::from(rate) / 1000.0;
+    let Some(rate) = commonest_rate(&rates) else {
+        return Json(
+            json!({ "rate": 48_000, "sentence": "No file says at which rate it was recorded: the session runs at 48 kHz." }),
+        );
+    };
+    let count = rates.iter().filter(|r| **r == rate).count();
+    let sentence = match count {
+        0 => format!("The files are of other rates: the session runs at {} kHz, the nearest.", khz(rate)),
+        _ => format!("{count} of {} files were recorded at {} kHz; the session runs at that.", rates.len(), khz(rate)),
+    };
+    Json(json!({ "rate": rate, "sentence": sentence }))
+}
+
+/// One file of an import: the body is the file, `name` its name, `after` the job of the file
+/// before it. Receives it, then a job reads it in.
+#[post("/sessions/<id>/files?<name>&<after>", data = "<body>")]
+async fn bring_in(
+    app: &State<App>,
+    limits: &Limits,
+    id: i32,
+    name: &str,
+    after: Option<u64>,
+    body: Data<'_>,
+) -> Answer {
     let app = app.inner().clone();
     let name = name.to_string();
     let temporary = app.shelf.temporary_file();
@@ -66,8 +101,10 @@ async fn bring_in(app: &State<App>, limits: &Limits, id: i32, name: &str, body: 
     }
     let worker = app.clone();
     let job = app.jobs.add(&format!("reading {name}"), move |job| {
-        let done = import_file(&worker, id, &temporary, &name, job)?;
-        Ok(json!({ "sentence": done.sentence, "strip": done.strip, "duplicate": done.duplicate }))
+        let done = import_file(&worker, id, &temporary, &name, after, job)?;
+        Ok(json!({
+            "sentence": done.sentence, "strip": done.strip, "duplicate": done.duplicate, "guess": done.guess,
+        }))
     });
     Ok(Json(json!({ "job": job.id })))
 }
@@ -92,5 +129,5 @@ async fn findings(app: &State<App>, id: i32) -> Answer {
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![create, read, remove, bring_in, findings]
+    routes![rate_of, rate_for, create, read, remove, bring_in, findings]
 }

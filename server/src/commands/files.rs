@@ -1,5 +1,6 @@
 //! Reading what commands are given, and writing their reports.
 
+use std::io::Write;
 use std::path::Path;
 
 use zinc_core::rack::RackSpec;
@@ -27,7 +28,8 @@ pub(super) fn read_sound(path: &Path) -> Result<Decoded, Failure> {
 /// Prints a report as JSON.
 pub(super) fn print_json(report: &impl serde::Serialize) -> Result<(), Failure> {
     let text = serde_json::to_string_pretty(report).map_err(|e| Failure::work(e.to_string()))?;
-    println!("{text}");
+    // A reader that has seen enough (`| head`) is no failure.
+    let _ = writeln!(std::io::stdout(), "{text}");
     Ok(())
 }
 

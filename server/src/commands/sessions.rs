@@ -13,7 +13,7 @@ use crate::cli::{GraphArgs, ImportArgs, PrintArgs, SessionsArgs};
 use crate::failure::Failure;
 use crate::import::import_file;
 use crate::jobs::{Job, Stopped};
-use crate::prints::Delivered;
+use crate::prints::PrintedFile;
 use crate::sound::Bits;
 use crate::store::SessionRow;
 
@@ -121,14 +121,13 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
     let strip = strip_named(&session, &args.what)?;
     let bits = if args.bits == "24" { Bits::Int24 } else { Bits::Float32 };
     let missing = session.missing_sounds(strip);
-    let Delivered { key, clipped, frames } =
-        app.prints.deliver(&session, strip, bits, &Job::alone()).map_err(stopped)?;
+    let PrintedFile { key, clipped, frames } =
+        app.prints.to_file(&session, strip, bits, &Job::alone()).map_err(stopped)?;
     let written = |e: std::io::Error| {
         Failure::work(format!("{} cannot be written ({e}). Nothing was kept.", args.output.display()))
     };
     let half = args.output.with_extension(format!("{}.tmp", std::process::id()));
-    let copied =
-        std::fs::copy(app.shelf.delivered_file(&key), &half).and_then(|_| std::fs::rename(&half, &args.output));
+    let copied = std::fs::copy(app.shelf.wav_file(&key), &half).and_then(|_| std::fs::rename(&half, &args.output));
     if let Err(e) = copied {
         let _ = std::fs::remove_file(&half);
         return Err(written(e));
@@ -159,7 +158,7 @@ pub fn import(args: &ImportArgs) -> Result<(), Failure> {
     let mut refused = 0;
     for file in &args.files {
         let name = file.file_name().map_or_else(|| file.display().to_string(), |n| n.to_string_lossy().into_owned());
-        let result = import_file(&app, id, file, &name, &Job::alone());
+        let result = import_file(&app, id, file, &name, None, &Job::alone());
         let (kept, sentence) = match result {
             Ok(done) => (true, done.sentence),
             Err(Stopped::Failed(why)) => (false, why),

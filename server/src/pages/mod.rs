@@ -1,8 +1,8 @@
 //! The pages: one module each, with its template and view model.
 
 mod bench;
-mod deliver;
 mod desk;
+mod prints;
 mod sessions;
 mod trouble;
 mod view;
@@ -42,7 +42,7 @@ fn anything(
 /// All routes, at the root.
 pub fn routes() -> Vec<Route> {
     let own = routes![refused, favicon];
-    [own, sessions::routes(), desk::routes(), bench::routes(), deliver::routes()].concat()
+    [own, sessions::routes(), desk::routes(), bench::routes(), prints::routes()].concat()
 }
 
 /// Answers to requests that no route takes.

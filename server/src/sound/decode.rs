@@ -104,11 +104,12 @@ impl Decoder {
         if let Some(count) = params.channels.as_ref().map(|c| c.count()).filter(|n| *n > 2) {
             return Err(DecodeError::Channels(count));
         }
+        let rate = params.sample_rate.unwrap_or(0);
         let (track, promised) = (track.id, track.num_frames);
         let codec = symphonia::default::get_codecs()
             .make_audio_decoder(params, &AudioDecoderOptions::default())
             .map_err(|_| DecodeError::NotAudio)?;
-        Ok(Self { format, codec, track, promised, channels: 0, rate: 0, frames: 0, part: Vec::new() })
+        Ok(Self { format, codec, track, promised, channels: 0, rate, frames: 0, part: Vec::new() })
     }
 
     /// The next stretch, interleaved; `None` at the end. Channels and rate are known
@@ -168,7 +169,7 @@ impl Decoder {
         self.channels
     }
 
-    /// Sample rate in Hz.
+    /// Sample rate in Hz; before the first stretch what the file's head says, 0 where it does not.
     #[must_use]
     pub fn rate(&self) -> u32 {
         self.rate

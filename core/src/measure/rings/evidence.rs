@@ -6,6 +6,8 @@
 //! than those beside it allow. A formant is broader. No one of these tells them apart
 //! alone; a [forest](super::forest) weighs them together.
 
+use super::earlier::EARLIER;
+use super::forest::Tree;
 use super::trees::TREES;
 
 /// What was measured at one frequency.
@@ -82,6 +84,7 @@ impl Evidence {
     #[must_use]
     pub fn log_odds(&self) -> f64 {
         let figures = self.figures();
-        TREES.iter().map(|tree| tree.says(&figures)).sum()
+        let sum = |trees: &[Tree]| trees.iter().map(|tree| tree.says(&figures)).sum::<f64>();
+        0.5 * (sum(&TREES) + sum(&EARLIER))
     }
 }

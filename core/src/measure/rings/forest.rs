@@ -38,6 +38,7 @@ impl Tree {
 
 #[cfg(test)]
 mod tests {
+    use super::super::earlier::EARLIER;
     use super::super::evidence::Evidence;
     use super::super::trees::TREES;
     use super::*;
@@ -57,7 +58,7 @@ mod tests {
 
     #[test]
     fn the_trees_ask_only_for_figures_there_are_and_no_answer_decides_alone() {
-        for tree in &TREES {
+        for tree in TREES.iter().chain(&EARLIER) {
             assert!(tree.splits.iter().all(|(figure, value)| *figure < Evidence::FIGURES && value.is_finite()));
             assert!(tree.leaves.iter().all(|leaf| leaf.abs() < 1.0), "{:?}", tree.leaves);
         }

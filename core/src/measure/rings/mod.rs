@@ -10,6 +10,7 @@
 //! the mains is hum.
 
 mod bells;
+mod earlier;
 mod evidence;
 pub mod forest;
 mod notes;
@@ -22,7 +23,7 @@ mod suggest;
 mod surplus;
 mod trees;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
 
 pub use self::evidence::Evidence;
@@ -53,7 +54,7 @@ const HUM_MOVES_DB: f32 = 3.0;
 const HUM_WITHIN_HZ: f64 = 1.0;
 
 /// One ring.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Ring {
     /// Frequency in Hz.
     pub hz: f64,
@@ -66,7 +67,7 @@ pub struct Ring {
     /// Share of the time something plays in which it rings.
     pub share: f64,
     /// `ring` or `hum`.
-    pub is: &'static str,
+    pub is: String,
     /// A band of the surgical EQ against it, to be heard before it is kept.
     pub suggest: Json,
     /// Why that one.
@@ -163,7 +164,7 @@ impl RingMeter {
         } else {
             suggest::cut(&suggest::Cut { hz, prominence_db, q, share, threshold_db })
         };
-        let is = if hum { "hum" } else { "ring" };
+        let is = if hum { "hum" } else { "ring" }.to_string();
         Ring { hz, note: note_name(hz), prominence_db, ring_ms, share, is, suggest, why }
     }
 }

@@ -44,6 +44,7 @@ pub(super) fn add_strip(session: &mut Session, at: usize, strip: &Json) -> Appli
     if strip.id == 0 || session.strip(strip.id).is_some() {
         strip.id = session.take_id();
     }
+    session.next_id = session.next_id.max(strip.id + 1);
     // A copy of a strip brings units along that are known already.
     for unit in &mut strip.rack.units {
         let known = |u: &UnitSpec| u.id == unit.id;

@@ -12,6 +12,7 @@ import { isOfUnits, stripsOf, unitEdit } from '../session/unit-edits.js';
 import { Advice } from './bench/advice.js';
 import { Candidates } from './bench/candidates.js';
 import { drawEvidence } from './bench/evidence.js';
+import { RawPanel } from './bench/raw-panel.js';
 import { ToneCurve } from './bench/tone-curve.js';
 import { unitPanel } from './bench/unit-panel.js';
 import { drawWire } from './bench/wire.js';
@@ -27,7 +28,9 @@ const SETTLE_MS = 350;
 /** The same after an edit of another window. */
 const FOREIGN_MS = 1200;
 
-let selected = Math.min(Number(new URLSearchParams(window.location.search).get('station') ?? 1) - 1, Math.max(0, units().length - 1));
+/** The raw part, before the first station. */
+const RAW = -1;
+let selected = Math.min(Number(new URLSearchParams(window.location.search).get('station') ?? 1) - 1, units().length - 1);
 /** @type {ReturnType<typeof unitPanel> | null} */
 let panel = null;
 /** @type {any} */
@@ -65,8 +68,8 @@ const actions = {
 
 /** @param {number} i */
 function select(i) {
-  selected = Math.max(0, Math.min(i, units().length - 1));
-  host.send({ do: 'watch', station: selected });
+  selected = Math.max(RAW, Math.min(i, units().length - 1));
+  host.send({ do: 'watch', station: Math.max(0, selected) });
   showAll();
 }
 
@@ -82,7 +85,7 @@ function keep(changed, gesture) {
 }
 
 function showAll() {
-  selected = Math.max(0, Math.min(selected, units().length - 1));
+  selected = Math.max(RAW, Math.min(selected, units().length - 1));
   showWire();
   const unit = units()[selected];
   panel?.end();
@@ -90,12 +93,15 @@ function showAll() {
   if (unit) {
     panel = unitPanel(places.unit, unit, doc.session, keep);
     panel.evidence(treatment, selected);
+  } else if (strip().role === 'track') {
+    places.unit.replaceChildren(raw.element);
+    void raw.look();
   } else {
     places.unit.replaceChildren(html('div', { className: 'unit-none' }, html('h2', {}, 'Untouched so far'),
       html('p', {}, `Listen to ${strip().name} in the mix first and note what you hear. Then add a unit on the wire above: cuts before lifts, and only what the part needs.`)));
   }
   showEvidence();
-  if (treatment) tone.show(treatment, selected);
+  if (treatment) tone.show(treatment, Math.max(0, selected));
   offerSides();
 }
 
@@ -109,6 +115,11 @@ const candidates = new Candidates({
   },
   stop: () => listen('worked'),
   use: (rack) => void doc.edit({ edit: 'replace-rack', strip: doc.strip, rack }),
+});
+
+const raw = new RawPanel(async (unit) => {
+  await doc.edit({ edit: 'add-unit', strip: doc.strip, at: units().length, unit });
+  select(RAW);
 });
 
 const advice = new Advice();
@@ -195,7 +206,7 @@ async function measure() {
     showWire();
     panel?.evidence(treatment, selected);
     showEvidence();
-    tone.show(treatment, selected);
+    tone.show(treatment, Math.max(0, selected));
     void advice.look();
     matchSoon();
     document.body.dataset.measured = String(doc.version);
@@ -314,6 +325,7 @@ function fill() {
 shortcuts(
   { keys: 'A', does: 'alone or in the mix', run: () => setContext(context === 'mix' ? (view.with.length ? 'with' : 'alone') : 'mix') },
   ...Array.from({ length: 9 }, (_, i) => ({ keys: String(i + 1), shown: i ? '' : '1 … 9', does: i ? '' : 'station', run: () => { if (i < units().length) select(i); } })),
+  { keys: '0', does: 'the raw part', run: () => select(RAW) },
   { keys: '[', does: 'previous strip', run: follow('previous') },
   { keys: ']', does: 'next strip', run: follow('next') },
   { keys: 'B', does: 'unit on or off', run: () => { if (units()[selected]) actions.turn(selected, !units()[selected].on); } },

@@ -3,8 +3,10 @@
  * Both sides of a comparison: what is taken away on the other one, how much it must be
  * raised to be as loud, which is heard, and when it changes by itself.
  */
-import { signed } from '../draw/svg.js';
+import { html, signed } from '../draw/svg.js';
+import { ask } from '../engine/ask.js';
 import { longWork } from '../session/api.js';
+import { regionOf } from './bench/bands.js';
 import { host, loopRange, mark, prepareSoon } from './listen-bar.js';
 import { note } from './notes.js';
 import { doc } from './session-frame.js';
@@ -133,11 +135,35 @@ export function listen(name) {
 /** Where listening goes back to when what is held is let go. @type {string | null} */
 let back = null;
 
+/** Where it is said which region is heard while something is held. */
+const said = html('span', { className: 'held-region', role: 'status', hidden: true });
+document.getElementById('listen-bar')?.append(said);
+
+/** The band that is heard alone in a change. @param {any} change */
+const bandOf = (change) => change.row?.shape ? change.row : doc.unit(change.strip, change.unit)?.params.bands?.[change.row];
+
+/** Says in the bar, and to whoever draws it, which region is heard. @param {Change | null} change */
+function sayHeld(change) {
+  const band = change && bandOf(change);
+  const region = band ? regionOf(band) : null;
+  said.hidden = !region;
+  if (region) said.textContent = `only ${inWords(region)} is heard`;
+  document.dispatchEvent(new CustomEvent('held-region', { detail: region }));
+}
+
+/** @param {[number, number]} region */
+function inWords([low, high]) {
+  const hz = (/** @type {number} */ value) => ask({ ask: 'format', table: 'surgical-eq/bands', param: 'freq_hz', value });
+  if (low === 0) return `what lies below ${hz(high)}`;
+  return high === Infinity ? `what lies above ${hz(low)}` : `${hz(low)} to ${hz(high)}`;
+}
+
 /** Hears a change in place of the session, at its own level, until it is let go. @param {Change | null} change */
 function hold(change) {
   if (!change || back !== null) return;
   back = side;
   held = change;
+  sayHeld(change);
   send();
   host.send({ do: 'listen', side: SIDES.indexOf('untouched') });
 }
@@ -147,6 +173,7 @@ function release() {
   host.send({ do: 'listen', side: SIDES.indexOf(back) });
   back = null;
   held = null;
+  sayHeld(null);
   send();
 }
 

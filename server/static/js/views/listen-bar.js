@@ -15,6 +15,26 @@ export const host = new Host(doc);
 Object.assign(window, { zincRack: { host, doc } });
 
 const play = /** @type {HTMLButtonElement} */ (document.getElementById('play'));
+// From here on a press is heard here; one that came before is in `data-wanted`.
+play.dataset.heard = '';
+let ready = false;
+
+/** Whether play was pressed before there was anything to play. */
+const wanted = () => play.hasAttribute('data-wanted');
+
+/** @param {boolean} on */
+function want(on) {
+  play.toggleAttribute('data-wanted', on);
+  showWanted();
+}
+
+function showWanted() {
+  if (ready) return;
+  play.setAttribute('aria-label', wanted() ? 'Plays when it is ready; press to leave it' : 'Play');
+  const place = document.getElementById('place');
+  if (place) place.textContent = wanted() ? 'plays when ready' : placeText(0);
+}
+
 /** One for each section. @type {HTMLButtonElement[]} */
 let chips = [];
 const out = new Meter(/** @type {HTMLElement} */ (document.getElementById('out-meter')));
@@ -40,6 +60,14 @@ export function showIdle() {
   if (busy) busy.hidden = true;
 }
 
+// In a small window the bar is one line, and this shows the rest.
+const fold = document.getElementById('listen-fold');
+fold?.addEventListener('click', () => {
+  const unfolded = document.getElementById('listen-bar')?.classList.toggle('unfolded') ?? false;
+  fold.setAttribute('aria-expanded', String(unfolded));
+  fold.textContent = unfolded ? 'less' : 'more';
+});
+
 document.getElementById('busy-cancel')?.addEventListener('click', () => cancelWork?.());
 
 /** Which mix this page plays. @type {{ strip: number, with: number[] }} */
@@ -63,15 +91,26 @@ export async function prepare() {
     if (mine !== preparing) return;
     if (streams) {
       await host.load(streams, view);
-      play.disabled = false;
-      play.dataset.ready = '';
+      begin();
     } else {
+      want(false);
       note('Preparing was cancelled. Load the page again to play.');
     }
   } catch (error) {
+    want(false);
     note(error instanceof Error ? error.message : String(error));
   }
   if (mine === preparing) showIdle();
+}
+
+/** What was asked for before there was anything to play is done now. */
+function begin() {
+  if (ready) return;
+  const plays = wanted();
+  want(false);
+  ready = true;
+  play.dataset.ready = '';
+  if (plays) void host.play();
 }
 
 let soon = 0;
@@ -82,8 +121,8 @@ export function prepareSoon() {
 }
 
 function toggle() {
-  if (play.disabled) return;
-  if (host.playing) host.stop();
+  if (!ready) want(!wanted());
+  else if (host.playing) host.stop();
   else void host.play();
 }
 
@@ -178,6 +217,7 @@ const LOST_STEREO_DB = -45;
 const HEAVY_LOAD = 0.7;
 host.addEventListener('report', (event) => {
   const report = /** @type {CustomEvent<import('../engine/host.js').Report>} */ (event).detail;
+  if (!ready) return;
   play.setAttribute('aria-pressed', String(report.playing));
   play.setAttribute('aria-label', report.playing ? 'Stop' : 'Play');
   const place = document.getElementById('place');
@@ -221,3 +261,5 @@ shortcuts(
   { keys: ',', does: 'previous section', run: () => step(-1) },
   { keys: '.', does: 'next section', run: () => step(1) },
 );
+// Pressed while this file was still on its way.
+showWanted();

@@ -1,12 +1,11 @@
 // @ts-check
-/** Sessions: a new one from files, one by one, with a sentence for each. */
+/** Sessions: a new one from files, with a sentence for each. */
 import './frame.js';
 import { request } from '../session/api.js';
-import { bringIn, dropOn, inOrder } from './import-files.js';
+import { bringIn, dropOn, inOrder, rateOf, results } from './import-files.js';
 import { note } from './notes.js';
 
 const form = /** @type {HTMLFormElement} */ (document.getElementById('new-session'));
-const list = /** @type {HTMLOListElement} */ (document.getElementById('import-list'));
 
 /** Files dropped or chosen; what was dropped last counts. @type {File[]} */
 let chosen = [];
@@ -32,11 +31,16 @@ form.addEventListener('submit', async (event) => {
   event.preventDefault();
   const start = /** @type {HTMLButtonElement} */ (document.getElementById('new-start'));
   start.disabled = true;
-  list.replaceChildren();
   try {
     const data = new FormData(form);
-    const { id } = await request('/api/sessions', { name: data.get('name'), rate: Number(data.get('rate')) });
-    await bringIn(id, chosen, list);
+    const { lines, element } = results();
+    document.getElementById('import-results')?.replaceChildren(...(chosen.length ? [element] : []));
+    const said = /** @type {HTMLElement} */ (document.getElementById('rate-said'));
+    const chosenRate = Number(data.get('rate'));
+    const { rate, sentence } = chosenRate ? { rate: chosenRate, sentence: '' } : await rateOf(chosen);
+    said.textContent = chosen.length ? sentence : '';
+    const { id } = await request('/api/sessions', { name: data.get('name'), rate });
+    await bringIn(id, chosen, lines);
     const open = /** @type {HTMLAnchorElement} */ (document.getElementById('import-open'));
     open.href = `/sessions/${id}/desk`;
     /** @type {HTMLElement} */ (document.getElementById('import-end')).hidden = false;

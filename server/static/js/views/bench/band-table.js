@@ -61,7 +61,7 @@ function row(band, i, selected, set, actions) {
     hasWidth(band) ? octavesBox(band, i, set) : dash, hasQ(band) ? number('q') : dash, hasSlope(band) ? choice('slope_db_oct', String(band.slope_db_oct), i, slope) : dash,
     choice('place', band.place, i, (v) => set({ place: v })), hasGain(band) ? moves : dash, remove,
   ];
-  const line = html('tr', { 'aria-selected': String(selected), data: { row: String(i) } }, ...cells.map((cell) => html('td', {}, cell)));
+  const line = html('tr', { 'aria-current': String(selected), data: { row: String(i) } }, ...cells.map((cell) => html('td', {}, cell)));
   line.addEventListener('click', () => actions.select(i));
   return line;
 }

@@ -35,3 +35,21 @@ export const isMoving = (/** @type {Band} */ b) => hasGain(b) && b.dynamic.on;
 
 /** Gain at the far end of a moving band's way. @param {Band} band */
 export const limitDb = (band) => band.gain_db - Math.sign(1 - 1 / band.dynamic.ratio) * band.dynamic.range_db;
+
+/** Shapes whose region is all that lies below their frequency, and all above. */
+const BELOW = ['high-pass', 'low-shelf'];
+const ABOVE = ['low-pass', 'high-shelf'];
+
+/**
+ * What is heard of a band by itself: the lowest and the highest frequency of its region, 0 and
+ * infinity where it has no end.
+ * @param {{ shape: string, freq_hz: number, q?: number }} band
+ * @returns {[number, number]}
+ */
+export function regionOf({ shape, freq_hz, q = 1 }) {
+  if (BELOW.includes(shape)) return [0, freq_hz];
+  if (ABOVE.includes(shape)) return [freq_hz, Infinity];
+  const half = 1 / (2 * q);
+  const wide = Math.sqrt(1 + half * half);
+  return [freq_hz * (wide - half), freq_hz * (wide + half)];
+}

@@ -1,6 +1,6 @@
 // @ts-check
 /** Taking a unit or a whole rack to another track, linked or free, and out as a file. */
-import { kindOf } from '../../engine/ask.js';
+import { ask, kindOf } from '../../engine/ask.js';
 import { html } from '../../draw/svg.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
@@ -30,8 +30,9 @@ function gains(unit) {
 
 /** Opens the dialog. @param {Unit} unit */
 export function openCopy(unit) {
-  const others = doc.session.strips.filter((s) => s.id !== doc.strip);
-  const to = html('select', { className: 'form-select', 'aria-label': 'To' }, ...others.map((s) => new Option(s.name, String(s.id))));
+  // The likeliest partner first: the other side of a double, the same part, the family.
+  const others = ask({ ask: 'partners', session: doc.session, strip: doc.strip }).map((/** @type {number} */ id) => doc.find(id));
+  const to = html('select', { className: 'form-select', 'aria-label': 'To' }, ...others.map((/** @type {any} */ s) => new Option(s.name, String(s.id))));
   const check = (/** @type {string} */ words, checked = false) => {
     const box = html('input', { type: 'checkbox', checked });
     return { box, row: html('label', { className: 'choose-row' }, box, words) };

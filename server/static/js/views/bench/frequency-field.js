@@ -41,6 +41,18 @@ export class FrequencyField extends FrequencyScales {
     this.keyGesture = '';
     this.keyedAt = 0;
     this.svg.addEventListener('dblclick', (event) => this.addAt(event));
+    /** The region that is heard alone now. @type {[number, number] | null} */
+    this.heard = null;
+    this.hears = (/** @type {Event} */ event) => {
+      this.heard = /** @type {CustomEvent} */ (event).detail;
+      this.draw();
+    };
+    document.addEventListener('held-region', this.hears);
+  }
+
+  end() {
+    document.removeEventListener('held-region', this.hears);
+    super.end();
   }
 
   /** @param {Band[]} bands @param {number} selected @param {number} amount @param {string} phase */
@@ -56,12 +68,21 @@ export class FrequencyField extends FrequencyScales {
     if (this.width === 0) return;
     const held = this.svg.querySelector('.peg:focus')?.getAttribute('data-band');
     this.svg.setAttribute('viewBox', `0 0 ${this.width} ${this.height}`);
-    this.svg.replaceChildren(this.hatch(), ...this.scales(), this.clipped(...this.zones(), ...this.curves()), ...this.ringMarks());
+    this.svg.replaceChildren(this.hatch(), ...this.scales(), this.clipped(...this.zones(), ...this.heardRegion(), ...this.curves()), ...this.ringMarks());
     this.bands.forEach((band, i) => {
       if (this.isSeen(band.freq_hz)) this.svg.append(this.peg(band, i));
     });
     if (held) /** @type {SVGElement | null} */ (this.svg.querySelector(`[data-band="${held}"]`))?.focus();
     this.sound.draw();
+  }
+
+  /** What is heard alone while a key or a button is held. */
+  heardRegion() {
+    if (!this.heard) return [];
+    const [low, high] = this.heard;
+    const from = Math.max(MARGIN.left, low > 0 ? this.x(low) : 0);
+    const to = Math.min(this.width - MARGIN.right, high === Infinity ? this.width : this.x(high));
+    return [svg('rect', { x: from, y: MARGIN.top, width: Math.max(2, to - from), height: this.bottom - MARGIN.top, class: 'heard-region' })];
   }
 
   /** What cuts exclude, hatched. */

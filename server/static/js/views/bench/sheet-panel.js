@@ -92,7 +92,7 @@ export class SheetPanel extends Panel {
   viewChoices() {
     const { sheet } = this;
     const button = (/** @type {string} */ word, /** @type {string} */ label, /** @type {() => void} */ act) => {
-      const b = html('button', { type: 'button', className: 'plain-button', title: label, 'aria-label': label }, word);
+      const b = html('button', { type: 'button', className: 'plain-button', title: label, 'aria-label': `${word}: ${label.toLowerCase()}` }, word);
       b.addEventListener('click', act);
       return b;
     };
@@ -103,7 +103,7 @@ export class SheetPanel extends Panel {
     const locked = lamp(sheet.isLocked, 'locked', (on) => {
       sheet.lock(on);
       locked.setAttribute('aria-pressed', String(on));
-    }, 'Keep this view for every unit');
+    }, 'locked: keep this view for every unit');
     locked.title = 'Keep this scale and this stretch of frequencies for every unit';
     const follow = () => {
       scale.value = String(sheet.range);

@@ -28,7 +28,7 @@ import { drawTrack } from '../../draw/wave.js';
 export function drawWire(place, strip, rate, selected, treatment, feeds, actions) {
   const { units } = strip.rack;
   const points = treatment?.points?.length === units.length + 1 ? treatment.points : null;
-  const pieces = [source(treatment)];
+  const pieces = [source(treatment, selected < 0, actions)];
   units.forEach((unit, i) => {
     pieces.push(piece(points?.[i]));
     pieces.push(station(unit, i, i === selected, rate, points, actions));
@@ -42,11 +42,18 @@ export function drawWire(place, strip, rate, selected, treatment, feeds, actions
   if (overview) drawTrack(wave, overview, []);
 }
 
-/** @param {any} treatment */
-function source(treatment) {
+/** What comes in; opens the raw part. @param {any} treatment @param {boolean} selected @param {Actions} actions */
+function source(treatment, selected, actions) {
   const loud = treatment ? `${level(treatment.points[0].lufs)} LUFS` : 'measuring…';
-  return html('div', { className: 'station', role: 'listitem', style: 'cursor: default; width: 7.4rem' },
-    html('span', { className: 'station-head' }, 'In'), html('canvas', {}), html('span', { className: 'figure' }, loud));
+  const box = html('div', { className: 'station station-in', tabIndex: 0, role: 'listitem', 'aria-current': String(selected), 'aria-label': 'What comes in. Enter opens the raw part.', data: { station: '-1' } },
+    html('span', { className: 'station-head' }, 'Raw'), html('canvas', {}), html('span', { className: 'figure' }, loud));
+  box.addEventListener('click', () => actions.select(-1));
+  box.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
+    if (event.key !== 'Enter') return;
+    actions.select(-1);
+    event.preventDefault();
+  });
+  return box;
 }
 
 /** Level and crest on the wire. @param {any} point */
@@ -69,7 +76,7 @@ function station(unit, i, selected, rate, points, actions) {
   const followers = followersOf(unit.id);
   const linked = unit.follows ? `follows the ${whereIs(unit.follows.unit)}` : followers.length ? `followed on ${followers.join(', ')}` : '';
   const box = html('div', {
-    className: 'station', tabIndex: 0, draggable: true, role: 'listitem', 'aria-selected': String(selected),
+    className: 'station', tabIndex: 0, draggable: true, role: 'listitem', 'aria-current': String(selected),
     'aria-label': `${i + 1}, ${name}, ${unit.on ? 'on' : 'off'}. Enter opens it, B switches it, Shift with arrows moves it, Delete removes it.`, data: { station: String(i) },
   },
   html('span', { className: 'station-head' }, name, ...(linked ? [html('span', { className: 'link-mark', title: linked, role: 'img', 'aria-label': linked }, unit.follows ? '⟵' : '⟶')] : []), lamp(unit.on, '', (on) => actions.turn(i, on), `${name} ${i + 1} on`)),
@@ -115,5 +122,5 @@ function end(strip, feeds, actions) {
     menu.lastElementChild.append(button);
   }
   const to = feeds ? ` → ${feeds}` : '';
-  return html('div', { className: 'wire-end' }, html('span', { className: 'quiet' }, `fader ${signed(strip.controls.level_db)}${to}`), menu);
+  return html('div', { className: 'wire-end', role: 'listitem' }, html('span', { className: 'quiet' }, `fader ${signed(strip.controls.level_db)}${to}`), menu);
 }

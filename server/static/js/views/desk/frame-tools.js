@@ -1,13 +1,17 @@
 // @ts-check
 /** Tempo (typed, tapped, from a MIDI file), sections dragged on the ruler, bulk changes, new buses and returns. */
+import { shortName } from '../../draw/short-name.js';
 import { html, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { note } from '../notes.js';
 import { openAddTracks } from './add-tracks.js';
+import { busesByFamily, openNewPath } from './new-path.js';
 import { doc } from '../session-frame.js';
 
 /** Taps further apart than this begin a new count. */
 const TAP_PAUSE_MS = 2500;
+/** Width of a letter on the ruler. */
+const LETTER = 4.7;
 /** Rest after the last tap before its tempo is taken. */
 const TAPPED_MS = 1200;
 
@@ -66,15 +70,10 @@ export function sessionTools(place, open) {
     b.addEventListener('click', act);
     place.append(b);
   };
-  const main = doc.session.strips.find((s) => s.role === 'main')?.id ?? 0;
-  const add = (/** @type {'bus' | 'return'} */ role) => {
-    const taken = doc.session.strips.filter((s) => s.role === role).length;
-    const strip = { id: 0, name: `${role === 'bus' ? 'Bus' : 'Return'} ${taken + 1}`, family: 'Fx', role, feeds: main, controls: {}, rack: { zinc_rack: 1, units: [] } };
-    void doc.edit({ edit: 'add-strip', at: doc.session.strips.length, strip });
-  };
   button('+ tracks', () => openAddTracks(), 'Further files into this session; or drop them on the Desk');
-  button('+ bus', () => add('bus'), 'A new bus into the main');
-  button('+ return', () => add('return'), 'A new parallel path into the main');
+  button('+ bus', () => openNewPath('bus'), 'A new bus into the main, and what feeds it');
+  button('+ return', () => openNewPath('return'), 'A new parallel path into the main, and what is sent to it');
+  button('buses by family', busesByFamily, 'A bus for every family of two tracks or more that feed the main, as one change');
   button('signal path', open.path, 'Every block and path of the session');
   button('sets of units', open.sets, 'Units across tracks that are judged together');
   button('make room', open.room, 'Tracks in each other\'s way, and what lets one be heard beside the other');
@@ -136,17 +135,37 @@ export function ruler(place, frames) {
   const draw = () => {
     /** @type {SVGElement[]} */
     const parts = [];
+    /** @type {SVGElement[]} */
+    const names = [];
     const every = Math.max(1, Math.round(frames() / barFrames() / 16));
     for (let n = 0; n * barFrames() < frames(); n += every) parts.push(svg('line', { x1: xOf(n * barFrames()), x2: xOf(n * barFrames()), y1: 12, y2: 16 }));
     doc.session.sections.forEach((s, i) => {
       const [x, w] = [xOf(s.start), xOf(s.end) - xOf(s.start)];
-      const block = svg('g', { class: 'ruler-section', tabindex: 0, role: 'button', 'aria-label': `Section ${s.name}: rename or remove`, 'data-i': i }, svg('rect', { x: x + 1, y: 0, width: Math.max(2, w - 2), height: 12 }), svg('text', { x: x + 4, y: 9 }, w > 8 * s.name.length ? s.name : s.name.slice(0, Math.max(1, Math.floor(w / 8)))));
+      const block = svg('g', { class: 'ruler-section', tabindex: 0, role: 'button', 'aria-label': `Section ${s.name}: rename or remove`, 'data-i': i }, svg('rect', { x: x + 1, y: 0, width: Math.max(2, w - 2), height: 12 }), );
+      names.push(label(block, s.name, x, w));
       block.addEventListener('click', () => { if (!dragged) void change(i); });
       block.addEventListener('keydown', (event) => { if (event.key === 'Enter') void change(i); });
       parts.push(block);
     });
+    parts.push(...names);
     if (drawn) parts.push(svg('rect', { x: Math.min(...drawn), y: 0, width: Math.abs(drawn[1] - drawn[0]), height: 16, class: 'ruler-new' }));
     box.replaceChildren(...parts);
+  };
+  /** Its name as it fits; in full, over what is beside it, while it is pointed at or has the focus. @param {SVGElement} block @param {string} name @param {number} x @param {number} room */
+  const label = (block, name, x, room) => {
+    const text = svg('text', { x: x + 4, y: 9 });
+    const short = shortName(name, (words) => words.length * LETTER + 8 <= room);
+    const say = (/** @type {string} */ words) => {
+      text.textContent = words;
+      text.toggleAttribute('data-full', words !== short);
+    };
+    block.addEventListener('pointerenter', () => say(name));
+    block.addEventListener('focus', () => say(name));
+    block.addEventListener('pointerleave', () => say(short));
+    block.addEventListener('blur', () => say(short));
+    block.append(svg('title', {}, name));
+    say(short);
+    return text;
   };
   const change = async (/** @type {number} */ i) => {
     const { sections } = doc.session;

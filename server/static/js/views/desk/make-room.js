@@ -8,7 +8,7 @@ import { longWork } from '../../session/api.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 
-/** @typedef {{ first: number, second: number, share: number, hz: number, heard: [number, number] }} Collision */
+/** @typedef {{ first: number, second: number, share: number, hz: number, note: string, heard: [number, number] }} Collision */
 
 const percent = (/** @type {number} */ share) => `${Math.round(100 * share)} %`;
 const decibels = (/** @type {number} */ db) => `${db < 0 ? '−' : ''}${Math.abs(db).toFixed(1)}`;
@@ -21,7 +21,7 @@ export function openMakeRoom(onMade) {
   const plan = html('div', { className: 'room-plan' });
   const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
   const dialog = html('dialog', { className: 'sheet-dialog wide', 'aria-label': 'Make room' }, html('h2', {}, 'Make room'),
-    html('p', { className: 'quiet' }, 'Tracks that sound at the same moments in the same place, by how much of the softer one meets the other. Choose two; say which matters.'), list, plan, html('div', { className: 'name-buttons' }, close));
+    html('p', { className: 'quiet' }, 'Tracks that sound at the same moments in the same place, by how much is lost at the ear at the levels there are. Choose two; say which matters.'), list, plan, html('div', { className: 'name-buttons' }, close));
   close.addEventListener('click', () => dialog.close());
   dialog.addEventListener('close', () => dialog.remove());
   document.body.append(dialog);
@@ -33,7 +33,7 @@ export function openMakeRoom(onMade) {
   const show = (/** @type {Collision[]} */ all) => {
     if (!all.length) list.replaceChildren(html('p', {}, 'The tracks leave each other alone.'));
     else list.replaceChildren(...all.map((one) => line(one, () => take(one, all))));
-    list.after(anyTwo((first, second) => take({ first, second, share: 0, hz: 0, heard: [0, 1] }, all)));
+    list.after(anyTwo((first, second) => take({ first, second, share: 0, hz: 0, note: '', heard: [0, 1] }, all)));
   };
   longWork(`/api/sessions/${doc.id}/collisions`, {}, (label) => list.replaceChildren(html('p', { className: 'quiet' }, label))).then((found) => show(found ?? []), (error) => note(error.message));
 }
@@ -51,11 +51,14 @@ function anyTwo(choose) {
   return html('p', { className: 'room-any' }, 'or room for ', first, ' beside ', second);
 }
 
+/** Share of the one that loses more that is not heard beside the other. @param {Collision} one */
+const lost = (one) => 1 - Math.min(...one.heard);
+
 /** @param {Collision} one @param {() => void} choose */
 function line(one, choose) {
   const button = html('button', { type: 'button', className: 'room-line' }, html('b', {}, `${doc.find(one.first).name} · ${doc.find(one.second).name}`),
-    html('span', { className: 'room-bar', 'aria-hidden': 'true' }, html('span', { style: `width: ${Math.round(100 * one.share)}%` })),
-    html('span', { className: 'figure' }, percent(one.share)), html('span', { className: 'figure' }, `${Math.round(one.hz)} Hz`));
+    html('span', { className: 'room-bar', 'aria-hidden': 'true' }, html('span', { style: `width: ${Math.round(100 * lost(one))}%` })),
+    html('span', { className: 'figure', title: 'of the one that loses more, not heard beside the other' }, percent(lost(one))), html('span', { className: 'figure' }, `${one.note}, ${Math.round(one.hz)} Hz`));
   button.addEventListener('click', () => {
     for (const other of button.parentElement.children) other.toggleAttribute('data-chosen', other === button);
     choose();

@@ -1,10 +1,10 @@
 // @ts-check
-/** Deliver: print, follow, download. */
+/** Prints: print, follow, download. */
 import { doc } from './session-frame.js';
 import { html } from '../draw/svg.js';
 import { longWork } from '../session/api.js';
 
-const form = /** @type {HTMLFormElement} */ (document.getElementById('deliver-form'));
+const form = /** @type {HTMLFormElement} */ (document.getElementById('prints-form'));
 const what = /** @type {HTMLSelectElement} */ (document.getElementById('what'));
 const bits = /** @type {HTMLSelectElement} */ (document.getElementById('bits'));
 const table = /** @type {HTMLTableElement} */ (document.getElementById('prints'));
@@ -29,7 +29,7 @@ form.addEventListener('submit', async (event) => {
   const cells = { file: html('td', {}, name), length: html('td', { className: 'figure' }, '–'), state: html('td', {}, bar, words), action: html('td', {}, stop) };
   table.tBodies[0].prepend(html('tr', {}, cells.file, html('td', {}, format), cells.length, cells.state, cells.action));
   try {
-    const done = await longWork(`/api/sessions/${doc.id}/deliver`, { strip: Number(what.value), bits: bits.value }, (label, share, cancel) => {
+    const done = await longWork(`/api/sessions/${doc.id}/prints`, { strip: Number(what.value), bits: bits.value }, (label, share, cancel) => {
       bar.value = share;
       words.textContent = ` ${label}`;
       stop.onclick = cancel;
@@ -46,7 +46,7 @@ form.addEventListener('submit', async (event) => {
       ? html('span', { className: 'caution' }, `done; ${done.clipped} samples were above full scale and are clipped. Print as 32-bit float, or lower the level.`)
       : 'done');
     if (done.missing) cells.state.append(html('span', { className: 'caution' }, ` ${done.missing}`));
-    cells.action.replaceChildren(html('a', { href: `/api/delivered/${done.key}?name=${encodeURIComponent(done.name)}`, download: done.name, className: 'plain-button' }, 'download'));
+    cells.action.replaceChildren(html('a', { href: `/api/printed/${done.key}?name=${encodeURIComponent(done.name)}`, download: done.name, className: 'plain-button' }, 'download'));
   } catch (error) {
     cells.state.replaceChildren(html('span', { className: 'caution' }, error instanceof Error ? error.message : String(error)));
     cells.action.replaceChildren();

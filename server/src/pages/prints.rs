@@ -1,7 +1,8 @@
-//! Deliver: printing a track, a bus or the mix.
+//! Prints: a track, a bus or the mix to a file.
 
 use askama::Template;
 use askama_web::WebTemplate;
+use rocket::response::Redirect;
 use rocket::{Route, State, get, routes};
 use zinc_core::render::{Length, Plan};
 use zinc_core::session::Strip;
@@ -11,14 +12,14 @@ use super::view::{Shell, StripView};
 use crate::app::App;
 
 #[derive(Template, WebTemplate)]
-#[template(path = "deliver.html")]
+#[template(path = "prints.html")]
 struct Page {
     shell: Shell,
     /// Each with how long its print is, in words.
     strips: Vec<(StripView, String)>,
 }
 
-#[get("/sessions/<id>/deliver")]
+#[get("/sessions/<id>/prints")]
 async fn page(app: &State<App>, id: i32) -> Result<Page, PageError> {
     let stored = load_supplied(app, id).await?;
     // The mix first, since it is what is printed most.
@@ -30,7 +31,13 @@ async fn page(app: &State<App>, id: i32) -> Result<Page, PageError> {
     };
     let view = |s: &Strip| (StripView::of(session, s), words(s.id));
     let strips = session.strips.iter().rev().map(view).collect();
-    Ok(Page { shell: Shell::of("Deliver", "deliver", id, &stored, 0), strips })
+    Ok(Page { shell: Shell::of("Prints", "prints", id, &stored, 0), strips })
+}
+
+/// Where this page was before it had its name.
+#[get("/sessions/<id>/deliver")]
+fn former_address(id: i32) -> Redirect {
+    Redirect::permanent(format!("/sessions/{id}/prints"))
 }
 
 /// How long a print is.
@@ -48,5 +55,5 @@ fn in_words(length: Length, rate: u32) -> String {
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![page]
+    routes![page, former_address]
 }

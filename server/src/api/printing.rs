@@ -11,7 +11,7 @@ use zinc_core::session::Role;
 use super::answer::{Answer, ApiError, load};
 use super::download::Download;
 use crate::app::App;
-use crate::prints::Delivered;
+use crate::prints::PrintedFile;
 use crate::shelf::is_key;
 use crate::sound::Bits;
 
@@ -24,7 +24,7 @@ struct Order {
 }
 
 /// Prints a strip to a WAV file; a job.
-#[post("/sessions/<id>/deliver", data = "<order>")]
+#[post("/sessions/<id>/prints", data = "<order>")]
 async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
     let app = app.inner().clone();
     let order = order.into_inner();
@@ -35,19 +35,19 @@ async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
     let name = format!("{} - {what}.wav", session.name);
     let worker = app.clone();
     let job = app.jobs.add(&format!("printing {what}"), move |job| {
-        let Delivered { key, clipped, frames } = worker.prints.deliver(&session, order.strip, order.bits, job)?;
+        let PrintedFile { key, clipped, frames } = worker.prints.to_file(&session, order.strip, order.bits, job)?;
         Ok(json!({ "key": key, "name": name, "clipped": clipped, "frames": frames, "rate": session.rate, "missing": session.missing_sounds(order.strip) }))
     });
     Ok(Json(json!({ "job": job.id })))
 }
 
-#[get("/delivered/<key>?<name>")]
+#[get("/printed/<key>?<name>")]
 async fn fetch(app: &State<App>, key: &str, name: &str) -> Result<Download, ApiError> {
     let gone = || ApiError::new(Status::NotFound, "This print is not there any more; print it again.");
     if !is_key(key) {
         return Err(gone());
     }
-    let file = NamedFile::open(app.shelf.delivered_file(key)).await.map_err(|_| gone())?;
+    let file = NamedFile::open(app.shelf.wav_file(key)).await.map_err(|_| gone())?;
     let encoded = utf8_percent_encode(name, NON_ALPHANUMERIC);
     let disposition = Header::new("Content-Disposition", format!("attachment; filename*=UTF-8''{encoded}"));
     Ok(Download { file, kind: ContentType::WAV, disposition })

@@ -1,0 +1,243 @@
+//! The first moves that a raw part suggests: few, cuts first, each with its figure.
+//!
+//! What lies below the instrument goes first, then what rings, then what is louder than the
+//! part's own body. A move is an ordinary unit; whoever wants it adds it, and undoes it.
+
+use serde::{Deserialize, Serialize};
+use serde_json::{Value as Json, json};
+
+use crate::measure::floor::Cut;
+use crate::measure::raw::Raw;
+use crate::measure::rings::Ring;
+use crate::measure::third_octave::{BANDS, centre_hz};
+use crate::rack::{RackSpec, UnitSpec};
+use crate::signal::decibel::power_to_db;
+use crate::signal::math::pow;
+use crate::unit::text::format as written;
+use crate::unit::{Quantity, Record};
+
+/// Never more than this many.
+const MOST: usize = 4;
+/// Never more rings than this.
+const MOST_RINGS: usize = 2;
+/// What lies below is worth a high-pass from this share of the energy, in dB, or from this
+/// level, in dBFS.
+const WORTH_DB: f64 = 0.2;
+const WORTH_DBFS: f64 = -62.0;
+/// Loud moments this many LU over the usual ones are uneven, and very uneven.
+const UNEVEN_LU: f64 = 5.0;
+const VERY_UNEVEN_LU: f64 = 8.0;
+/// Moments this many LU under the loudest are rests.
+const REST_LU: f64 = 30.0;
+/// Two frequencies of one move are no further apart than this share.
+const SAME: f64 = 0.06;
+
+/// A move, its reason, and the unit that makes it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct FirstMove {
+    /// What was found, with its figure.
+    pub says: String,
+    /// What the unit does about it.
+    pub does: String,
+    /// The unit, as a session holds it.
+    pub unit: Json,
+}
+
+impl FirstMove {
+    fn new(says: String, does: String, mut unit: Json) -> Self {
+        unit["why"] = json!(says);
+        Self { says, does, unit }
+    }
+
+    /// Whether a rack makes this move already.
+    #[must_use]
+    pub fn is_made(&self, rack: &RackSpec) -> bool {
+        let Ok(wanted) = UnitSpec::from_json(&self.unit, 0) else { return false };
+        let alike = |unit: &&UnitSpec| unit.kind.id == wanted.kind.id;
+        rack.units.iter().filter(alike).any(|unit| {
+            wanted.settings.rows().iter().all(|row| {
+                let near = |other: &Record| {
+                    other.choice("shape") == row.choice("shape")
+                        && (other.number("freq_hz") / row.number("freq_hz") - 1.0).abs() < SAME
+                };
+                unit.settings.rows().iter().any(near)
+            })
+        })
+    }
+}
+
+/// The first moves for a raw part, cuts first, at most four.
+#[must_use]
+pub fn first_moves(raw: &Raw) -> Vec<FirstMove> {
+    let below = raw.floor.as_ref().and_then(|floor| high_pass(raw, &floor.keep, floor.below_dbfs));
+    let rings = raw.rings.iter().take(MOST_RINGS).map(ring);
+    below.into_iter().chain(rings).chain(hold(raw)).take(MOST).collect()
+}
+
+/// Under the lowest note, where something lies there.
+fn high_pass(raw: &Raw, cut: &Cut, below_dbfs: f64) -> Option<FirstMove> {
+    let removed = removed_db(&raw.point.third_octave, cut);
+    if removed < WORTH_DB && below_dbfs < WORTH_DBFS {
+        return None;
+    }
+    let share =
+        if removed < WORTH_DB { format!("{below_dbfs:.0} dBFS") } else { format!("{removed:.1} dB of its energy") };
+    let hz = written(Quantity::Hertz, cut.freq_hz);
+    Some(FirstMove::new(
+        format!("Rumble below {hz}, {share}."),
+        format!("high-pass at {hz}, {} dB/oct", cut.slope_db_oct),
+        equaliser(&cut.suggest),
+    ))
+}
+
+/// Energy in dB that a Butterworth high-pass takes of a spectrum of third octaves.
+fn removed_db(third_octave: &[f64; BANDS], cut: &Cut) -> f64 {
+    let order = f64::from(cut.slope_db_oct / 6);
+    let (mut all, mut kept) = (1e-20, 1e-20);
+    for (i, db) in third_octave.iter().enumerate() {
+        let power = pow(10.0, db / 10.0);
+        all += power;
+        kept += power / (1.0 + pow(cut.freq_hz / centre_hz(i), 2.0 * order));
+    }
+    power_to_db(all / kept)
+}
+
+fn ring(ring: &Ring) -> FirstMove {
+    let hz = written(Quantity::Hertz, ring.hz);
+    let says = format!(
+        "Something {}s at {} ({hz}), {:.0} dB out of what is about it, {:.0} % of the time it plays.",
+        ring.is,
+        ring.note,
+        ring.prominence_db,
+        100.0 * ring.share
+    );
+    let acts = ring.suggest["dynamic"].is_object();
+    let does = if acts { "a narrow cut that acts only then" } else { "a narrow cut" };
+    FirstMove::new(says, format!("{does} at {hz}"), equaliser(&ring.suggest))
+}
+
+/// A compressor where loud moments stand far over the usual ones.
+fn hold(raw: &Raw) -> Option<FirstMove> {
+    let mut played: Vec<f64> = raw.tenths.iter().map(|power| power_to_db(*power)).collect();
+    let loudest = played.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+    played.retain(|level| *level > loudest - REST_LU);
+    if played.len() < 20 {
+        return None;
+    }
+    played.sort_by(f64::total_cmp);
+    let at = |share: f64| played[((played.len() - 1) as f64 * share) as usize];
+    let over = at(0.97) - at(0.5);
+    if over < UNEVEN_LU {
+        return None;
+    }
+    // From where the usual moments end: a detector of RMS reads what loudness is made of.
+    let usual_dbfs = raw.point.rms_db + at(0.5) - mean_level(&played);
+    let threshold_db = (usual_dbfs + 2.0).clamp(-60.0, -1.0).round();
+    let ratio = if over > VERY_UNEVEN_LU { 4.0 } else { 2.5 };
+    let says = format!("Its loud moments stand {over:.1} LU over the usual ones.");
+    let does = format!("hold them from {threshold_db:.0} dBFS up, {ratio}:1");
+    let params = json!({
+        "detect": "rms", "rms_ms": 25.0, "threshold_db": threshold_db, "ratio": ratio,
+        "attack_ms": 12.0, "release_ms": 160.0, "knee_db": 6.0
+    });
+    Some(FirstMove::new(says, does, json!({ "kind": "compressor", "params": params })))
+}
+
+/// Level of the mean energy of levels in dB.
+fn mean_level(levels: &[f64]) -> f64 {
+    power_to_db(levels.iter().map(|db| pow(10.0, db / 10.0)).sum::<f64>() / levels.len() as f64)
+}
+
+fn equaliser(band: &Json) -> Json {
+    json!({ "kind": "surgical-eq", "params": { "bands": [band] } })
+}
+
+#[cfg(test)]
+#[allow(clippy::unwrap_used)]
+mod tests {
+    use super::*;
+    use crate::measure::raw::RawMeter;
+    use crate::signal::math::{TAU, exp, sin};
+    use crate::signal::{BLOCK, StereoBlock};
+
+    const RATE: f64 = 48_000.0;
+
+    /// Twenty seconds of notes, two a second, on a walk of pitches; every fifth as much louder.
+    fn notes(louder: f64) -> Vec<f64> {
+        let note = |i: usize| {
+            let (n, t) = (i / 24_000, (i % 24_000) as f64 / RATE);
+            let hz = 110.0 * pow(2.0, f64::from([0, 3, 7, 5, 10, 2, 8][n % 7]) / 12.0);
+            let level = 0.05 * if n % 5 == 4 { louder } else { 1.0 };
+            let tone: f64 = (1..6).map(|k| sin(TAU * hz * f64::from(k) * t) / f64::from(k * k)).sum();
+            level * tone * exp(-t / 0.4) * (t / 0.004).min(1.0)
+        };
+        (0..960_000).map(note).collect()
+    }
+
+    fn raw(sound: &[f64]) -> Raw {
+        let mut meter = RawMeter::new(RATE, 1);
+        for part in sound.chunks(BLOCK) {
+            let mut block = StereoBlock::SILENT;
+            for (i, x) in part.iter().enumerate() {
+                (block.left[i], block.right[i]) = (*x as f32, *x as f32);
+            }
+            meter.push(&block);
+        }
+        meter.finish()
+    }
+
+    fn with_rumble(mut sound: Vec<f64>) -> Vec<f64> {
+        sound.iter_mut().enumerate().for_each(|(i, x)| *x += 0.02 * sin(TAU * 24.0 * i as f64 / RATE));
+        sound
+    }
+
+    #[test]
+    fn an_even_part_with_nothing_below_it_needs_no_move() {
+        assert_eq!(first_moves(&raw(&notes(1.0))), []);
+    }
+
+    #[test]
+    fn rumble_is_cut_under_the_lowest_note_and_the_energy_named_is_what_the_cut_takes() {
+        let raw = raw(&with_rumble(notes(1.0)));
+        let moves = first_moves(&raw);
+        assert_eq!(moves.len(), 1, "{moves:?}");
+        let band = &moves[0].unit["params"]["bands"][0];
+        let hz = band["freq_hz"].as_f64().unwrap();
+        assert!(band["shape"] == "high-pass" && (30.0..110.0).contains(&hz), "{band}");
+        // The tone's mean square against that of the notes.
+        let notes_power = notes(1.0).iter().map(|x| x * x).sum::<f64>() / 960_000.0;
+        let whole_db = power_to_db((notes_power + 0.0002) / notes_power);
+        let said: f64 = moves[0].says.split(", ").nth(1).unwrap().split(' ').next().unwrap().parse().unwrap();
+        assert!((said - whole_db).abs() < 0.3, "{} against {whole_db:.2} dB", moves[0].says);
+    }
+
+    #[test]
+    fn loud_moments_are_held_and_cuts_come_before() {
+        let moves = first_moves(&raw(&with_rumble(notes(5.0))));
+        let kinds: Vec<&str> = moves.iter().map(|m| m.unit["kind"].as_str().unwrap()).collect();
+        assert_eq!(kinds, ["surgical-eq", "compressor"]);
+        let spec = UnitSpec::from_json(&moves[1].unit, 1).unwrap();
+        let threshold_db = spec.settings.fixed.number("threshold_db");
+        // Usual notes of 0.05 are about -35 dBFS over their length; thrown ones 14 dB more.
+        assert!((-42.0..-24.0).contains(&threshold_db), "{threshold_db}");
+        assert_eq!(spec.why, moves[1].says);
+    }
+
+    #[test]
+    fn a_silent_part_suggests_nothing() {
+        assert_eq!(first_moves(&raw(&vec![0.0; 480_000])), []);
+    }
+
+    #[test]
+    fn a_move_is_known_as_made_when_a_unit_of_the_rack_makes_it() {
+        let moves = first_moves(&raw(&with_rumble(notes(5.0))));
+        let mut rack = RackSpec { units: vec![] };
+        assert!(moves.iter().all(|m| !m.is_made(&rack)));
+        for m in &moves {
+            rack.units.push(UnitSpec::from_json(&m.unit, 1).unwrap());
+        }
+        assert!(moves.iter().all(|m| m.is_made(&rack)));
+        rack.units.remove(0);
+        assert!(!moves[0].is_made(&rack) && moves[1].is_made(&rack));
+    }
+}

@@ -1,0 +1,158 @@
+// The face of the program: a press that comes early, work that moves nothing, the raw part.
+import assert from 'node:assert/strict';
+import { test } from 'node:test';
+import { house } from '../tools/house.js';
+import { boxOf, open, ready } from '../tools/program.js';
+import { kept } from '../tools/tones.js';
+
+const at = house();
+
+/** @param {string} name @param {number} [session] */
+async function strip(name, session = 1) {
+  const { session: document } = await at.document(session);
+  return document.strips.find((/** @type {any} */ s) => s.name === name);
+}
+
+/** A Bench whose engine takes its time, so that there is a while before anything can play. @param {number} ms */
+async function slowBench(ms) {
+  const context = await at.b.newContext({ viewport: { width: 1280, height: 800 } });
+  const page = await context.newPage();
+  await page.route('**/zinc_engine.wasm', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, ms));
+    await route.continue();
+  });
+  await page.goto(`${at.server.url}/sessions/1/bench/${(await strip('Cellos')).id}`, { waitUntil: 'commit' });
+  await page.waitForSelector('#play', { state: 'attached' });
+  return { page, close: () => context.close() };
+}
+
+test('a press of Space before the page is ready is shown, kept, and played when it can be', async () => {
+  const { page, close } = await slowBench(1500);
+  await page.waitForSelector('#listen-bar');
+  await page.locator('body').press('Space');
+  await page.waitForSelector('#play[data-wanted]');
+  assert.equal(await page.locator('#play[data-ready]').count(), 0, 'it cannot play yet');
+  await page.waitForFunction(() => document.getElementById('place')?.textContent === 'plays when ready', null, { timeout: 60_000 });
+  await ready(page);
+  await page.waitForFunction(() => window.zincRack.host.playing && window.zincRack.host.position > 0);
+  assert.equal(await page.locator('#play[data-wanted]').count(), 0);
+  await close();
+});
+
+test('a press that is taken back before the page is ready plays nothing', async () => {
+  const { page, close } = await slowBench(1200);
+  await page.click('#play');
+  await page.waitForSelector('#play[data-wanted]');
+  await page.click('#play');
+  await ready(page);
+  await page.waitForTimeout(600);
+  assert.equal(await page.evaluate(() => window.zincRack.host.playing), false);
+  await close();
+});
+
+test('nothing on the page moves when long work is shown and ends', async () => {
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${(await strip('Acoustic', 2)).id}`);
+  await ready(page);
+  const places = async () => Promise.all(['#play', '#sections', '#out-meter', '.listen-more', '#matched', '#unit', '#evidence'].map((what) => boxOf(page.locator(what))));
+  await page.waitForFunction(() => /** @type {HTMLElement} */ (document.getElementById('busy')).hidden);
+  const before = await places();
+  await page.evaluate(() => { /** @type {HTMLElement} */ (document.getElementById('busy')).hidden = false; });
+  assert.deepEqual(await places(), before);
+  const [more, busy] = [await boxOf(page.locator('.listen-more')), await boxOf(page.locator('#busy'))];
+  assert.ok(more.y + more.height <= 800, 'the second line is within the window');
+  assert.ok(busy.y > 0 && busy.x + busy.width <= 1280);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('an untouched Bench shows the raw part, and a first move is one step of undo', async () => {
+  const bass = await strip('Bass DI');
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/1/bench/${bass.id}`);
+  await ready(page);
+  await page.locator('.raw-moves li').first().waitFor({ timeout: 60_000 });
+  const moves = await page.locator('.raw-moves li').allTextContents();
+  assert.ok(moves.length >= 1 && moves.length <= 4, moves.join('; '));
+  assert.match(moves[0], /Rumble below \d+(\.\d)? Hz, .*high-pass at/, 'cuts come first');
+  assert.match((await page.locator('.raw-facts').textContent()) ?? '', /sounds like.*bass.*\d+ %.*begins(E1|F1).*rings/);
+  assert.ok((await page.locator('.raw-spectrum .third').count()) >= 30);
+  assert.equal(await page.locator('.raw-sections span').count(), 6);
+  const steps = await page.evaluate(() => window.zincRack.doc.undo);
+  await page.locator('.raw-moves li').first().getByRole('button').click();
+  await kept(page);
+  const unit = (await strip('Bass DI')).rack.units[0];
+  assert.equal(unit.kind, 'surgical-eq');
+  assert.equal(unit.params.bands[0].shape, 'high-pass');
+  assert.ok(unit.params.bands[0].freq_hz < 41 && unit.why.startsWith('Rumble'), 'the low E stays whole, and the unit says why');
+  await page.getByRole('button', { name: /high-pass at .*: do it/ }).and(page.locator(':disabled')).waitFor();
+  assert.equal(await page.evaluate(() => window.zincRack.doc.undo), steps + 1);
+  await page.keyboard.press('Control+z');
+  await page.waitForFunction((n) => window.zincRack.doc.undo === n, steps);
+  assert.equal((await strip('Bass DI')).rack.units.length, 0);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('the raw part is one press away from any unit, and what rings is among its moves', async () => {
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${(await strip('Acoustic', 2)).id}`);
+  await ready(page);
+  await page.keyboard.press('0');
+  await page.locator('.raw-moves li').first().waitFor({ timeout: 60_000 });
+  const ring = page.locator('.raw-moves li', { hasText: /rings at A4/ });
+  assert.equal(await ring.getByRole('button').textContent(), 'done', 'the worked session has cut it');
+  await page.keyboard.press('1');
+  await page.waitForSelector('.field-box');
+  await page.locator('.station-in').press('Enter');
+  await page.waitForSelector('.raw-spectrum');
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('names of sections are shortened as a person would and in full under the pointer', async () => {
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/1/desk`);
+  await page.waitForSelector('.desk-ruler text');
+  const shown = await page.locator('.desk-ruler text').allTextContents();
+  assert.equal(shown.length, 6);
+  assert.ok(shown.every((name) => ['Intro', 'Verse', 'Lift', 'Chorus', 'Chor.', 'Break', 'B', 'Last chorus', 'L. chorus', 'L. chor.', 'LC', 'I', 'V', 'L', 'C'].includes(name)), shown.join());
+  await page.locator('.ruler-section').nth(5).hover();
+  await page.waitForFunction(() => [...document.querySelectorAll('.desk-ruler text')].some((t) => t.textContent === 'Last chorus'));
+  await page.locator('.ruler-section').nth(4).focus();
+  await page.waitForFunction(() => [...document.querySelectorAll('.desk-ruler text')].some((t) => t.textContent === 'Break'));
+  const short = await page.evaluate(async () => {
+    // @ts-ignore a module of the page
+    const { shortName } = await import('/static/js/draw/short-name.js');
+    return [11, 9, 8, 3, 1, 0].map((room) => shortName('Last chorus', (/** @type {string} */ words) => words.length <= room)).concat(shortName('Chorus 2', (/** @type {string} */ words) => words.length <= 7), shortName('Chorus 2', (/** @type {string} */ words) => words.length <= 2));
+  });
+  assert.deepEqual(short, ['Last chorus', 'L. chorus', 'L. chor.', 'LC', 'L', '', 'Chor. 2', 'C2']);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('the page of prints is called that, and its old address leads there', async () => {
+  const answer = await fetch(`${at.server.url}/sessions/2/deliver`);
+  assert.equal(new URL(answer.url).pathname, '/sessions/2/prints');
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/prints`);
+  assert.equal(await page.locator('h1').textContent(), 'Prints');
+  assert.equal(await page.locator('.head-nav a[aria-current]').textContent(), 'Prints');
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('while L is held the field and the bar say which region is heard', async () => {
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${(await strip('Acoustic', 2)).id}`);
+  await ready(page);
+  await page.waitForSelector('.field-box');
+  await page.locator('[data-band="3"]').focus();
+  await page.keyboard.down('l');
+  await page.waitForSelector('.heard-region');
+  // A Q of 32 about 452 Hz.
+  assert.equal(await page.locator('.held-region').textContent(), 'only 445 Hz to 459 Hz is heard');
+  await page.keyboard.up('l');
+  await page.waitForFunction(() => !document.querySelector('.heard-region'));
+  assert.equal(await page.locator('.held-region').isVisible(), false);
+  await page.locator('[data-band="0"]').focus();
+  await page.keyboard.down('l');
+  await page.waitForFunction(() => document.querySelector('.held-region')?.textContent === 'only what lies below 74 Hz is heard');
+  await page.keyboard.up('l');
+  assert.deepEqual(faults, []);
+  await close();
+});

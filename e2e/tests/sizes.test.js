@@ -1,0 +1,76 @@
+// Every page from 640 x 400 (a 1280 x 800 window at 200 %) up to wide screens.
+import assert from 'node:assert/strict';
+import { test } from 'node:test';
+import { house } from '../tools/house.js';
+import { boxOf, ready } from '../tools/program.js';
+
+const at = house();
+const SIZES = [[640, 400], [1024, 640], [1280, 800], [1920, 1080]];
+
+/** @param {string} name */
+async function bench(name) {
+  const { session } = await at.document(2);
+  return `/sessions/2/bench/${session.strips.find((/** @type {any} */ s) => s.name === name).id}`;
+}
+
+/** @param {string} path @param {number[]} size */
+async function opened(path, [width, height]) {
+  const context = await at.b.newContext({ viewport: { width, height } });
+  const page = await context.newPage();
+  await page.goto(at.server.url + path);
+  if (path.includes('/desk') || path.includes('/bench')) await ready(page);
+  return { page, close: () => context.close() };
+}
+
+/** What is wider than the window, or begins or ends outside it. @param {import('playwright-core').Page} page */
+const sideways = (page) => page.evaluate(() => {
+  const wide = innerWidth + 1;
+  const out = document.documentElement.scrollWidth > wide ? [`the page is ${document.documentElement.scrollWidth} wide`] : [];
+  for (const one of document.querySelectorAll('button, input:not(.visually-hidden), select, a, h1, h2')) {
+    const box = one.getBoundingClientRect();
+    if (box.width < 2 || one.closest('.visually-hidden, .visually-hidden-focusable, .table-scroll')) continue;
+    if (box.right > wide || box.left < -1) out.push(`${one.tagName} ${one.id || one.textContent?.slice(0, 30)} from ${box.left.toFixed(0)} to ${box.right.toFixed(0)}`);
+  }
+  return out;
+});
+
+for (const size of SIZES) {
+  const words = size.join(' x ');
+  test(`nothing is cut at the sides of any page at ${words}`, async () => {
+    for (const path of ['/', '/sessions/2/desk', await bench('Acoustic'), `${await bench('Bass DI')}?station=2`, `${await bench('Cellos')}?station=0`, '/sessions/2/prints']) {
+      const { page, close } = await opened(path, size);
+      assert.deepEqual(await sideways(page), [], `${path} at ${words}`);
+      await close();
+    }
+  });
+
+  test(`the field of an equaliser can be seen and worked at ${words}, and dialogs fit`, async () => {
+    const { page, close } = await opened(await bench('Acoustic'), size);
+    const field = page.locator('.field-box');
+    await field.scrollIntoViewIfNeeded();
+    const peg = page.locator('[data-band="2"] rect').first();
+    await peg.scrollIntoViewIfNeeded();
+    await page.evaluate(() => document.querySelector('[data-band="2"]')?.scrollIntoView({ block: 'center' }));
+    const box = await boxOf(peg);
+    const hit = await page.evaluate(([x, y]) => Boolean(document.elementFromPoint(x, y)?.closest('.field-box')), [box.x + box.width / 2, box.y + box.height / 2]);
+    assert.ok(hit, 'nothing lies over it');
+    const bar = await boxOf(page.locator('#listen-bar'));
+    assert.ok(bar.y + bar.height <= size[1] + 1 && bar.height < size[1] / 4, `the listen bar is ${bar.height} high`);
+    await page.locator('#help').click();
+    const dialog = await boxOf(page.locator('#shortcuts'));
+    assert.ok(dialog.x >= 0 && dialog.y >= 0 && dialog.x + dialog.width <= size[0] && dialog.y + dialog.height <= size[1], JSON.stringify(dialog));
+    await close();
+  });
+}
+
+test('in a small window the listen bar is one line, and the rest of it behind a button', async () => {
+  const { page, close } = await opened('/sessions/2/desk', [640, 400]);
+  assert.ok((await boxOf(page.locator('#listen-bar'))).height < 60);
+  assert.equal(await page.locator('#check').isVisible(), false);
+  await page.click('#listen-fold');
+  assert.equal(await page.locator('#check').isVisible(), true);
+  assert.equal(await page.locator('#listen-fold').getAttribute('aria-expanded'), 'true');
+  await page.click('#listen-fold');
+  assert.equal(await page.locator('.sections').isVisible(), false);
+  await close();
+});

@@ -1,0 +1,147 @@
+// @ts-check
+/** The raw part: what a recording is before anyone touched it, and the first moves it suggests. */
+import { spectra } from '../../engine/ask.js';
+import { drawTrack } from '../../draw/wave.js';
+import { shortName } from '../../draw/short-name.js';
+import { html, level, svg } from '../../draw/svg.js';
+import { longWork } from '../../session/api.js';
+import { note } from '../notes.js';
+import { doc } from '../session-frame.js';
+
+/** Measures of the spectrum's picture. */
+const WIDE = 600;
+const TALL = 132;
+const EDGE = { left: 34, right: 8, top: 20, bottom: 16 };
+/** dB that the picture shows under the strongest third of an octave. */
+const DEEP_DB = 60;
+const NAMED = /** @type {[number, string][]} */ ([[31.5, '31'], [63, '63'], [125, '125'], [250, '250'], [500, '500'], [1000, '1k'], [2000, '2k'], [4000, '4k'], [8000, '8k'], [16000, '16k']]);
+/** Width of a letter of a section's name. */
+const LETTER = 5.4;
+
+/** @typedef {{ says: string, does: string, unit: any }} Move */
+/** @typedef {{ raw: any, moves: { made: boolean, move: Move }[] }} Found */
+
+export class RawPanel {
+  /** @param {(unit: any) => void} add puts a unit at the end of the rack */
+  constructor(add) {
+    this.add = add;
+    /** @type {Found | null} */
+    this.found = null;
+    this.asked = 0;
+    this.element = html('div', { className: 'raw' });
+  }
+
+  /** Looks at the recording; what is made already is looked up anew. */
+  async look() {
+    this.asked += 1;
+    const mine = this.asked;
+    if (!this.found) this.element.replaceChildren(this.head('Being looked at…'));
+    try {
+      const found = await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/raw`, {}, () => {});
+      if (mine !== this.asked || !found) return;
+      this.found = found;
+      this.draw();
+    } catch (error) {
+      note(error instanceof Error ? error.message : String(error));
+    }
+  }
+
+  /** @param {string} words */
+  head(words) {
+    return html('header', { className: 'unit-head' }, html('h2', {}, 'Raw part'), html('p', { className: 'quiet' }, words));
+  }
+
+  draw() {
+    if (!this.found) return;
+    const { raw, moves } = this.found;
+    if (raw.point.lufs === null) {
+      this.element.replaceChildren(this.head('Nothing is heard on this track.'));
+      return;
+    }
+    this.element.replaceChildren(
+      this.head(`${level(raw.point.lufs)} LUFS · peak ${level(raw.point.peak_db)} dBFS · crest ${level(raw.point.crest_db)} dB · ${playsFor(raw.plays)}`),
+      wave(raw), spectrum(raw),
+      html('div', { className: 'raw-words' }, facts(raw), this.moves(moves)),
+    );
+  }
+
+  /** @param {Found['moves']} moves */
+  moves(moves) {
+    const list = html('ol', {}, ...moves.map(({ move, made }) => {
+      const act = html('button', { type: 'button', className: 'plain-button', disabled: made, 'aria-label': `${move.does}: do it` }, made ? 'done' : 'do it');
+      act.addEventListener('click', () => this.add(move.unit));
+      return html('li', {}, html('span', {}, `${move.says} `, html('b', {}, move.does)), act);
+    }));
+    const none = html('p', { className: 'quiet' }, 'Nothing has to go. Listen to it in the mix before you add anything.');
+    return html('section', { className: 'raw-moves' }, html('h3', {}, 'First moves'), moves.length ? list : none);
+  }
+}
+
+/** @param {[number, number][]} plays */
+function playsFor(plays) {
+  const seconds = plays.reduce((sum, [from, to]) => sum + to - from, 0) / doc.session.rate;
+  const all = doc.session.sections.filter((s) => plays.some(([from, to]) => from < s.end && to > s.start)).map((s) => s.name);
+  const where = all.length === doc.session.sections.length || all.length === 0 ? '' : `: ${all.join(', ')}`;
+  return `plays ${seconds.toFixed(0)} s${where}`;
+}
+
+/** The whole waveform over the sections. @param {any} raw */
+function wave(raw) {
+  const canvas = html('canvas', { role: 'img', 'aria-label': 'Waveform of the raw part with the sections of the song' });
+  const names = html('div', { className: 'raw-sections', 'aria-hidden': 'true' });
+  const box = html('div', { className: 'raw-wave' }, canvas, names);
+  const frames = raw.point.overview.length * 512;
+  const draw = () => {
+    const width = box.clientWidth;
+    if (!width) return;
+    drawTrack(canvas, raw.point.overview, doc.session.sections.map((s) => s.start / frames));
+    names.replaceChildren(...doc.session.sections.map((s) => {
+      const room = ((s.end - s.start) / frames) * width;
+      return html('span', { title: s.name, style: `left: ${(100 * s.start) / frames}%; width: ${room}px` }, shortName(s.name, (words) => words.length * LETTER + 6 <= room));
+    }));
+  };
+  new ResizeObserver(draw).observe(box);
+  return box;
+}
+
+/** Third octaves, where it begins, what rings. @param {any} raw */
+function spectrum(raw) {
+  const { hz } = spectra[0];
+  const levels = raw.point.third_octave;
+  const top = Math.ceil(Math.max(...levels) / 10) * 10;
+  const [low, high] = [hz[0] / 1.12, hz[hz.length - 1] * 1.12];
+  const x = (/** @type {number} */ f) => EDGE.left + (Math.log(f / low) / Math.log(high / low)) * (WIDE - EDGE.left - EDGE.right);
+  const y = (/** @type {number} */ db) => EDGE.top + ((top - Math.max(db, top - DEEP_DB)) / DEEP_DB) * (TALL - EDGE.top - EDGE.bottom);
+  const drawing = svg('svg', { viewBox: `0 0 ${WIDE} ${TALL}`, class: 'raw-spectrum', role: 'img', 'aria-label': 'Spectrum of the raw part by third octaves, in dBFS' });
+  for (let db = top; db >= top - DEEP_DB; db -= 20) {
+    drawing.append(svg('line', { x1: EDGE.left, x2: WIDE - EDGE.right, y1: y(db), y2: y(db), class: 'ruled' }), svg('text', { x: EDGE.left - 4, y: y(db) + 3, 'text-anchor': 'end' }, String(db).replace('-', '−')));
+  }
+  hz.forEach((/** @type {number} */ f, /** @type {number} */ i) => {
+    const [from, to] = [x(f / 1.122), x(f * 1.122)];
+    drawing.append(svg('rect', { x: from + 0.5, y: y(levels[i]), width: to - from - 1, height: TALL - EDGE.bottom - y(levels[i]), class: 'third' }));
+  });
+  for (const [f, words] of NAMED) drawing.append(svg('text', { x: x(f), y: TALL - 3, 'text-anchor': 'middle' }, words));
+  if (raw.floor) drawing.append(...mark(x(raw.floor.begins_hz), 'begins', `begins ${raw.floor.note}`));
+  for (const ring of raw.rings.slice(0, 3)) drawing.append(...mark(x(ring.hz), 'rings', `${ring.is} ${ring.note}`));
+  return drawing;
+}
+
+/** @param {number} x @param {string} kind @param {string} words */
+function mark(x, kind, words) {
+  const right = x > WIDE - 90;
+  return [
+    svg('line', { x1: x, x2: x, y1: 4, y2: TALL - EDGE.bottom, class: kind }),
+    svg('text', { x: x + (right ? -4 : 4), y: kind === 'begins' ? 11 : 11, 'text-anchor': right ? 'end' : 'start', class: kind }, words),
+  ];
+}
+
+/** What is known of it, in words, each with how sure. @param {any} raw */
+function facts(raw) {
+  const like = raw.sounds_like.map((/** @type {any} */ g) => `${g.label} (${(100 * g.sure).toFixed(0)} %)`);
+  const rows = [
+    ['sounds like', like.length ? like.join(', ') : 'nothing this program knows'],
+    ['begins', raw.floor ? `${raw.floor.note}, ${raw.floor.begins_hz.toFixed(0)} Hz; ${raw.floor.below_dbfs.toFixed(0)} dBFS lie below` : 'cannot be told'],
+    ['rings', raw.rings.length ? raw.rings.map((/** @type {any} */ r) => `${r.hz.toFixed(0)} Hz (${r.note}), ${r.prominence_db.toFixed(0)} dB out, for ${r.ring_ms.toFixed(0)} ms`).join('; ') : 'nothing found'],
+  ];
+  return html('section', {}, html('h3', {}, 'What it is'), html('dl', { className: 'raw-facts' }, ...rows.flatMap(([name, words]) => [html('dt', {}, name), html('dd', {}, words)])));
+}
