@@ -128,11 +128,11 @@ fn pitches(sound: &[f32], hz: f64) -> Vec<f64> {
         .step_by(hop)
         .map(|from| {
             let (mut re, mut im) = (0.0, 0.0);
-            for i in from..from + span {
+            for (i, x) in sound.iter().enumerate().skip(from).take(span) {
                 let window = 0.5 - 0.5 * (TAU * (i - from) as f64 / span as f64).cos();
                 let angle = TAU * hz * i as f64 / FS;
-                re += window * f64::from(sound[i]) * angle.cos();
-                im -= window * f64::from(sound[i]) * angle.sin();
+                re += window * f64::from(*x) * angle.cos();
+                im -= window * f64::from(*x) * angle.sin();
             }
             im.atan2(re)
         })

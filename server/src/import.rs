@@ -312,7 +312,7 @@ fn add_track(
     let frames = audio.frames;
     let own_name = track_name(name);
     let named = app.store.remembered_part(own_name)?.unwrap_or_else(|| Part::from_name(own_name));
-    let likely = (named == Part::Unknown).then(|| intake.features.finish().likely()).unwrap_or_default();
+    let likely = if named == Part::Unknown { intake.features.finish().likely() } else { Vec::new() };
     let part = likely.first().map_or(named, |likely| likely.part);
     let guess = likely.first().map(|likely| Proposal {
         label: likely.part.label(),

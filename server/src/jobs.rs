@@ -67,6 +67,17 @@ pub enum Stopped {
     Failed(String),
 }
 
+impl Stopped {
+    /// Why, for a sentence.
+    #[must_use]
+    pub fn words(self) -> String {
+        match self {
+            Self::Cancelled => "it was stopped".to_string(),
+            Self::Failed(why) => why,
+        }
+    }
+}
+
 impl<E: std::error::Error> From<E> for Stopped {
     fn from(e: E) -> Self {
         Self::Failed(e.to_string())

@@ -160,7 +160,7 @@ impl Band<'_> {
                 let guitar = STEEL.another(&mut self.chance);
                 self.chords(&mut hands, 40, &[0.5, 0.5, 1.0], 6, |o, n, c| pluck(o, n, &guitar, c));
             }
-            Kind::ElectricPiano => self.chords(&mut hands, 52, &[1.0, 1.5, 2.0], 4, |o, n, c| tine::strike(o, n, c)),
+            Kind::ElectricPiano => self.chords(&mut hands, 52, &[1.0, 1.5, 2.0], 4, tine::strike),
             Kind::Organ => self.chords(&mut hands, 52, &[2.0, 4.0], 4, organ::key),
             Kind::Spoken => self.speech(),
             Kind::Drums => self.drums(&mut hands),

@@ -1,7 +1,7 @@
 //! The acoustic guitar, in stereo.
 
 use super::electric::Strum;
-use super::{FLOOR_DB, StemAudio};
+use super::stem::{FLOOR_DB, StemAudio};
 use crate::instrument::string::kinds::{STEEL, steel_body};
 use crate::instrument::string::squeak;
 use crate::player::Hands;

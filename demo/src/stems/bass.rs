@@ -2,7 +2,7 @@
 
 use zinc_core::signal::math::{TAU, sin};
 
-use super::{FLOOR_DB, StemAudio, finish, note};
+use super::stem::{FLOOR_DB, StemAudio, finish, note};
 use crate::instrument::string::kinds::{FINGERED_BASS, PICKED_BASS, bass_coil};
 use crate::instrument::string::{slide, squeak};
 use crate::player::Hands;

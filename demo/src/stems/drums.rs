@@ -1,6 +1,6 @@
 //! The kit: close microphones on kick and snare, a pair above.
 
-use super::{StemAudio, finish, note};
+use super::stem::{StemAudio, finish, note};
 use crate::instrument::drum::{kick, plate, shaker, snare};
 use crate::instrument::room::room;
 use crate::player::{Chance, Hands, Note};
@@ -146,7 +146,7 @@ fn cymbals(pair: &mut Pair, bar: usize) {
         pair.play(-0.6, &move |o, t, v, c| plate(o, t, v, length, 3100.0, c), note(at(bar, beat), 0.1, 0, accent));
         pair.play(0.5, &|o, t, v, c| shaker(o, t, v * 0.12, c), note(at(bar, beat + 0.25), 0.1, 0, 0.5));
     }
-    let opens = part_of(bar) != part_of(bar.saturating_sub(1)) || (loud && bar % 4 == 0);
+    let opens = part_of(bar) != part_of(bar.saturating_sub(1)) || (loud && bar.is_multiple_of(4));
     if opens {
         pair.play(0.8, &|o, t, v, c| plate(o, t, v, 2.8, 480.0, c), note(at(bar, 0.0), 1.0, 0, 0.75));
     }

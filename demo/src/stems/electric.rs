@@ -1,6 +1,6 @@
 //! The electric guitars, direct: two that play the same part, and one that sings.
 
-use super::{StemAudio, finish, handling, note};
+use super::stem::{StemAudio, finish, handling, note};
 use crate::instrument::string::kinds::{ELECTRIC, NECK, coil};
 use crate::instrument::string::{StringKind, pluck, slide, squeak};
 use crate::player::{Hands, Note};

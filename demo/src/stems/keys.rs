@@ -2,7 +2,7 @@
 
 use zinc_core::signal::math::{TAU, sin};
 
-use super::{FLOOR_DB, StemAudio, finish, note};
+use super::stem::{FLOOR_DB, StemAudio, finish, note};
 use crate::instrument::{organ, tine};
 use crate::player::{Hands, Note};
 use crate::song::{BARS, BEAT_S, Part, at, chord, part_of};

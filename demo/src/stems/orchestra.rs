@@ -1,6 +1,6 @@
 //! Cellos and violins.
 
-use super::{StemAudio, finish, note};
+use super::stem::{StemAudio, finish, note};
 use crate::instrument::bowed::{cello_body, section, violin_body};
 use crate::instrument::room::room;
 use crate::instrument::string::kinds::PIZZICATO;

@@ -1,6 +1,6 @@
 //! The guide voice.
 
-use super::{StemAudio, finish, note};
+use super::stem::{StemAudio, finish, note};
 use crate::instrument::voice::sing;
 use crate::player::Hands;
 use crate::song::{BARS, Part, at, part_of};

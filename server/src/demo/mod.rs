@@ -2,7 +2,6 @@
 
 mod recordings;
 
-use std::collections::HashMap;
 use std::path::Path;
 
 use zinc_core::session::AudioRef;
@@ -11,6 +10,7 @@ use zinc_demo::stems::STEMS;
 use zinc_demo::tools::mono;
 use zinc_demo::{StemAudio, sessions as documents};
 
+use self::recordings::Played;
 use crate::app::App;
 use crate::failure::Failure;
 use crate::import::shelve;
@@ -29,9 +29,6 @@ pub fn ensure(app: &App, data: &Path) -> Result<(), Failure> {
     println!("Four recordings to try an import on are in {}", folder.display());
     Ok(())
 }
-
-/// Sounds that were played just now and are recorded too, by the names of their stems.
-type Played = HashMap<&'static str, Vec<f32>>;
 
 fn sessions(app: &App, failed: &impl Fn(String) -> Failure) -> Result<Played, Failure> {
     let known = app.store.sessions().map_err(|e| failed(e.to_string()))?;
@@ -53,15 +50,8 @@ fn play_all(app: &App) -> Result<(Vec<AudioRef>, Played), String> {
         let shelved = shelve(app, stem.name, &interleave(audio)).map_err(|e| Stopped::Failed(e.to_string()))?;
         Ok((shelved, kept))
     });
-    let (shelved, kept): (Vec<AudioRef>, Vec<_>) = all.map_err(words)?.into_iter().unzip();
+    let (shelved, kept): (Vec<AudioRef>, Vec<_>) = all.map_err(Stopped::words)?.into_iter().unzip();
     Ok((shelved, kept.into_iter().flatten().collect()))
-}
-
-fn words(stopped: Stopped) -> String {
-    match stopped {
-        Stopped::Cancelled => "it was stopped".to_string(),
-        Stopped::Failed(why) => why,
-    }
 }
 
 fn interleave(audio: StemAudio) -> Decoded {

@@ -1,6 +1,7 @@
 //! Four files to try an import on: parts of the demo as a recorder leaves them, with what
 //! recorders leave behind.
 
+use std::collections::HashMap;
 use std::convert::Infallible;
 use std::fs;
 use std::path::{Path, PathBuf};
@@ -10,12 +11,14 @@ use zinc_demo::STEMS;
 use zinc_demo::song::RATE;
 use zinc_demo::tools::mono;
 
-use super::{Played, words};
 use crate::app::App;
 use crate::jobs::{Stopped, side_by_side};
 use crate::shelf::settle;
 use crate::sound::encode::{Bits, WavWriter};
 use crate::sound::resample::StreamResampler;
+
+/// Sounds that were played just now and are recorded too, by the names of their stems.
+pub type Played = HashMap<&'static str, Vec<f32>>;
 
 /// Folder of the recordings within the data folder.
 const FOLDER: &str = "recordings";
@@ -60,7 +63,7 @@ pub fn ensure(app: &App, data: &Path, played: &Played) -> Result<PathBuf, String
         let sound = recorded(recording, played);
         write(app, &sound, recording.doubled, &folder.join(recording.file)).map_err(Stopped::Failed)
     })
-    .map_err(words)?;
+    .map_err(Stopped::words)?;
     Ok(folder)
 }
 

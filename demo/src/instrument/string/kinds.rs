@@ -2,7 +2,7 @@
 
 use zinc_core::filter::AnalogSection;
 
-use super::StringKind;
+use super::nature::StringKind;
 use crate::tools::{bell, high_shelf, low_cut, resonant_low_pass, roll_off};
 
 /// Pitches of a guitar's open strings.

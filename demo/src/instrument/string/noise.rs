@@ -2,7 +2,7 @@
 
 use zinc_core::signal::math::{PI, TAU, cos, exp, sin};
 
-use super::StringKind;
+use super::nature::StringKind;
 use crate::player::{Chance, Note};
 use crate::tools::{FS, frame};
 

@@ -7,7 +7,7 @@
 
 use zinc_core::signal::math::{PI, TAU, pow, sin};
 
-use super::{MUTED, StringKind, on_sounding_length};
+use super::nature::{MUTED, StringKind, on_sounding_length};
 use crate::player::{Chance, Note};
 use crate::tools::FS;
 

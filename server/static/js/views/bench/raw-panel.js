@@ -8,9 +8,7 @@ import { longWork } from '../../session/api.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 
-/** Measures of the spectrum's picture. */
-const WIDE = 600;
-const TALL = 132;
+/** Room around the spectrum. */
 const EDGE = { left: 34, right: 8, top: 20, bottom: 16 };
 /** dB that the picture shows under the strongest third of an octave. */
 const DEEP_DB = 60;
@@ -70,7 +68,7 @@ export class RawPanel {
     const list = html('ol', {}, ...moves.map(({ move, made }) => {
       const act = html('button', { type: 'button', className: 'plain-button', disabled: made, 'aria-label': `${move.does}: do it` }, made ? 'done' : 'do it');
       act.addEventListener('click', () => this.add(move.unit));
-      return html('li', {}, html('span', {}, `${move.says} `, html('b', {}, move.does)), act);
+      return html('li', {}, html('span', {}, `${move.says} `, html('b', {}, move.does[0].toUpperCase() + move.does.slice(1))), act);
     }));
     const none = html('p', { className: 'quiet' }, 'Nothing has to go. Listen to it in the mix before you add anything.');
     return html('section', { className: 'raw-moves' }, html('h3', {}, 'First moves'), moves.length ? list : none);
@@ -104,34 +102,43 @@ function wave(raw) {
   return box;
 }
 
-/** Third octaves, where it begins, what rings. @param {any} raw */
+/** Third octaves, where it begins, what rings; drawn anew when its room changes. @param {any} raw */
 function spectrum(raw) {
+  const box = html('div', { className: 'raw-spectrum' });
+  new ResizeObserver(() => {
+    if (box.clientWidth) box.replaceChildren(spectrumOf(raw, box.clientWidth, box.clientHeight));
+  }).observe(box);
+  return box;
+}
+
+/** @param {any} raw @param {number} wide @param {number} tall */
+function spectrumOf(raw, wide, tall) {
   const { hz } = spectra[0];
   const levels = raw.point.third_octave;
   const top = Math.ceil(Math.max(...levels) / 10) * 10;
   const [low, high] = [hz[0] / 1.12, hz[hz.length - 1] * 1.12];
-  const x = (/** @type {number} */ f) => EDGE.left + (Math.log(f / low) / Math.log(high / low)) * (WIDE - EDGE.left - EDGE.right);
-  const y = (/** @type {number} */ db) => EDGE.top + ((top - Math.max(db, top - DEEP_DB)) / DEEP_DB) * (TALL - EDGE.top - EDGE.bottom);
-  const drawing = svg('svg', { viewBox: `0 0 ${WIDE} ${TALL}`, class: 'raw-spectrum', role: 'img', 'aria-label': 'Spectrum of the raw part by third octaves, in dBFS' });
+  const x = (/** @type {number} */ f) => EDGE.left + (Math.log(f / low) / Math.log(high / low)) * (wide - EDGE.left - EDGE.right);
+  const y = (/** @type {number} */ db) => EDGE.top + ((top - Math.max(db, top - DEEP_DB)) / DEEP_DB) * (tall - EDGE.top - EDGE.bottom);
+  const drawing = svg('svg', { viewBox: `0 0 ${wide} ${tall}`, role: 'img', 'aria-label': 'Spectrum of the raw part by third octaves, in dBFS' });
   for (let db = top; db >= top - DEEP_DB; db -= 20) {
-    drawing.append(svg('line', { x1: EDGE.left, x2: WIDE - EDGE.right, y1: y(db), y2: y(db), class: 'ruled' }), svg('text', { x: EDGE.left - 4, y: y(db) + 3, 'text-anchor': 'end' }, String(db).replace('-', '−')));
+    drawing.append(svg('line', { x1: EDGE.left, x2: wide - EDGE.right, y1: y(db), y2: y(db), class: 'ruled' }), svg('text', { x: EDGE.left - 4, y: y(db) + 3, 'text-anchor': 'end' }, String(db).replace('-', '−')));
   }
   hz.forEach((/** @type {number} */ f, /** @type {number} */ i) => {
     const [from, to] = [x(f / 1.122), x(f * 1.122)];
-    drawing.append(svg('rect', { x: from + 0.5, y: y(levels[i]), width: to - from - 1, height: TALL - EDGE.bottom - y(levels[i]), class: 'third' }));
+    drawing.append(svg('rect', { x: from + 0.5, y: y(levels[i]), width: to - from - 1, height: tall - EDGE.bottom - y(levels[i]), class: 'third' }));
   });
-  for (const [f, words] of NAMED) drawing.append(svg('text', { x: x(f), y: TALL - 3, 'text-anchor': 'middle' }, words));
-  if (raw.floor) drawing.append(...mark(x(raw.floor.begins_hz), 'begins', `begins ${raw.floor.note}`));
-  for (const ring of raw.rings.slice(0, 3)) drawing.append(...mark(x(ring.hz), 'rings', `${ring.is} ${ring.note}`));
+  for (const [f, words] of NAMED) drawing.append(svg('text', { x: x(f), y: tall - 4, 'text-anchor': 'middle' }, words));
+  if (raw.floor) drawing.append(...mark(x(raw.floor.begins_hz), wide, tall, 'begins', `begins ${raw.floor.note}`));
+  for (const ring of raw.rings.slice(0, 3)) drawing.append(...mark(x(ring.hz), wide, tall, 'rings', `${ring.is} ${ring.note}`));
   return drawing;
 }
 
-/** @param {number} x @param {string} kind @param {string} words */
-function mark(x, kind, words) {
-  const right = x > WIDE - 90;
+/** @param {number} x @param {number} wide @param {number} tall @param {string} kind @param {string} words */
+function mark(x, wide, tall, kind, words) {
+  const right = x > wide - 90;
   return [
-    svg('line', { x1: x, x2: x, y1: 4, y2: TALL - EDGE.bottom, class: kind }),
-    svg('text', { x: x + (right ? -4 : 4), y: kind === 'begins' ? 11 : 11, 'text-anchor': right ? 'end' : 'start', class: kind }, words),
+    svg('line', { x1: x, x2: x, y1: 4, y2: tall - EDGE.bottom, class: kind }),
+    svg('text', { x: x + (right ? -4 : 4), y: 12, 'text-anchor': right ? 'end' : 'start', class: kind }, words),
   ];
 }
 

@@ -10,8 +10,6 @@ import { doc } from '../session-frame.js';
 
 /** Taps further apart than this begin a new count. */
 const TAP_PAUSE_MS = 2500;
-/** Width of a letter on the ruler. */
-const LETTER = 4.7;
 /** Rest after the last tap before its tempo is taken. */
 const TAPPED_MS = 1200;
 
@@ -123,6 +121,13 @@ export function ruler(place, frames) {
   const box = svg('svg', { class: 'desk-ruler', role: 'group', 'aria-label': 'Sections: drag to make one, click one to rename or remove it' });
   place.replaceChildren(box);
   const barFrames = () => (doc.session.rate * 60 * doc.session.beats_per_bar) / doc.session.tempo_bpm;
+  const ink = document.createElement('canvas').getContext('2d');
+  /** Width of words on the ruler. @param {string} words */
+  const widthOf = (words) => {
+    if (!ink) return 5 * words.length;
+    ink.font = `500 9px ${getComputedStyle(document.body).fontFamily}`;
+    return ink.measureText(words).width;
+  };
   let width = 1;
   const frameAt = (/** @type {number} */ x) => {
     const bar = barFrames();
@@ -154,7 +159,7 @@ export function ruler(place, frames) {
   /** Its name as it fits; in full, over what is beside it, while it is pointed at or has the focus. @param {SVGElement} block @param {string} name @param {number} x @param {number} room */
   const label = (block, name, x, room) => {
     const text = svg('text', { x: x + 4, y: 9 });
-    const short = shortName(name, (words) => words.length * LETTER + 8 <= room);
+    const short = shortName(name, (words) => widthOf(words) + 6 <= room);
     const say = (/** @type {string} */ words) => {
       text.textContent = words;
       text.toggleAttribute('data-full', words !== short);
