@@ -92,7 +92,7 @@ test('the Bench plays the same mix as the Desk prints, the rack live', async () 
 });
 
 test('a peg is moved by pointer and by keyboard, a frequency typed; it is heard, kept, undone after a restart', async () => {
-  const { id } = await strip('Electric piano');
+  const { id, rack } = await strip('Electric piano');
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${id}`);
   await ready(page);
   await attachRecorder(page);
@@ -139,7 +139,7 @@ test('a peg is moved by pointer and by keyboard, a frequency typed; it is heard,
   assert.notEqual((await strip('Electric piano')).rack.units[0].params.bands[1].freq_hz, 2000);
   await undoOnce(page);
   await undoOnce(page);
-  assert.equal((await strip('Electric piano')).rack.units[0].params.bands[1].gain_db, -5.5, 'a whole drag is one step');
+  assert.equal((await strip('Electric piano')).rack.units[0].params.bands[1].gain_db, rack.units[0].params.bands[1].gain_db, 'a whole drag is one step');
   await close();
 });
 
