@@ -30,6 +30,8 @@ const FOREIGN_MS = 1200;
 
 /** The raw part, before the first station. */
 const RAW = -1;
+/** Whether it was chosen, and is not shown only because there is no unit yet. */
+let rawChosen = false;
 let selected = Math.min(Number(new URLSearchParams(window.location.search).get('station') ?? 1) - 1, units().length - 1);
 /** @type {ReturnType<typeof unitPanel> | null} */
 let panel = null;
@@ -69,6 +71,7 @@ const actions = {
 /** @param {number} i */
 function select(i) {
   selected = Math.max(RAW, Math.min(i, units().length - 1));
+  rawChosen = i === RAW && units().length > 0;
   host.send({ do: 'watch', station: Math.max(0, selected) });
   showAll();
 }
@@ -85,7 +88,8 @@ function keep(changed, gesture) {
 }
 
 function showAll() {
-  selected = Math.max(RAW, Math.min(selected, units().length - 1));
+  selected = Math.max(rawChosen ? RAW : 0, selected);
+  selected = Math.min(selected, units().length - 1);
   showWire();
   const unit = units()[selected];
   panel?.end();
@@ -118,6 +122,7 @@ const candidates = new Candidates({
 });
 
 const raw = new RawPanel(async (unit) => {
+  rawChosen = true;
   await doc.edit({ edit: 'add-unit', strip: doc.strip, at: units().length, unit });
   select(RAW);
 });
