@@ -32,6 +32,8 @@ const FOREIGN_MS = 1200;
 const RAW = -1;
 /** Whether it was chosen, and is not shown only because there is no unit yet. */
 let rawChosen = false;
+/** Not before the mix can play and the rack is measured: those come first. */
+let rawMayLook = false;
 let selected = Math.min(Number(new URLSearchParams(window.location.search).get('station') ?? 1) - 1, units().length - 1);
 /** @type {ReturnType<typeof unitPanel> | null} */
 let panel = null;
@@ -99,7 +101,7 @@ function showAll() {
     panel.evidence(treatment, selected);
   } else if (strip().role === 'track') {
     places.unit.replaceChildren(raw.element);
-    void raw.look();
+    if (rawMayLook) void raw.look();
   } else {
     places.unit.replaceChildren(html('div', { className: 'unit-none' }, html('h2', {}, 'Untouched so far'),
       html('p', {}, `Listen to ${strip().name} in the mix first and note what you hear. Then add a unit on the wire above: cuts before lifts, and only what the part needs.`)));
@@ -341,6 +343,9 @@ shortcuts(
 view.with = (doc.session.notebook.partners[doc.strip] ?? []).filter((/** @type {number} */ id) => id !== doc.strip && doc.session.strips.some((s) => s.id === id));
 showAll();
 compareOn(doc.strip, rackMatch);
-void measure();
+const measured = measure();
 await prepare();
 select(selected);
+await measured;
+rawMayLook = true;
+if (places.unit.contains(raw.element)) void raw.look();

@@ -26,14 +26,13 @@ export class RawPanel {
     /** @type {Found | null} */
     this.found = null;
     this.asked = 0;
-    this.element = html('div', { className: 'raw' });
+    this.element = html('div', { className: 'raw' }, this.head('Being looked at…'));
   }
 
   /** Looks at the recording; what is made already is looked up anew. */
   async look() {
     this.asked += 1;
     const mine = this.asked;
-    if (!this.found) this.element.replaceChildren(this.head('Being looked at…'));
     try {
       const found = await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/raw`, {}, () => {});
       if (mine !== this.asked || !found) return;
