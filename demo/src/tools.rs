@@ -150,6 +150,18 @@ pub fn between(x: f64) -> [f64; 4] {
     ]
 }
 
+/// `sum levels[n - 1] sin(n angle)`, the sines by Chebyshev's recurrence.
+#[must_use]
+pub fn sum_of_partials(levels: &[f64], angle: f64) -> f64 {
+    let (mut before, mut now, twice) = (0.0, sin(angle), 2.0 * sin(angle + 0.25 * TAU));
+    let mut sum = 0.0;
+    for level in levels {
+        sum += level * now;
+        (before, now) = (now, twice * now - before);
+    }
+    sum
+}
+
 /// A level that falls by a share every frame.
 #[derive(Clone, Copy, Debug)]
 pub struct Fall {

@@ -4,7 +4,7 @@ use zinc_core::signal::math::{TAU, exp, pow, sin};
 
 use crate::player::{Chance, Note};
 use crate::song::hz;
-use crate::tools::FS;
+use crate::tools::{FS, sum_of_partials};
 
 /// No partial is higher, in Hz.
 const HIGHEST_HZ: f64 = 18_000.0;
@@ -70,15 +70,4 @@ impl Tone {
             *x += (0.3 * note.velocity * edge * fall * sum_of_partials(levels, angle)) as f32;
         }
     }
-}
-
-/// `sum levels[n - 1] sin(n angle)`, the sines by Chebyshev's recurrence.
-fn sum_of_partials(levels: &[f64], angle: f64) -> f64 {
-    let (mut before, mut now, twice) = (0.0, sin(angle), 2.0 * sin(angle + 0.25 * TAU));
-    let mut sum = 0.0;
-    for level in levels {
-        sum += level * now;
-        (before, now) = (now, twice * now - before);
-    }
-    sum
 }

@@ -9,7 +9,7 @@ use zinc_core::signal::math::{PI, TAU, pow, sin};
 
 use super::nature::{MUTED, StringKind, on_sounding_length};
 use crate::player::{Chance, Note};
-use crate::tools::FS;
+use crate::tools::{FS, sum_of_partials};
 
 /// No partial is higher, in Hz.
 const HIGHEST_HZ: f64 = 16_000.0;
@@ -28,7 +28,7 @@ pub(super) fn stroke(note: Note, f0: f64, kind: &StringKind, chance: &mut Chance
     let levels = partials(note, f0, kind, chance);
     let frames = FS / f0;
     let period: Vec<f64> =
-        (0..frames.round() as usize).map(|i| sum_of_sines(&levels, TAU * i as f64 / frames)).collect();
+        (0..frames.round() as usize).map(|i| sum_of_partials(&levels, TAU * i as f64 / frames)).collect();
     let mut given: Vec<f64> = GIVEN.iter().flat_map(|share| period.iter().map(move |x| share * x)).collect();
     let (sections, c) = kind.stiffness;
     for _ in 0..BENT * sections {
@@ -78,15 +78,4 @@ fn corner_hz(note: Note, kind: &StringKind) -> f64 {
 /// `sin(x) / x`: what an aperture leaves of a wave.
 fn average(x: f64) -> f64 {
     if x.abs() < 1e-9 { 1.0 } else { sin(x) / x }
-}
-
-/// `sum levels[n - 1] sin(n angle)`, the sines by Chebyshev's recurrence.
-fn sum_of_sines(levels: &[f64], angle: f64) -> f64 {
-    let (mut before, mut now, twice) = (0.0, sin(angle), 2.0 * sin(angle + 0.25 * TAU));
-    let mut sum = 0.0;
-    for level in levels {
-        sum += level * now;
-        (before, now) = (now, twice * now - before);
-    }
-    sum
 }

@@ -1,6 +1,6 @@
 // @ts-check
 /** The raw part: what a recording is before anyone touched it, and the first moves it suggests. */
-import { spectra } from '../../engine/ask.js';
+import { catalogue, spectra } from '../../engine/ask.js';
 import { drawTrack } from '../../draw/wave.js';
 import { shortName } from '../../draw/short-name.js';
 import { html, level, svg } from '../../draw/svg.js';
@@ -87,7 +87,7 @@ function wave(raw) {
   const canvas = html('canvas', { role: 'img', 'aria-label': 'Waveform of the raw part with the sections of the song' });
   const names = html('div', { className: 'raw-sections', 'aria-hidden': 'true' });
   const box = html('div', { className: 'raw-wave' }, canvas, names);
-  const frames = raw.point.overview.length * 512;
+  const frames = raw.point.overview.length * catalogue.frames.overview;
   const draw = () => {
     const width = box.clientWidth;
     if (!width) return;
