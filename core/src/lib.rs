@@ -4,7 +4,7 @@
 //! ([`unit`]). A **rack** is an ordered chain of units ([`rack`]). A
 //! **session** is the document an engineer works on: strips with racks and
 //! levels, and the edits that change it ([`session`]). [`render`] turns a
-//! session into sound, [`measure`] turns sound into figures, [`advice`] figures into
+//! session into sound, [`measure`] turns sound into figures, [`trial`] compares racks by them, [`advice`] figures into
 //! proposals, [`live`] plays.
 //!
 //! The same code runs natively in the server and as WebAssembly in the
@@ -13,7 +13,7 @@
 //! here reads a clock, a file or a random source.
 //!
 //! Folders depend downwards only:
-//! `signal <- filter, dynamics <- unit <- rack <- session <- render <- measure <- advice, live`.
+//! `signal <- filter <- dynamics, colour <- unit <- rack <- session <- render <- measure <- trial <- advice, live`.
 #![forbid(unsafe_code)]
 #![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
 
@@ -23,6 +23,7 @@
 pub const SOURCES: &str = concat!("zinc-core ", env!("ZINC_CORE_DIGEST"));
 
 pub mod advice;
+pub mod colour;
 pub mod dynamics;
 pub mod filter;
 pub mod live;
@@ -31,4 +32,5 @@ pub mod rack;
 pub mod render;
 pub mod session;
 pub mod signal;
+pub mod trial;
 pub mod unit;

@@ -8,7 +8,7 @@ use common::units::{any_unit, unit};
 use common::{impulse_responses, magnitude_db};
 use proptest::prelude::*;
 use serde_json::json;
-use zinc_core::measure::probe::probe;
+use zinc_core::measure::probe::{With, probe};
 use zinc_core::rack::RackSpec;
 use zinc_core::unit::Tail;
 
@@ -42,7 +42,7 @@ fn a_late_unit_at_half_mix_makes_no_comb_and_none_is_drawn() {
     ] {
         let mut late = unit(kind, &params);
         late.common.put_number("mix", 0.5);
-        let probed = probe(&RackSpec { units: vec![late] }, RATE);
+        let probed = probe(&RackSpec { units: vec![late] }, RATE, With::default());
         assert!(probed.latency_samples > 300, "{kind}");
         let worst = probed.response.iter().map(|p| p.db.abs()).fold(0.0, f64::max);
         assert!(worst < 0.01, "{kind}: {worst} dB");
@@ -55,7 +55,7 @@ fn the_static_curve_stated_is_the_one_measured_at_any_mix_and_trim() {
         let mut unit = unit("compressor", &json!({"threshold_db": -30, "ratio": 4, "attack_ms": 0, "makeup_db": 3}));
         unit.common.put_number("mix", mix);
         unit.common.put_number("trim_db", -2.0);
-        for point in probe(&RackSpec { units: vec![unit.clone()] }, RATE).static_curve {
+        for point in probe(&RackSpec { units: vec![unit.clone()] }, RATE, With::default()).static_curve {
             let stated = unit.transfer(point.in_db).expect("a compressor has one");
             assert!(
                 (stated - point.out_db).abs() < 0.1,

@@ -4,7 +4,7 @@
 use realfft::RealFftPlanner;
 use serde_json::{Value, json};
 use zinc_core::filter::analog::{self, Side};
-use zinc_core::measure::probe::probe;
+use zinc_core::measure::probe::{With, probe};
 use zinc_core::rack::{Keys, Rack, RackSpec};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
@@ -133,7 +133,8 @@ fn an_equaliser_with_nothing_to_do_is_bit_exact() {
 
 #[test]
 fn probe_reports_the_documented_grid() {
-    let found = probe(&rack(json!([{"shape": "bell", "freq_hz": 1000, "gain_db": 6, "q": 1}])), 48_000.0);
+    let found =
+        probe(&rack(json!([{"shape": "bell", "freq_hz": 1000, "gain_db": 6, "q": 1}])), 48_000.0, With::default());
     assert!((found.response[0].hz - 10.0).abs() < 1e-9);
     assert!((found.response[24].hz - 20.0).abs() < 1e-9);
     assert!(found.response.last().is_some_and(|p| p.hz <= 0.49 * 48_000.0 && p.hz > 0.47 * 48_000.0));
@@ -408,5 +409,44 @@ fn dragging_24_bands_at_once_makes_no_step() {
         let bend = |w: &[f64]| (w[0] - 2.0 * w[1] + w[2]).abs();
         let sharpest = out[9600..].windows(3).map(bend).fold(0.0, f64::max);
         assert!(sharpest < 4.0 * peak * angle * angle + 2e-3, "{phase}: {sharpest}, peak {peak}");
+    }
+}
+
+/// dB by which the first band of a rack has moved after a second of a tone.
+fn moved_by(spec: &RackSpec, hz: f64, level: f64) -> f64 {
+    let mut running = Rack::new(spec, 48_000.0);
+    let tone = sine(hz, 48_000.0, level);
+    for n in 0..375 {
+        let mut block = StereoBlock::default();
+        (0..BLOCK).for_each(|i| block.set_frame(i, [tone(n * BLOCK + i); 2]));
+        running.process(&mut block);
+    }
+    f64::from(running.stations()[0].moves()[0])
+}
+
+#[test]
+fn whatever_the_amount_a_moving_band_stops_at_its_range() {
+    let with = |amount: f64| {
+        let band = json!({"freq_hz": 1000, "gain_db": 0, "q": 1, "dynamic": {"threshold_db": -50, "ratio": 100, "range_db": 12, "attack_ms": 1}});
+        let file =
+            json!({"zinc_rack": 1, "units": [{"kind": "surgical-eq", "params": {"amount": amount, "bands": [band]}}]});
+        moved_by(&RackSpec::from_json(&file).expect("a valid rack"), 1000.0, 0.5)
+    };
+    assert!((with(1.0) + 12.0).abs() < 0.01 && (with(2.0) + 12.0).abs() < 0.01, "{} {}", with(1.0), with(2.0));
+    assert!((with(0.5) + 6.0).abs() < 0.01, "{}", with(0.5));
+}
+
+#[test]
+fn what_lies_two_octaves_away_does_not_move_a_band_of_q_4() {
+    let spec = rack(
+        json!([{"freq_hz": 1000, "gain_db": 0, "q": 4, "dynamic": {"threshold_db": -40, "ratio": 100, "range_db": 30, "attack_ms": 1}}]),
+    );
+    for hz in [250.0, 4000.0] {
+        // At -0.2 dBFS: 40 dB down it just does not reach the threshold.
+        assert!(moved_by(&spec, hz, 0.977) > -0.3, "{hz} Hz moves it by {}", moved_by(&spec, hz, 0.977));
+    }
+    // Half a bandwidth to either side it still counts.
+    for hz in [885.0, 1130.0] {
+        assert!(moved_by(&spec, hz, 0.1) < -14.0, "{hz} Hz moves it by {}", moved_by(&spec, hz, 0.1));
     }
 }

@@ -7,6 +7,7 @@
 //! same bits every time.
 #![forbid(unsafe_code)]
 
+pub mod cards;
 pub mod instrument;
 pub mod pieces;
 pub mod player;

@@ -92,7 +92,7 @@ pub fn worked(audio: &[AudioRef]) -> Session {
                 unit["key"] = json!({ "strip": key, "tap": "after-rack" });
             }
             // So is what it follows: the first unit of the strip named.
-            let followed = unit["follows"]["unit"].as_str().and_then(|name| first_unit(&session, name)).cloned();
+            let followed = unit["follows"]["unit"].as_str().and_then(|name| first_eq(&session, name)).cloned();
             if let Some(followed) = &followed {
                 unit["follows"]["unit"] = json!(followed.id);
             }
@@ -107,16 +107,22 @@ pub fn worked(audio: &[AudioRef]) -> Session {
             strip.note = note.to_string();
         }
     }
+    session.supply();
     session
 }
 
-/// The paths of the worked session beside its buses: two parallel returns, the bass
+/// The paths of the worked session beside its buses: three parallel returns, the bass
 /// ducked by the kick, and both bass recordings as one.
 fn route(session: &mut Session) {
     let guitars = named(session, "Guitars");
-    for (name, family, feeds) in [("Drum body", Family::Dr, named(session, "Drums")), ("Attack", Family::Gt, guitars)] {
+    let (drums, bass) = (named(session, "Drums"), named(session, "Bass"));
+    for (name, family, feeds, level_db) in [
+        ("Drum body", Family::Dr, drums, -8.0),
+        ("Attack", Family::Gt, guitars, -8.0),
+        ("Bass dirt", Family::Bs, bass, -6.0),
+    ] {
         let id = session.add_strip(name, family, Role::Return, feeds);
-        set(session, id, "level_db", json!(-8));
+        set(session, id, "level_db", json!(level_db));
     }
     in_signal_order(session);
     for (from, to, level_db) in [
@@ -126,6 +132,7 @@ fn route(session: &mut Session) {
         ("Rhythm left DI", "Attack", 0.0),
         ("Rhythm right DI", "Attack", 0.0),
         ("Acoustic", "Attack", -6.0),
+        ("Bass DI", "Bass dirt", 0.0),
     ] {
         let to = named(session, to);
         let from = named(session, from);
@@ -149,9 +156,9 @@ fn named(session: &Session, name: &str) -> u32 {
     session.strips.iter().find(|s| s.name == name).map_or(0, |s| s.id)
 }
 
-/// The first unit of the strip of this name.
-fn first_unit<'s>(session: &'s Session, name: &str) -> Option<&'s UnitSpec> {
-    session.strip(named(session, name))?.rack.units.first()
+/// The first surgical EQ of the strip of this name.
+fn first_eq<'s>(session: &'s Session, name: &str) -> Option<&'s UnitSpec> {
+    session.strip(named(session, name))?.rack.units.iter().find(|unit| unit.kind.id == "surgical-eq")
 }
 
 fn set(session: &mut Session, strip: u32, control: &str, value: Json) {
@@ -180,6 +187,17 @@ fn moving(mut band: Json, threshold_db: f64, range_db: f64) -> Json {
 
 fn comp(why: &str, params: Json) -> Json {
     json!({ "kind": "compressor", "why": why, "params": params })
+}
+
+fn unit(kind: &str, why: &str, params: Json) -> Json {
+    json!({ "kind": kind, "why": why, "params": params })
+}
+
+/// The same with its level set by hand: what is played from anywhere is then what is printed.
+fn at_level(mut unit: Json, trim_db: f64) -> Json {
+    unit["params"]["hold_level"] = json!(false);
+    unit["trim_db"] = json!(trim_db);
+    unit
 }
 
 fn high_pass(hz: f64, slope: u32) -> Json {
@@ -237,6 +255,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "bring up the body",
                     json!({ "threshold_db": -15.0, "ratio": 4.0, "attack_ms": 12.0, "release_ms": 120.0, "makeup_db": 3.0 }),
                 ),
+                unit("transient", "the stick back in front of it", json!({ "attack_db": 2.5 })),
             ],
         ),
         (
@@ -262,6 +281,19 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "even out, note by note",
                     json!({ "detect": "rms", "rms_ms": 25.0, "threshold_db": -22.0, "ratio": 4.0, "attack_ms": 8.0, "release_ms": 180.0, "knee_db": 8.0, "makeup_db": 3.0 }),
                 ),
+                at_level(
+                    unit(
+                        "amp",
+                        "a voice of its own above the low E, the clean one beside it",
+                        json!({ "voice": "round", "input_db": 4.0, "drive_db": 18.0, "middle": 0.6, "blend": 0.4 }),
+                    ),
+                    -7.4,
+                ),
+                unit(
+                    "cabinet",
+                    "wood around it",
+                    json!({ "size": "15", "box": "sealed", "a_distance_cm": 12.0, "a_offset": 0.3, "room": 0.0 }),
+                ),
             ],
         ),
         (
@@ -279,6 +311,19 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
             "Rhythm left DI",
             "palm mutes pile up low down",
             vec![
+                at_level(
+                    unit(
+                        "amp",
+                        "chords that hold together, picks that do not jump out",
+                        json!({ "voice": "crunch", "input_db": 6.0, "drive_db": 14.0, "bass": 0.4, "middle": 0.6, "treble": 0.55 }),
+                    ),
+                    -15.9,
+                ),
+                unit(
+                    "cabinet",
+                    "a little off the dome",
+                    json!({ "box": "open", "a_offset": 0.3, "a_distance_cm": 5.0 }),
+                ),
                 eq(
                     "room for the bass, less build-up",
                     json!([
@@ -298,6 +343,19 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
             "Rhythm right DI",
             "competes with the left in the upper mids",
             vec![
+                at_level(
+                    unit(
+                        "amp",
+                        "another amp than the left, cleaner and browner",
+                        json!({ "voice": "edge", "input_db": 6.0, "drive_db": 22.0, "bass": 0.45, "middle": 0.5, "treble": 0.5 }),
+                    ),
+                    -12.0,
+                ),
+                unit(
+                    "cabinet",
+                    "two cones and a ribbon, darker than the left",
+                    json!({ "cones": "2", "box": "sealed", "a_type": "ribbon", "a_offset": 0.15, "a_distance_cm": 10.0 }),
+                ),
                 follows("the opposite of its partner where they compete", "Rhythm left DI", &[2, 3]),
                 comp(
                     "hold the mutes",
@@ -324,24 +382,41 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     json!({ "threshold_db": -15.0, "ratio": 3.0, "attack_ms": 25.0, "release_ms": 140.0, "knee_db": 6.0, "key_low_cut_hz": 70.0, "makeup_db": 1.5 }),
                 ),
                 json!({ "kind": "width", "why": "wider strings, steady lows", "params": { "width": 1.3, "centre_below_hz": 180 } }),
+                at_level(
+                    unit("tape", "rounds the picks without dulling them", json!({ "speed": "30", "input_db": 9.0 })),
+                    0.7,
+                ),
             ],
         ),
         (
             "Lead DI",
             "dull",
             vec![
+                at_level(
+                    unit(
+                        "amp",
+                        "sustain and a voice; what was dull before it is full after it",
+                        json!({ "voice": "lead", "input_db": 8.0, "drive_db": 12.0, "middle": 0.7, "treble": 0.7, "presence": 0.5 }),
+                    ),
+                    -17.1,
+                ),
+                unit(
+                    "cabinet",
+                    "on the dome for bite, a ribbon further back for body",
+                    json!({ "cones": "4", "box": "sealed", "a_offset": 0.1, "a_distance_cm": 3.0, "b_on": true, "blend": 0.35, "room": 0.25 }),
+                ),
                 eq(
-                    "bring it forward",
+                    "bring it forward, after the amp where lifts stay clean",
                     json!([
                         high_pass(120.0, 12),
                         bell(420.0, -2.0, 1.2),
-                        bell(2300.0, 5.0, 0.9),
-                        shelf("high-shelf", 4000.0, 6.0)
+                        bell(2300.0, 2.5, 0.9),
+                        shelf("high-shelf", 4000.0, 3.0)
                     ]),
                 ),
                 comp(
-                    "sustain",
-                    json!({ "threshold_db": -17.0, "ratio": 4.0, "attack_ms": 12.0, "release_ms": 220.0, "makeup_db": 2.5 }),
+                    "steady the line, softly",
+                    json!({ "action": "vari-mu", "threshold_db": -24.0, "ratio": 4.0, "attack_ms": 20.0, "release_ms": 150.0, "makeup_db": 1.5 }),
                 ),
             ],
         ),
@@ -354,15 +429,30 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "soften the bark",
                     json!({ "threshold_db": -24.0, "ratio": 2.0, "attack_ms": 15.0, "release_ms": 160.0, "makeup_db": 2.0 }),
                 ),
+                at_level(
+                    unit(
+                        "saturator",
+                        "an octave above the tines, lows left alone",
+                        json!({ "character": "tape", "drive_db": 0.0, "blend": 0.0,
+                        "bands": [{ "from_hz": 180.0, "character": "tube", "drive_db": 15.0, "bias": 0.2, "blend": 0.8 }] }),
+                    ),
+                    0.0,
+                ),
             ],
         ),
         (
             "Organ",
             "hums and blows when nobody plays",
-            vec![eq(
-                "under the keys there is only leakage",
-                json!([high_pass(150.0, 36), bell(240.0, -3.0, 0.9), low_pass(9000.0, 12)]),
-            )],
+            vec![
+                eq(
+                    "under the keys there is only leakage",
+                    json!([high_pass(150.0, 36), bell(240.0, -3.0, 0.9), low_pass(9000.0, 12)]),
+                ),
+                at_level(
+                    unit("saturator", "a growl when chords are held", json!({ "character": "tube", "drive_db": 18.0 })),
+                    0.0,
+                ),
+            ],
         ),
         (
             "Cellos",
@@ -372,9 +462,13 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "lighter below, rosin above",
                     json!([high_pass(58.0, 18), bell(230.0, -2.0, 1.2), bell(1800.0, 2.5, 1.0)]),
                 ),
-                comp(
-                    "catch the plucks, leave the bow alone",
-                    json!({ "threshold_db": -13.0, "ratio": 6.0, "attack_ms": 1.0, "release_ms": 90.0, "knee_db": 3.0, "lookahead_ms": 1.5 }),
+                unit(
+                    "multiband",
+                    "catch the two plucks where they jump out, leave the bow alone",
+                    json!({ "bands": [
+                        { "from_hz": 157.0, "threshold_db": -23.0, "ratio": 50.0, "knee_db": 0.0, "attack_ms": 0.5, "release_ms": 120.0 },
+                        { "from_hz": 316.0 }
+                    ] }),
                 ),
             ],
         ),
@@ -405,19 +499,31 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                         shelf("high-shelf", 9000.0, 3.0)
                     ]),
                 ),
+                unit(
+                    "gate",
+                    "breath and hiss between the phrases a step further back",
+                    json!({ "threshold_db": -46.0, "range_db": 8.0, "attack_ms": 1.0, "hold_ms": 200.0, "release_ms": 300.0, "lookahead_ms": 2.0 }),
+                ),
                 comp(
                     "ride the phrases",
-                    json!({ "detect": "rms", "rms_ms": 20.0, "threshold_db": -24.0, "ratio": 3.0, "attack_ms": 6.0, "release_ms": 140.0, "knee_db": 8.0, "makeup_db": 4.0 }),
+                    json!({ "action": "opto", "threshold_db": -20.0, "ratio": 3.0, "makeup_db": 4.0 }),
                 ),
             ],
         ),
         (
             "Drums",
             "",
-            vec![comp(
-                "one kit",
-                json!({ "threshold_db": -16.0, "ratio": 2.0, "attack_ms": 30.0, "release_ms": 110.0, "makeup_db": 1.0 }),
-            )],
+            vec![
+                comp(
+                    "one kit; the kick does not pull the cymbals down",
+                    json!({ "action": "vca", "threshold_db": -32.0, "ratio": 2.0, "attack_ms": 30.0, "release_ms": 110.0, "makeup_db": 1.0, "key_low_cut_hz": 150.0 }),
+                ),
+                unit(
+                    "console-eq",
+                    "weight and shine in two broad moves, some iron",
+                    json!({ "input_db": 6.0, "colour": 0.2, "low_hz": "65", "low_db": 2.0, "high_hz": "9800", "high_db": 2.0 }),
+                ),
+            ],
         ),
         (
             "Bass",
@@ -439,7 +545,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
             "",
             vec![comp(
                 "what the kit does between the strokes",
-                json!({ "threshold_db": -34.0, "ratio": 8.0, "attack_ms": 1.0, "release_ms": 70.0, "knee_db": 6.0, "makeup_db": 6.0 }),
+                json!({ "action": "fet", "threshold_db": -34.0, "ratio": 8.0, "attack_ms": 0.5, "release_ms": 250.0, "knee_db": 6.0, "makeup_db": 6.0 }),
             )],
         ),
         (
@@ -465,14 +571,43 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
             ],
         ),
         ("Keys", "", vec![eq("out of the low mids", json!([bell(300.0, -1.5, 0.8)]))]),
-        ("Strings", "", vec![eq("beside the keys, not on them", json!([bell(350.0, -1.5, 0.8)]))]),
+        (
+            "Strings",
+            "",
+            vec![
+                eq("beside the keys, not on them", json!([bell(350.0, -1.5, 0.8)])),
+                unit(
+                    "passive-eq",
+                    "air that does not turn hard",
+                    json!({ "high_hz": "12500", "high_boost_db": 4.0, "high_width": 0.8 }),
+                ),
+            ],
+        ),
+        (
+            "Bass dirt",
+            "",
+            vec![
+                at_level(
+                    unit(
+                        "saturator",
+                        "felt, not heard; the lows stay clean beside it",
+                        json!({ "character": "diode", "drive_db": 24.0, "bias": 0.3 }),
+                    ),
+                    0.9,
+                ),
+                eq("only what a small speaker plays", json!([high_pass(190.0, 12), low_pass(4500.0, 12)])),
+            ],
+        ),
         (
             "Main",
             "",
-            vec![comp(
-                "a last half decibel of hold",
-                json!({ "threshold_db": -12.0, "ratio": 1.5, "attack_ms": 40.0, "release_ms": 200.0, "knee_db": 12.0 }),
-            )],
+            vec![
+                comp(
+                    "a last half decibel of hold",
+                    json!({ "threshold_db": -12.0, "ratio": 1.5, "attack_ms": 40.0, "release_ms": 200.0, "knee_db": 12.0 }),
+                ),
+                unit("limiter", "as loud as a record, no peak above", json!({ "ceiling_db": -1.5, "input_db": 6.5 })),
+            ],
         ),
     ]
 }
@@ -492,7 +627,7 @@ mod tests {
             let strip = session.strips.iter().find(|s| s.name == name);
             assert_eq!(strip.map(|s| s.rack.units.len()), Some(units.len()), "{name}");
         }
-        assert_eq!(session.strips.len(), 14 + 5 + 2 + 1);
+        assert_eq!(session.strips.len(), 14 + 5 + 3 + 1);
         assert!(session.strips.iter().map(|s| s.rack.units.len()).sum::<usize>() >= 40);
         assert!(zinc_core::session::routing::order(&session).is_ok());
         assert!(session.strips.iter().flat_map(|s| &s.sends).all(|s| session.strip(s.to).is_some()));
@@ -502,14 +637,14 @@ mod tests {
     #[test]
     fn the_right_rhythm_guitar_follows_the_left_mirrored_where_they_compete() {
         let session = worked(&audio());
-        let units = |name: &str| session.strip(named(&session, name)).map(|s| s.rack.units.clone()).unwrap_or_default();
-        let (left, right) = (units("Rhythm left DI"), units("Rhythm right DI"));
-        let link = right[0].follows.clone().unwrap_or_else(|| panic!("no link"));
-        assert_eq!(link.unit, left[0].id);
+        let eq = |name: &str| first_eq(&session, name).cloned().unwrap_or_else(|| panic!("no EQ on {name}"));
+        let (left, right) = (eq("Rhythm left DI"), eq("Rhythm right DI"));
+        let link = right.follows.clone().unwrap_or_else(|| panic!("no link"));
+        assert_eq!(link.unit, left.id);
         let gains =
             |unit: &UnitSpec| unit.settings.rows().iter().map(|band| band.number("gain_db")).collect::<Vec<_>>();
-        assert_eq!(gains(&left[0])[1..], [-5.0, 2.5, -2.0]);
-        assert_eq!(gains(&right[0])[1..], [-5.0, -2.5, 2.0]);
+        assert_eq!(gains(&left)[1..], [-5.0, 2.5, -2.0]);
+        assert_eq!(gains(&right)[1..], [-5.0, -2.5, 2.0]);
     }
 
     #[test]

@@ -2,7 +2,8 @@
 
 use zinc_core::filter::analog::{self, Side};
 use zinc_core::filter::matched::matched;
-use zinc_core::filter::{AnalogSection, Svf};
+use zinc_core::filter::{AnalogSection, SvfChain, SvfDesign};
+use zinc_core::rack::{Rack, RackSpec};
 use zinc_core::signal::math::{TAU, cos, exp, pow, sin};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
@@ -18,19 +19,21 @@ pub fn silence() -> Vec<f32> {
     vec![0.0; FRAMES]
 }
 
+/// Frames filtered at a time.
+const PART: usize = 256;
+
 /// Filters a channel by a chain of analog shapes.
 pub fn shape(channel: &mut [f32], chain: &[Vec<AnalogSection>]) {
-    let mut sections: Vec<Svf> = chain.iter().flatten().map(|a| Svf::new(matched(a, FS), FS, 0.01)).collect();
-    let mut frames = [[0.0f64; 2]; 256];
-    for part in channel.chunks_mut(256) {
-        let frames = &mut frames[..part.len()];
+    let designs: Vec<SvfDesign> = chain.iter().flatten().map(|a| matched(a, FS)).collect();
+    let mut chain = SvfChain::at_rest(&designs, FS, 0.01);
+    let mut frames = [[0.0f64; 2]; PART];
+    for part in channel.chunks_mut(PART) {
         for (f, x) in frames.iter_mut().zip(part.iter()) {
             *f = [f64::from(*x), 0.0];
         }
-        for section in &mut sections {
-            section.process(frames);
-        }
-        for (x, f) in part.iter_mut().zip(frames.iter()) {
+        // The chain takes whole steps; what is beyond the end of the last is not kept.
+        chain.process(&mut frames);
+        for (x, f) in part.iter_mut().zip(&frames) {
             *x = f[0] as f32;
         }
     }
@@ -207,4 +210,19 @@ pub fn mono_blocks(sound: &[f32]) -> impl Iterator<Item = (StereoBlock, usize)> 
         block.right[..part.len()].copy_from_slice(part);
         (block, part.len())
     })
+}
+
+/// What leaves a rack at rest for a part on both sides, on the left: its whole blocks.
+#[must_use]
+pub fn through_rack(spec: &RackSpec, part: &[f32]) -> Vec<f32> {
+    let mut rack = Rack::new(spec, f64::from(RATE));
+    let mut out = Vec::with_capacity(part.len());
+    for piece in part.chunks_exact(BLOCK) {
+        let mut block = StereoBlock::SILENT;
+        block.left.copy_from_slice(piece);
+        block.right.copy_from_slice(piece);
+        rack.process(&mut block);
+        out.extend_from_slice(&block.left);
+    }
+    out
 }

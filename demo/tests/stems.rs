@@ -36,6 +36,24 @@ fn every_stem_has_the_songs_length_and_a_tracking_level() {
 }
 
 #[test]
+fn what_is_left_between_the_notes_is_the_noise_of_a_decent_studio() {
+    for stem in STEMS {
+        for channel in (stem.render)().channels {
+            let tenth_db = |part: &[f32]| {
+                let power = part.iter().map(|x| f64::from(*x).powi(2)).sum::<f64>() / part.len() as f64;
+                10.0 * power.log10()
+            };
+            // The high end alone: what hums and rumbles, or rings on, is not the floor.
+            let highs: Vec<f32> = channel.windows(3).map(|w| 0.25 * (w[0] - 2.0 * w[1] + w[2])).collect();
+            let floor_db = highs.chunks_exact(4800).map(tenth_db).fold(0.0, f64::min);
+            // The second difference of white noise keeps 6/16 of its power.
+            let floor_db = floor_db + 4.26;
+            assert!((-90.0..-68.0).contains(&floor_db), "{}: {floor_db:.1} dBFS", stem.name);
+        }
+    }
+}
+
+#[test]
 fn the_same_stem_is_the_same_bits_every_time() {
     assert_eq!(render("Lead DI").channels, render("Lead DI").channels);
 }

@@ -6,9 +6,10 @@ import { join } from 'node:path';
 import { after, before, test } from 'node:test';
 import { engineDigest } from '../tools/engine-digest.js';
 import { browser, root, run, scratch, start } from '../tools/program.js';
-import { readWav, wavBytes } from '../tools/sound.js';
+import { peakDifferenceDb, readWav, wavBytes } from '../tools/sound.js';
 
 const SECONDS = 10;
+const SHORT_SECONDS = 3;
 const RACK = {
   zinc_rack: 1,
   units: [
@@ -17,9 +18,37 @@ const RACK = {
     { kind: 'compressor', params: { detect: 'rms', threshold_db: -28, ratio: 'inf', attack_ms: 0 } },
   ],
 };
+/** The units of tone that transform nothing, driven: the same bits too. */
+const TONE = {
+  zinc_rack: 1,
+  units: [
+    { kind: 'amp', params: { voice: 'crunch', drive_db: 20 } },
+    { kind: 'amp', params: { voice: 'round', drive_db: 10, blend: 0.3 } },
+    { kind: 'saturator', params: { character: 'transformer', drive_db: 12, bands: [{ from_hz: 400, character: 'fold', drive_db: 12 }, { from_hz: 3000, character: 'diode', drive_db: 18, bias: 0.3 }] } },
+    { kind: 'tape', params: { speed: '7.5', input_db: 12, bias: -0.5, wear: 0.3 } },
+    { kind: 'console-eq', params: { input_db: 12, low_db: 4, high_mid_db: -3, high_db: 5, sides: 1, auto_level: true } },
+    { kind: 'passive-eq', params: { low_boost_db: 8, low_cut_db: 5, high_boost_db: 4 } },
+    { kind: 'graphic-eq', params: { gain_250_db: -4, gain_4k_db: 3 } },
+    { kind: 'weight-air', params: { weight_db: 3, air_db: -2 } },
+  ],
+};
+/** Every way of control, and what else follows the level. */
+const DYNAMICS = {
+  zinc_rack: 1,
+  units: [
+    ...['vca', 'fet', 'opto', 'vari-mu'].map((action) => ({ kind: 'compressor', params: { action, threshold_db: -32, ratio: 4, attack_ms: 6, release_ms: 120, link: 0.5, makeup_db: 3 } })),
+    { kind: 'compressor', params: { topology: 'feedback', sides: 'mid-side', link: 0, crush: true, edge: 'firm', edge_at_db: -9, auto_release: true, hold_ms: 20, key_tilt_db: 4, key_high_cut_hz: 6000 } },
+    { kind: 'multiband', params: { bands: [{ from_hz: 90, ratio: 4, threshold_db: -36 }, { from_hz: 2000, ratio: 3, threshold_db: -40, place: 'left' }] } },
+    { kind: 'transient', params: { attack_db: 5, body_db: -4 } },
+    { kind: 'gate', params: { threshold_db: -40 } },
+    { kind: 'limiter', params: { ceiling_db: -6, input_db: 9, lookahead_ms: 1 } },
+  ],
+};
+const CABINET = { zinc_rack: 1, units: [{ kind: 'cabinet', params: { cones: 4, b_on: true, room: 0.3 } }] };
 const folder = scratch();
 /** @type {string} */ let native;
 /** @type {Float32Array[]} */ let sound;
+/** The beginning of it, for racks that take long. @type {Float32Array[]} */ let short;
 /** @type {Awaited<ReturnType<typeof start>>} */ let server;
 
 before(async () => {
@@ -30,17 +59,24 @@ before(async () => {
   const raw = await (await fetch(`${server.url}/api/audio/${track.audio.hash}`, { headers: { Range: `bytes=0-${bytes - 1}` } })).arrayBuffer();
   const all = new Float32Array(raw);
   sound = [0, 1].map((c) => all.filter((_, i) => i % 2 === c));
-  const [input, output, rack] = ['in.wav', 'out.wav', 'rack.json'].map((n) => join(folder.path, n));
-  writeFileSync(input, wavBytes(48000, sound));
-  writeFileSync(rack, JSON.stringify(RACK));
-  const { status, stderr } = run('process', input, output, '--rack', rack);
-  assert.equal(status, 0, stderr);
-  native = digest(readWav(output).channels);
+  writeFileSync(join(folder.path, 'in.wav'), wavBytes(48000, sound));
+  short = sound.map((side) => side.slice(0, SHORT_SECONDS * 48000));
+  writeFileSync(join(folder.path, 'short.wav'), wavBytes(48000, short));
+  native = digest(throughNative(RACK));
 });
 after(async () => {
   await server.kill();
   folder.remove();
 });
+
+/** The sound through a rack natively. @param {any} rackFile @param {string} [of] */
+function throughNative(rackFile, of = 'in.wav') {
+  const [input, output, rack] = [of, 'out.wav', 'rack.json'].map((n) => join(folder.path, n));
+  writeFileSync(rack, JSON.stringify(rackFile));
+  const { status, stderr } = run('process', input, output, '--rack', rack);
+  assert.equal(status, 0, stderr);
+  return readWav(output).channels;
+}
 
 /** @param {Float32Array[]} channels */
 function digest(channels) {
@@ -49,8 +85,8 @@ function digest(channels) {
   return hash.digest('hex');
 }
 
-/** Runs the rack in a module, latency (48 frames of lookahead) taken out. Also runs inside the page. */
-const throughModule = async (/** @type {BufferSource} */ wasm, /** @type {any} */ rackFile, /** @type {Float32Array[]} */ channels) => {
+/** Runs the rack in a module, its latency in frames (48 of lookahead) taken out. Also runs inside the page. */
+const throughModule = async (/** @type {BufferSource} */ wasm, /** @type {any} */ rackFile, /** @type {Float32Array[]} */ channels, latency = 48) => {
   const { instance } = await WebAssembly.instantiate(wasm, {});
   const e = /** @type {any} */ (instance.exports);
   const text = new TextEncoder().encode(JSON.stringify(rackFile));
@@ -58,7 +94,6 @@ const throughModule = async (/** @type {BufferSource} */ wasm, /** @type {any} *
   new Uint8Array(e.memory.buffer, at, text.length).set(text);
   const rack = e.zr_rack_new(at, text.length, 48000);
   const block = e.zr_reserve(1024);
-  const latency = 48;
   const frames = channels[0].length;
   const out = [new Float32Array(frames), new Float32Array(frames)];
   for (let start = 0; start < frames + latency; start += 128) {
@@ -105,6 +140,32 @@ test('ten seconds through a rack are the same bits in Chromium', async () => {
   } finally {
     await b.close();
   }
+});
+
+/** The beginning of the sound through both. @param {any} rackFile */
+async function both(rackFile) {
+  const wasm = readFileSync(join(root, 'server/static/engine/zinc_engine.wasm'));
+  const out = throughNative(rackFile, 'short.wav');
+  const { latency_samples: latency } = JSON.parse(run('probe', '--rack', join(folder.path, 'rack.json'), '--json').stdout);
+  return { here: await throughModule(wasm, rackFile, short, latency), there: out };
+}
+
+test('the units of tone, driven, are the same bits natively and in WebAssembly', async () => {
+  const { here, there } = await both(TONE);
+  assert.ok(here[0].some((x) => Math.abs(x) > 0.01), 'there was sound');
+  assert.equal(digest(here), digest(there));
+});
+
+test('every way of control and what else follows the level has the same bits natively and in the module', async () => {
+  const { here, there } = await both(DYNAMICS);
+  assert.ok(here[0].some((x) => Math.abs(x) > 0.01), 'there was sound');
+  assert.equal(digest(here), digest(there));
+});
+
+test('a cabinet, which transforms, differs by less than -120 dBFS', async () => {
+  const { here, there } = await both(CABINET);
+  assert.ok(here[0].some((x) => Math.abs(x) > 0.01), 'there was sound');
+  for (const side of [0, 1]) assert.ok(peakDifferenceDb(here[side], there[side], here[0].length) < -120);
 });
 
 async function audioUrl() {

@@ -154,6 +154,10 @@ test('rings are looked for, marked, heard before they are cut, and what is none 
   await ready(page);
   await page.getByRole('button', { name: 'look for rings' }).click();
   await page.getByText('No rings').waitFor();
+  // The raw part keeps to it as well.
+  await page.keyboard.press('0');
+  await page.locator('.raw-facts', { hasText: /ringsnothing found/ }).waitFor({ timeout: 60_000 });
+  assert.equal(await page.locator('.raw-moves li', { hasText: 'rings' }).count(), 0);
   assert.deepEqual(faults, []);
   await close();
 });

@@ -159,3 +159,50 @@ test('while L is held the field and the bar say which region is heard', async ()
   assert.deepEqual(faults, []);
   await close();
 });
+
+test('the dots of i and j stand apart from their stems at the size of the words', async () => {
+  const { page, close } = await open(at.b, `${at.server.url}/sessions/1/desk`);
+  await ready(page);
+  const gaps = await page.evaluate(async () => {
+    const { fontFamily, fontSize } = getComputedStyle(document.body);
+    await document.fonts.ready;
+    const canvas = document.createElement('canvas');
+    const ink = /** @type {CanvasRenderingContext2D} */ (canvas.getContext('2d', { willReadFrequently: true }));
+    return ['400', '500', '600'].flatMap((weight) => ['i', 'j'].map((letter) => {
+      ink.clearRect(0, 0, canvas.width, canvas.height);
+      ink.font = `${weight} ${fontSize} ${fontFamily}`;
+      ink.fillText(letter, 20, 40);
+      const { data, width } = ink.getImageData(0, 0, canvas.width, 60);
+      const rows = Array.from({ length: 60 }, (_, y) => Math.max(...Array.from({ length: width }, (__, x) => data[4 * (y * width + x) + 3])));
+      const first = rows.findIndex((dark) => dark > 100);
+      // Between the dot and the stem: the lightest row of the next few, against the dot.
+      const between = Math.min(...rows.slice(first + 1, first + 5));
+      return { what: `${letter} at ${weight}`, size: fontSize, dot: rows[first], between };
+    }));
+  });
+  for (const { what, size, dot, between } of gaps) assert.ok(Number.parseFloat(size) <= 15 && between < 0.35 * dot, `${what}: ${between} of ${dot}`);
+  await close();
+});
+
+test('the width of a stereo part is shown by third octaves and over the song, before and after', async () => {
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${(await strip('Acoustic', 2)).id}`);
+  await ready(page);
+  await page.waitForSelector('body[data-measured]', { state: 'attached', timeout: 90_000 });
+  await page.keyboard.press('3');
+  const [sides, alike] = [page.locator('.width-sides svg'), page.locator('.width-alike svg')];
+  await sides.waitFor();
+  assert.ok((await sides.locator('.width-after').count()) > 20);
+  assert.ok((await sides.locator('.width-before').count()) > 20);
+  assert.ok((await alike.locator('path.width-line').count()) >= 1 && (await alike.locator('path.width-before').count()) >= 1);
+  // Wider: where the unit widens, the bars of after end above the marks of before.
+  const tops = await sides.evaluate((drawing) => {
+    const after = [...drawing.querySelectorAll('.width-after')].map((bar) => Number(bar.getAttribute('y')));
+    const before = [...drawing.querySelectorAll('.width-before')].map((mark) => Number(mark.getAttribute('y1')));
+    return after.map((y, i) => before[i] - y);
+  });
+  assert.ok(tops.slice(10, 24).filter((up) => up > 0.5).length >= 10, tops.join(', '));
+  assert.ok(tops[0] < 0, 'the lows are brought to the middle');
+  assert.match((await page.locator('.width-said').textContent()) ?? '', /before −[\d.]+ dB · after −[\d.]+ dB/);
+  assert.deepEqual(faults, []);
+  await close();
+});

@@ -20,6 +20,8 @@ test('the kick gets room beside the bass: what it brings is measured, made as or
   await page.getByRole('button', { name: 'make room' }).click();
   await page.locator('.room-line').first().waitFor({ timeout: 90_000 });
   assert.ok((await page.locator('.room-line').count()) >= 3);
+  // Each place has its note and its frequency.
+  for (const place of await page.locator('.room-line .figure:last-child').allTextContents()) assert.match(place, /^[A-G]#?\d( [+−-]\d+c)?, \d+ Hz$/);
   const names = await page.locator('.room-line b').allTextContents();
   assert.ok(!names.includes('Bass DI · Bass cabinet'), 'two recordings of one performance are not in each other\'s way');
   const [kick, bass] = [await strip('Kick'), await strip('Bass DI')];
@@ -72,4 +74,15 @@ test('several tracks share one hole, and a pair lifts what it makes room for', a
   assert.deepEqual(bands.map((/** @type {any} */ b) => [b.strip, b.freq_hz === bands[0].freq_hz, Math.sign(b.gain_db)]), [[left.id, true, -1], [right.id, true, -1], [voice.id, true, 1]]);
   // Three dB from the others and two more for the voice in the middle of the bells, less over their third octave.
   for (const { over_after_db: now, over_before_db: before } of found.gains) assert.ok(now - before > 3 && now - before < 5.1, JSON.stringify(found.gains));
+});
+
+test('pairs are ranked by what is lost at the levels there are: one that is turned down far gives its place to others', async () => {
+  const first = async () => {
+    const asked = await api(`${at.server.url}/api/sessions/1/collisions`, {});
+    return (await follow(at.server.url, asked.json.job))[0];
+  };
+  const before = await first();
+  for (const strip of [before.first, before.second]) await at.change(1, { edit: 'set-control', strip, control: 'level_db', value: -50 });
+  const after = await first();
+  assert.ok(after.first !== before.first || after.second !== before.second, JSON.stringify([before, after]));
 });

@@ -112,7 +112,7 @@ test('refused edits say why and change nothing', async () => {
   const cases = [
     [{ edit: 'set-control', strip: id, control: 'level_db', value: 99 }, /level_db is 99; it must be -90 to 12/],
     [{ edit: 'set-control', strip: 9999, control: 'level_db', value: 0 }, /there is no strip 9999/],
-    [{ edit: 'add-unit', strip: id, at: 0, unit: { kind: 'flanger' } }, /unknown kind "flanger"; known kinds: surgical-eq, drawn-eq, compressor/],
+    [{ edit: 'add-unit', strip: id, at: 0, unit: { kind: 'flanger' } }, /unknown kind "flanger"; known kinds: surgical-eq, drawn-eq, console-eq, .*compressor/],
     [{ edit: 'add-unit', strip: id, at: 0, unit: { kind: 'compressor', params: { ratio: 0 } } }, /ratio is 0; it must be 1 to inf/],
   ];
   for (const [edit, pattern] of cases) {
@@ -202,7 +202,7 @@ test('the command line refuses bad input with a sentence, an exit code, and noth
   const report = JSON.parse(run('measure', inside('out.wav'), '--against', inside('in.wav'), '--json').stdout);
   for (const key of ['lufs_integrated', 'true_peak_dbtp', 'sample_peak_dbfs', 'rms_dbfs', 'crest_db', 'difference_rms_dbfs', 'difference_peak_dbfs']) assert.equal(typeof report[key], 'number', key);
   const probed = JSON.parse(run('probe', '--rack', inside('good.json'), '--rate', '44100', '--json').stdout);
-  assert.deepEqual(Object.keys(probed).sort(), ['harmonics', 'latency_samples', 'missing_sounds', 'rate', 'response', 'static_curve']);
+  assert.deepEqual(Object.keys(probed).sort(), ['effective_attack_90_ms', 'effective_attack_ms', 'effective_release_90_ms', 'effective_release_ms', 'even_odd_db', 'harmonics', 'imd_db', 'latency_samples', 'level_db', 'missing_sounds', 'rate', 'response', 'static_curve', 'step', 'step_response', 'thd_percent', 'tone_hz']);
 });
 
 test('a port in use and a data folder that cannot be used are said plainly', async () => {

@@ -45,8 +45,12 @@ const cost = await page.evaluate(async () => {
     }
     return { mean: (performance.now() - begun) / blocks, longest, built: begun - asked };
   };
+  const amp = { kind: 'amp', params: { voice: 'lead', drive_db: 40 } };
+  const tone = [amp, { kind: 'cabinet' }, { kind: 'console-eq', params: { input_db: 12, low_db: 4, high_db: 3 } }, comp];
+  const held = [{ from_hz: 60 }, { from_hz: 300 }, { from_hz: 2000 }, { from_hz: 7000 }].map((band) => ({ ...band, ratio: 4, threshold_db: -40 }));
+  const dynamics = [eq, ...['fet', 'opto'].map((action) => ({ kind: 'compressor', params: { action, threshold_db: -30, ratio: 4 } })), { kind: 'multiband', params: { bands: held } }, { kind: 'limiter', params: { input_db: 9 } }];
   time([eq, comp]);
-  return { eq: time([eq]), 'eq, 8 moving bands': time([moving]), 'eq, linear phase': time([linear]), 'drawn eq': time([drawn]), 'a response of 2 s': time([room]), compressor: time([comp]), twelve: time(Array.from({ length: 6 }, () => [eq, comp]).flat()) };
+  return { eq: time([eq]), 'eq, 8 moving bands': time([moving]), 'eq, linear phase': time([linear]), 'drawn eq': time([drawn]), 'a response of 2 s': time([room]), compressor: time([comp]), 'amp at full drive, cabinet, console, compressor': time(tone), 'eq, fet, opto, multiband, limiter': time(dynamics), twelve: time(Array.from({ length: 6 }, () => [eq, comp]).flat()) };
 });
 const blockMs = (128 / 48000) * 1000;
 for (const [name, { mean, longest, built }] of Object.entries(cost)) {

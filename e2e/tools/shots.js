@@ -48,6 +48,19 @@ await shot('bench-compressor', bench('Bass DI', 2), async (page) => {
   await page.keyboard.press('Space');
   await page.waitForTimeout(6000);
 });
+for (const [name, strip, station] of /** @type {[string, string, number][]} */ ([['bench-amp', 'Rhythm left DI', 1], ['bench-cabinet', 'Lead DI', 2], ['bench-console', 'Drums', 2]])) {
+  await shot(name, bench(strip, station), async (page) => {
+    await ready(page);
+    await page.waitForSelector('body[data-measured]', { state: 'attached', timeout: 120_000 });
+    if (name === 'bench-console') await page.getByRole('slider', { name: 'Console EQ: low', exact: true }).focus();
+    await page.waitForTimeout(1500);
+  });
+}
+const firstUnit = (/** @type {string} */ name) => `${idOf(name)}:${session.strips.find((/** @type {any} */ s) => s.name === name).rack.units[0].id}`;
+await shot('measure', `/sessions/2/measure?of=${firstUnit('Rhythm left DI')}`, async (page) => {
+  await page.locator('#measure-b').selectOption(firstUnit('Lead DI'));
+  await page.waitForFunction(() => document.querySelectorAll('#plot-response .plot-line').length === 2, undefined, { timeout: 60_000 });
+});
 await shot('bench-dim', bench('Violins'), async (page) => {
   await page.click('#dim');
   await ready(page);
@@ -62,10 +75,20 @@ await shot('bench-beside', bench('Kick'), async (page) => {
   await page.waitForFunction(() => (document.querySelector('.beside-said')?.textContent ?? '') !== '');
   await page.click('.sound-menu summary');
 });
-await shot('bench-width', bench('Acoustic', 3), async (page) => {
+await shot('bench-multiband', bench('Cellos', 2), async (page) => {
   await ready(page);
   await page.waitForSelector('body[data-measured]', { state: 'attached' });
-  await page.waitForTimeout(300);
+  await page.getByRole('button', { name: 'find what stands out' }).click();
+  await page.locator('.bands-events button', { hasText: 'hold' }).first().waitFor({ timeout: 60_000 });
+});
+await shot('bench-trial', bench('Bass DI', 2), async (page) => {
+  await ready(page);
+  await page.waitForSelector('body[data-measured]', { state: 'attached' });
+  await page.click('.chip[data-section="1"]');
+  await page.keyboard.press('t');
+  await page.getByRole('button', { name: 'try', exact: true }).click();
+  await page.locator('.trial-table tbody tr').nth(5).waitFor({ timeout: 60_000 });
+  await page.locator('.trial-tools').getByRole('button', { name: 'one hit' }).click();
 });
 const curve = [[62.5, 0], [125, -4], [250, -5.5], [500, -2], [1000, 0], [2000, 1.5], [4000, 3.5], [8000, 2]].map(([freq_hz, gain_db]) => ({ freq_hz, gain_db }));
 await api(`${server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'add-unit', strip: idOf('Organ'), at: 1, unit: { kind: 'drawn-eq', why: 'less chest, more breath', params: { points: curve, grid: 'octave', protect: [{ low_hz: 480, high_hz: 900 }], low_end_hz: 45 } } } });
@@ -119,10 +142,6 @@ await shot('prints', '/sessions/2/prints', async (page) => {
   await page.locator('#prints a').waitFor({ timeout: 60_000 });
   await page.selectOption('#what', String(idOf('Voice')));
   await page.selectOption('#bits', '32f');
-});
-await shot('shortcuts', bench('Acoustic'), async (page) => {
-  await ready(page);
-  await page.keyboard.press('?');
 });
 await b.close();
 await server.kill();

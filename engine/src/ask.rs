@@ -7,6 +7,7 @@
 use serde::Deserialize;
 use serde_json::{Value as Json, json};
 use zinc_core::advice::curve::difference;
+use zinc_core::advice::dirt::dirt;
 use zinc_core::advice::fit::fit;
 use zinc_core::live::meters::SCOPE;
 use zinc_core::live::monitor::Check;
@@ -15,6 +16,7 @@ use zinc_core::measure::collision::{collisions, worst};
 use zinc_core::measure::cycle::cycles;
 use zinc_core::measure::decay::Decay;
 use zinc_core::measure::overview::FRAMES_PER_PAIR;
+use zinc_core::measure::probe::{With, comb, note, timing};
 use zinc_core::measure::third_octave::{BANDS, THIRDS, TWELFTHS, ThirdOctaves, bands_of, centre_of};
 use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
 use zinc_core::measure::width::MONO_DB;
@@ -59,6 +61,14 @@ enum Question {
     Quality { octaves: f64 },
     /// Gain in dB of a rack at some frequencies.
     Response { rack: Json, rate: f64, freqs: Vec<f64> },
+    /// Harmonics of a steady tone through a unit.
+    Comb { unit: Json, rate: f64, tone_hz: f64, level_db: f64 },
+    /// How fast a unit's reduction really comes and goes.
+    Timing { unit: Json, rate: f64, tempo_bpm: f64 },
+    /// What becomes of one note, at three levels.
+    OneNote { unit: Json, rate: f64 },
+    /// Names of a unit's parameters that do nothing with its other values.
+    Resting { unit: Json },
     /// Frames by which a unit delays.
     Latency { unit: Json, rate: f64 },
     /// How the first sound that a unit names dies away; null where it names none or it is missing.
@@ -82,6 +92,8 @@ enum Question {
     Partners { session: Json, strip: u32 },
     /// The edit that makes a new bus or return fed by some strips.
     NewPath { session: Json, role: String, name: String, from: Vec<u32> },
+    /// The edit that puts dirt beside a strip; null where there can be none.
+    Dirt { session: Json, strip: u32 },
     /// The edit that gives every family a bus; null where there is nothing to group.
     BusesByFamily { session: Json },
     /// A fresh unit.
@@ -172,6 +184,26 @@ fn reply(question: Question) -> Result<Json, String> {
             }
             json!(gains.iter().map(|h| gain_to_db(h.norm_sqr().sqrt())).collect::<Vec<_>>())
         }
+        Question::Comb { unit, rate, tone_hz, level_db } => {
+            let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            unit.settings.fixed.supply(&sounds());
+            let found = comb(&RackSpec { units: vec![unit] }, rate, With { level_db, tone_hz });
+            json!({ "harmonics_db": found.harmonics_db(), "thd_percent": found.thd_percent(), "even_odd_db": found.even_odd_db() })
+        }
+        Question::Timing { unit, rate, tempo_bpm } => {
+            let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            unit.settings.tempo_bpm = tempo_bpm;
+            json!(timing(&RackSpec { units: vec![unit] }, rate))
+        }
+        Question::OneNote { unit, rate } => {
+            let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            json!(note(&RackSpec { units: vec![unit] }, rate))
+        }
+        Question::Resting { unit } => {
+            let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let resting = unit.kind.tables.params.iter().filter(|param| unit.settings.fixed.rests(param));
+            json!(resting.map(|param| param.id).collect::<Vec<_>>())
+        }
         Question::Latency { unit, rate } => {
             let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
             json!(unit.latency(rate))
@@ -214,6 +246,7 @@ fn reply(question: Question) -> Result<Json, String> {
             let role = if role == "return" { Role::Return } else { Role::Bus };
             json!(new_path(&read(&session)?, role, &name, &from))
         }
+        Question::Dirt { session, strip } => json!(dirt(&read(&session)?, strip)),
         Question::BusesByFamily { session } => json!(buses_by_family(&read(&session)?)),
         Question::Fresh { kind: id } => {
             UnitSpec::new(kind(&id).ok_or_else(|| format!("there is no unit {id}"))?).to_json()

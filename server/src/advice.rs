@@ -5,10 +5,11 @@
 use serde::Serialize;
 use serde_json::{Value as Json, json};
 use zinc_core::advice::{pairs, room};
+use zinc_core::measure::audibility::AudibilityMeter;
 use zinc_core::measure::moments::{MomentMeter, Moments};
-use zinc_core::render::{Source, fader_gain};
+use zinc_core::render::{Plan, Source, fader_gain};
 use zinc_core::session::{Edit, Session, Strip};
-use zinc_core::signal::BLOCK;
+use zinc_core::signal::{BLOCK, StereoBlock};
 
 use crate::figures::for_each_block;
 use crate::jobs::{Job, Stopped, side_by_side};
@@ -40,7 +41,7 @@ struct Gain {
 }
 
 impl Prints {
-    /// What pairs of settings in a strip's rack do together.
+    /// What pairs of settings in a strip's rack do together, and what its compressors do wrong.
     ///
     /// # Errors
     /// As [`Prints::treatment`].
@@ -48,6 +49,9 @@ impl Prints {
         let strip = found(session, id)?;
         let rate = f64::from(session.rate);
         let mut all = pairs::seen(&strip.rack, rate);
+        if strip.rack.units.iter().any(|unit| unit.kind.id == "amp") {
+            all.extend(pairs::amp_inputs(id, &strip.rack, &self.treatment(session, id, job)?));
+        }
         for suspect in pairs::suspects(&strip.rack) {
             let mut without = session.clone();
             if let Some(other) = without.strip_mut(id) {
@@ -56,6 +60,8 @@ impl Prints {
             let (with, without) = (self.treatment(session, id, job)?, self.treatment(&without, id, job)?);
             all.extend(suspect.explain(id, &strip.rack, &with, &without));
         }
+        let mut all: Vec<Json> = all.iter().map(|pair| json!(pair)).collect();
+        all.extend(self.watch(session, id, job)?);
         Ok(json!(all))
     }
 
@@ -83,6 +89,59 @@ impl Prints {
         all.sort_by(|a, b| b.overlap.weight.total_cmp(&a.overlap.weight));
         all.truncate(MOST_LISTED);
         Ok(json!(all))
+    }
+
+    /// What a return adds on small speakers and on large ones, by its level, against the strips
+    /// that are sent to it.
+    ///
+    /// # Errors
+    /// As [`Prints::ensure`]; no such return, or nothing sent to it.
+    pub fn audibility(&self, session: &Session, id: u32, job: &Job) -> Result<Json, Stopped> {
+        let path = found(session, id)?;
+        let senders: Vec<&Strip> = session.strips.iter().filter(|s| s.sends.iter().any(|send| send.to == id)).collect();
+        if senders.is_empty() {
+            return Err(Stopped::Failed(format!(
+                "Nothing is sent to {}; there is nothing to compare it with.",
+                path.name
+            )));
+        }
+        let mut open = session.clone();
+        if let Some(path) = open.strip_mut(id) {
+            let set = path.set_control("level_db", &json!(0)).and_then(|()| path.set_control("muted", &json!(false)));
+            set.map_err(|e| Stopped::Failed(e.to_string()))?;
+        }
+        job.progress("listening to what is sent", 0.1)?;
+        let mut direct: Vec<StereoBlock> = Vec::new();
+        for strip in senders {
+            let gain = if strip.is_track() { fader_gain(strip) as f32 } else { 1.0 };
+            for (at, block) in self.blocks(session, strip.id, job)?.iter().enumerate() {
+                if at == direct.len() {
+                    direct.push(StereoBlock::SILENT);
+                }
+                let StereoBlock { left, right } = &mut direct[at];
+                left.iter_mut().zip(&block.left).for_each(|(sum, x)| *sum += gain * x);
+                right.iter_mut().zip(&block.right).for_each(|(sum, x)| *sum += gain * x);
+            }
+        }
+        job.progress("listening to what it adds", 0.5)?;
+        let added = self.blocks(&open, id, job)?;
+        let mut meter = AudibilityMeter::new(f64::from(session.rate));
+        direct.iter().zip(&added).for_each(|(direct, added)| meter.push(direct, added));
+        Ok(json!(meter.finish()))
+    }
+
+    /// A strip as it would be printed, whole.
+    fn blocks(&self, session: &Session, id: u32, job: &Job) -> Result<Vec<StereoBlock>, Stopped> {
+        let gone = || Stopped::Failed(format!("There is no strip {id}."));
+        let plan = Plan::stem(session, id).ok_or_else(gone)?;
+        let sources: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
+        self.ensure(session, &sources, job)?;
+        let mut blocks = Vec::new();
+        self.run(session, &plan, job, |block, _| {
+            blocks.push(block.clone());
+            Ok(true)
+        })?;
+        Ok(blocks)
     }
 
     /// The edit that makes room for one track among others, and what it brings, measured on

@@ -23,12 +23,20 @@ pub enum Command {
     Serve(ServeArgs),
     /// Run one rack over a file.
     Process(ProcessArgs),
-    /// Print response, latency, static curve and harmonics of a rack.
+    /// Print response, latency, static curve, harmonics and intermodulation of a rack.
     Probe(ProbeArgs),
+    /// Write a test signal to a file, through a rack if one is given.
+    Signal(SignalArgs),
     /// Print loudness, peak, crest and spectrum of a file.
     Measure(MeasureArgs),
     /// Find narrow resonances that stay while the notes change.
     Rings(ListenArgs),
+    /// Find moments at which one region stands far above its usual level
+    Events(ListenArgs),
+    /// Try one passage over a list of settings, orders or racks, and compare them
+    Trial(TrialArgs),
+    /// Say what the compressors of a rack do wrong on a file, and which units should change places
+    Advise(AdviseArgs),
     /// Show what leads from one recording to another, as an EQ.
     Difference(DifferenceArgs),
     /// Write the impulse response of a rack to a file.
@@ -96,6 +104,12 @@ pub struct ProbeArgs {
     /// Rack file (JSON).
     #[arg(long)]
     pub rack: PathBuf,
+    /// Level of the test tones in dBFS peak.
+    #[arg(long, default_value_t = -6.0, allow_hyphen_values = true, value_parser = level)]
+    pub level_db: f64,
+    /// Frequency of the test tone in Hz, taken to the nearest 10 Hz.
+    #[arg(long, default_value_t = 1000.0, value_parser = tone)]
+    pub tone_hz: f64,
     /// Sample rate in Hz.
     #[arg(long, default_value_t = 48_000, value_parser = clap::value_parser!(u32).range(8_000..=384_000))]
     pub rate: u32,
@@ -105,6 +119,41 @@ pub struct ProbeArgs {
     /// Report as JSON.
     #[arg(long)]
     pub json: bool,
+}
+
+/// A test signal.
+#[derive(Args)]
+pub struct SignalArgs {
+    /// Which.
+    #[arg(value_parser = ["tone", "sweep", "noise", "hit"])]
+    pub signal: String,
+    /// WAV file to write (32-bit float, stereo).
+    pub output: PathBuf,
+    /// Rack file (JSON) it is sent through; what rings on is written too.
+    #[arg(long)]
+    pub rack: Option<PathBuf>,
+    /// Level of its largest sample in dBFS.
+    #[arg(long, default_value_t = 0.0, allow_hyphen_values = true, value_parser = level)]
+    pub level_db: f64,
+    /// Sample rate in Hz.
+    #[arg(long, default_value_t = 48_000, value_parser = clap::value_parser!(u32).range(8_000..=384_000))]
+    pub rate: u32,
+    /// Sounds the rack names.
+    #[command(flatten)]
+    pub sounds: RackSounds,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// A level of a test tone in dBFS.
+fn level(text: &str) -> Result<f64, String> {
+    text.parse().ok().filter(|db| (-120.0..=24.0).contains(db)).ok_or_else(|| "it takes -120 to 24 dBFS".into())
+}
+
+/// A frequency of a test tone in Hz.
+fn tone(text: &str) -> Result<f64, String> {
+    text.parse().ok().filter(|hz| (20.0..=8000.0).contains(hz)).ok_or_else(|| "it takes 20 to 8000 Hz".into())
 }
 
 /// Two recordings.
@@ -154,6 +203,41 @@ pub struct ImpulseArgs {
 pub struct ListenArgs {
     /// WAV, AIFF, FLAC, Ogg Vorbis or MP3 file to read.
     pub input: PathBuf,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// A passage over several settings.
+#[derive(Args)]
+pub struct TrialArgs {
+    /// WAV, AIFF, FLAC, Ogg Vorbis or MP3 file to read.
+    pub input: PathBuf,
+    /// Trial file (JSON): what is varied; see docs/trial-file.md.
+    #[arg(long)]
+    pub vary: PathBuf,
+    /// Rack file (JSON), where the trial file holds none.
+    #[arg(long)]
+    pub rack: Option<PathBuf>,
+    /// Sounds the racks name.
+    #[command(flatten)]
+    pub sounds: RackSounds,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// A rack on a file.
+#[derive(Args)]
+pub struct AdviseArgs {
+    /// WAV, AIFF, FLAC, Ogg Vorbis or MP3 file to read.
+    pub input: PathBuf,
+    /// Rack file (JSON).
+    #[arg(long)]
+    pub rack: PathBuf,
+    /// Sounds the rack names.
+    #[command(flatten)]
+    pub sounds: RackSounds,
     /// Report as JSON.
     #[arg(long)]
     pub json: bool,

@@ -13,7 +13,7 @@ use zinc_core::measure::level::LevelMeter;
 use zinc_core::measure::loudness::{LoudnessMeter, integrated_lufs};
 use zinc_core::measure::overview::Overview;
 use zinc_core::measure::raw::{Raw, RawMeter};
-use zinc_core::measure::rings::RingMeter;
+use zinc_core::measure::rings::{Ring, RingMeter};
 use zinc_core::measure::treatment::{Treatment, TreatmentRun};
 use zinc_core::render::offline::BlockSource;
 use zinc_core::render::{Plan, Source};
@@ -168,17 +168,19 @@ impl Prints {
         Ok(heard.lufs())
     }
 
-    /// The rings of a track as it was recorded.
+    /// The rings of a track as it was recorded, without those that were said to be none.
     ///
     /// # Errors
     /// As [`Prints::ensure`].
-    pub fn rings(&self, session: &Session, strip: u32, job: &Job) -> Result<Json, Stopped> {
+    pub fn rings(&self, session: &Session, strip: u32, job: &Job) -> Result<Vec<Ring>, Stopped> {
         let mut meter = RingMeter::new(f64::from(session.rate));
         let what = "looking for rings";
-        self.of_recording(what, session, strip, job, move |inputs, frames| {
+        let mut rings: Vec<Ring> = self.of_recording(what, session, strip, job, move |inputs, frames| {
             for_each_block(inputs, frames, job, |blocks| meter.push(&blocks[0], BLOCK))?;
-            Ok(json!(meter.finish()))
-        })
+            Ok(meter.finish())
+        })?;
+        rings.retain(|ring| session.notebook.is_ring(strip, ring.hz));
+        Ok(rings)
     }
 
     /// Where a track as it was recorded begins.
@@ -194,17 +196,20 @@ impl Prints {
         })
     }
 
-    /// What a track is before anyone touched it.
+    /// What a track is before anyone touched it, without the rings that were said to be none.
     ///
     /// # Errors
     /// As [`Prints::ensure`].
     pub fn raw(&self, session: &Session, strip: u32, job: &Job) -> Result<Raw, Stopped> {
         let channels = session.strip(strip).and_then(Strip::audio).map_or(1, |a| a.channels);
         let mut meter = RawMeter::new(f64::from(session.rate), channels);
-        self.of_recording("looking at the raw part", session, strip, job, move |inputs, frames| {
-            for_each_block(inputs, frames, job, |blocks| meter.push(&blocks[0]))?;
-            Ok(meter.finish())
-        })
+        let mut raw: Raw =
+            self.of_recording("looking at the raw part", session, strip, job, move |inputs, frames| {
+                for_each_block(inputs, frames, job, |blocks| meter.push(&blocks[0]))?;
+                Ok(meter.finish())
+            })?;
+        raw.rings.retain(|ring| session.notebook.is_ring(strip, ring.hz));
+        Ok(raw)
     }
 
     /// Something measured of a track's recording, remembered under its name.

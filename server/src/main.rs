@@ -4,6 +4,9 @@
 //! running server shares. `pages` and `api` parse, call and render; rules live
 //! in `zinc-core`, SQL in `store`, files in `shelf`.
 
+#[macro_use]
+mod said;
+
 mod advice;
 mod api;
 mod app;
@@ -15,6 +18,7 @@ mod figures;
 mod guard;
 mod import;
 mod jobs;
+mod listened;
 mod owner;
 mod pages;
 mod prints;
@@ -22,6 +26,8 @@ mod responses;
 mod shelf;
 mod sound;
 mod store;
+mod taken;
+mod trials;
 mod windows;
 
 use clap::Parser;

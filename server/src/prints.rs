@@ -260,7 +260,7 @@ impl Prints {
     }
 
     /// Runs a plan over the whole song; its sources must be there.
-    fn run(
+    pub(crate) fn run(
         &self,
         session: &Session,
         plan: &Plan,

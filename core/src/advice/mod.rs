@@ -3,10 +3,19 @@
 //!
 //! [`curve`] is the difference of two sounds as an EQ, [`fit`] the bands that come nearest to
 //! a curve, [`first`] the first moves that a raw part suggests, [`room`] what lets one part be
-//! heard beside another, [`pairs`] what two settings do together.
+//! heard beside another, [`dirt`] drive beside it
+//! and [`recipe`] compression beside it, both a return ([`parallel`]), [`pairs`] what two settings do together, [`order`] whether they
+//! should change places, [`hold`] what keeps an event down, [`duck`] what gives way at each hit, [`watch`] what a compressor does wrong.
 
 pub mod curve;
+pub mod dirt;
+pub mod duck;
 pub mod first;
 pub mod fit;
+pub mod hold;
+pub mod order;
 pub mod pairs;
+pub mod parallel;
+pub mod recipe;
 pub mod room;
+pub mod watch;

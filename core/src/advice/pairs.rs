@@ -1,8 +1,8 @@
 //! What two settings do together that neither does alone.
 //!
-//! Two pairs that engineers meet: a low lift that sits on a high-pass, and lifts before a
-//! compressor, which takes them back. Each is said once, in figures, and only where it
-//! matters.
+//! Pairs that engineers meet: a low lift that sits on a high-pass; lifts before a compressor,
+//! which takes them back; top lifted before an amplifier, which bends it; and an amplifier whose
+//! input comes too soft or too loud. Each is said once, in figures, and only where it matters.
 
 use serde::Serialize;
 
@@ -30,13 +30,18 @@ pub struct Pair {
     pub mend: Option<(&'static str, Edit)>,
 }
 
-/// A lift with a compressor after it: what remains of the lift takes measuring.
+/// Top starts here, in Hz: what an amplifier is better without.
+const TOP_HZ: f64 = 1500.0;
+
+/// A lift with a compressor or an amplifier after it: what remains of the lift takes measuring.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Suspect {
-    /// Stations of the equaliser and of the compressor.
+    /// Stations of the equaliser and of what takes the lift back.
     pub eq: usize,
     /// See `eq`.
-    pub compressor: usize,
+    pub taker: usize,
+    /// Whether that is an amplifier.
+    amp: bool,
     /// Bands of the equaliser that lift.
     rows: Vec<usize>,
 }
@@ -51,11 +56,13 @@ pub fn seen(rack: &RackSpec, rate: f64) -> Vec<Pair> {
 #[must_use]
 pub fn suspects(rack: &RackSpec) -> Vec<Suspect> {
     let suspect = |(eq, unit): (usize, &UnitSpec)| {
-        let reduces = |i: &usize| is_on(&rack.units[*i]) && rack.units[*i].kind.reduces;
-        let compressor = (eq + 1..rack.units.len()).find(reduces)?;
+        let takes = |i: &usize| is_on(&rack.units[*i]) && (rack.units[*i].kind.reduces || is_amp(&rack.units[*i]));
+        let taker = (eq + 1..rack.units.len()).find(takes)?;
+        let amp = is_amp(&rack.units[taker]);
+        let counts = |row: &Record| lifts(row) && (!amp || heart(row) >= TOP_HZ);
         let rows: Vec<usize> =
-            unit.settings.rows().iter().enumerate().filter(|(_, r)| lifts(r)).map(|(i, _)| i).collect();
-        (is_on(unit) && !rows.is_empty()).then_some(Suspect { eq, compressor, rows })
+            unit.settings.rows().iter().enumerate().filter(|(_, r)| counts(r)).map(|(i, _)| i).collect();
+        (is_on(unit) && !rows.is_empty()).then_some(Suspect { eq, taker, amp, rows })
     };
     rack.units.iter().enumerate().filter_map(suspect).collect()
 }
@@ -73,7 +80,7 @@ impl Suspect {
         other
     }
 
-    /// What the compressor makes of the lift, from what was measured of the rack with and
+    /// What the compressor or the amplifier makes of the lift, from what was measured of the rack with and
     /// without it; none where it takes back less than a dB.
     #[must_use]
     pub fn explain(&self, strip: u32, rack: &RackSpec, with: &Treatment, without: &Treatment) -> Option<Pair> {
@@ -85,19 +92,30 @@ impl Suspect {
         let band = nearest(hz);
         let level = |t: &Treatment, at: usize| Some(t.points.get(at)?.third_octave[band]);
         let before = level(with, self.eq + 1)? - level(without, self.eq + 1)?;
-        let left = level(with, self.compressor + 1)? - level(without, self.compressor + 1)?;
-        let id = rack.units[self.compressor].id;
+        let left = level(with, self.taker + 1)? - level(without, self.taker + 1)?;
+        let id = rack.units[self.taker].id;
         let work = |t: &Treatment| t.reductions.iter().find(|r| r.unit == id).map_or(0.0, |r| r.mean_db * r.share);
-        let says = format!(
-            "The {:+.1} dB {} at {:.0} Hz comes before the compressor, which now works {:.1} dB harder; only {left:.1} of \
-             {before:.1} dB near {hz:.0} Hz are left after it. After the compressor it would be all {before:.1} dB.",
+        let lift = format!(
+            "The {:+.1} dB {} at {:.0} Hz",
             gain_of(strongest),
             rows[*strongest].choice("shape").replace('-', " "),
             rows[*strongest].number("freq_hz"),
+        );
+        if self.amp {
+            let says = format!(
+                "{lift} comes before the amp, which bends what it lifts: {left:.1} of {before:.1} dB near {hz:.0} Hz are \
+                 left after it, the rest is fizz. After the amp it would be all {before:.1} dB, and clean.",
+            );
+            let mend = Some(("move the top behind the amp", self.mend(strip, eq)));
+            return (before - left >= MATTERS_DB).then(|| Pair { stations: vec![self.eq, self.taker], says, mend });
+        }
+        let says = format!(
+            "{lift} comes before the compressor, which now works {:.1} dB harder; only {left:.1} of \
+             {before:.1} dB near {hz:.0} Hz are left after it. After the compressor it would be all {before:.1} dB.",
             work(with) - work(without),
         );
         let mend = Some(("move the lift behind the compressor", self.mend(strip, eq)));
-        (before - left >= MATTERS_DB).then(|| Pair { stations: vec![self.eq, self.compressor], says, mend })
+        (before - left >= MATTERS_DB).then(|| Pair { stations: vec![self.eq, self.taker], says, mend })
     }
 
     /// Takes the lift out of the equaliser and puts it behind the compressor.
@@ -109,11 +127,12 @@ impl Suspect {
         };
         stays.settings.lists[0] = split(false);
         goes.settings.lists[0] = split(true);
-        (goes.id, goes.why, goes.follows) = (0, "lifts, behind the compressor".into(), None);
+        (goes.id, goes.why, goes.follows) =
+            (0, if self.amp { "top, behind the amp" } else { "lifts, behind the compressor" }.into(), None);
         Edit::Several {
             edits: vec![
                 Edit::SetUnit { strip, unit: stays.to_json() },
-                Edit::AddUnit { strip, at: self.compressor + 1, unit: goes.to_json() },
+                Edit::AddUnit { strip, at: self.taker + 1, unit: goes.to_json() },
             ],
         }
     }
@@ -142,6 +161,50 @@ fn nearest(hz: f64) -> usize {
 
 fn is_on(unit: &UnitSpec) -> bool {
     unit.common.is_on("on")
+}
+
+fn is_amp(unit: &UnitSpec) -> bool {
+    unit.kind.id == "amp"
+}
+
+/// Loudest samples in dBFS that an amplifier's input is made for, after its input control: those
+/// of a passive pick-up played hard lie in between.
+const INPUT_DB: (f64, f64) = (-20.0, 0.0);
+/// Where they are brought to.
+const INPUT_WANTED_DB: f64 = -8.0;
+
+/// Amplifiers that get too little to bend or too much to clean up, from the levels that were
+/// measured of the rack.
+#[must_use]
+pub fn amp_inputs(strip: u32, rack: &RackSpec, treatment: &Treatment) -> Vec<Pair> {
+    let amps = rack.units.iter().enumerate().filter(|(_, unit)| is_on(unit) && is_amp(unit));
+    amps.filter_map(|(station, unit)| amp_input(strip, unit, station, treatment.points.get(station)?.peak_db)).collect()
+}
+
+fn amp_input(strip: u32, unit: &UnitSpec, station: usize, peak_db: f64) -> Option<Pair> {
+    let input_db = unit.settings.fixed.number("input_db");
+    let there = peak_db + input_db;
+    let (cold, hot) = INPUT_DB;
+    // Silence is neither.
+    if peak_db < -80.0 || (cold..=hot).contains(&there) {
+        return None;
+    }
+    let wanted = (INPUT_WANTED_DB - peak_db).clamp(-24.0, 24.0).round();
+    let mut set = unit.clone();
+    set.settings.fixed.put_number("input_db", wanted);
+    let says = if there < cold {
+        format!(
+            "The part comes into the amp cold: its peaks reach {there:.0} dBFS, where a pick-up played hard gives \
+             {INPUT_WANTED_DB:.0}. Its first stage hardly works, and drive brings up noise before it brings colour."
+        )
+    } else {
+        format!(
+            "The part comes into the amp hot: its peaks reach {there:+.0} dBFS, where a pick-up played hard gives \
+             {INPUT_WANTED_DB:.0}. It never cleans up when played softly."
+        )
+    };
+    let mend = Some(("set its input to fit", Edit::SetUnit { strip, unit: set.to_json() }));
+    Some(Pair { stations: vec![station], says, mend })
 }
 
 fn gains_db(unit: &UnitSpec, rate: f64, freqs: &[f64]) -> Vec<f64> {
@@ -196,8 +259,13 @@ mod tests {
         RackSpec::from_json(&json!({"zinc_rack": 1, "units": units})).unwrap()
     }
 
-    /// What a rack does to bursts of a tone at 1 kHz.
+    /// What a rack does to a tone at 1 kHz.
     fn treated(spec: &RackSpec) -> Treatment {
+        treated_at(spec, 1000.0)
+    }
+
+    /// What a rack does to a tone.
+    fn treated_at(spec: &RackSpec, hz: f64) -> Treatment {
         let mut session = Session::new("test", 48_000);
         let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 96_000, start: 0 };
         let id = session.add_strip("Lead", Family::Gt, Role::Track(audio), 1);
@@ -207,7 +275,7 @@ mod tests {
             let mut block = StereoBlock::SILENT;
             for i in 0..BLOCK {
                 let t = (first + i) as f64 / RATE;
-                block.set_frame(i, [0.25 * sin(std::f64::consts::TAU * 1000.0 * t); 2]);
+                block.set_frame(i, [0.25 * sin(std::f64::consts::TAU * hz * t); 2]);
             }
             run.process(&[block]);
         }
@@ -245,6 +313,40 @@ mod tests {
         let Some((_, Edit::Several { edits })) = found.mend else { panic!("no mend") };
         let Edit::AddUnit { at, unit, .. } = &edits[1] else { panic!("{edits:?}") };
         assert_eq!((*at, unit["params"]["bands"].as_array().unwrap().len()), (2, 1));
+    }
+
+    #[test]
+    fn top_before_an_amplifier_is_said_to_be_bent_and_lows_before_it_are_not() {
+        let amp = json!({"id": 6, "kind": "amp", "params": {"voice": "lead", "drive_db": 30}});
+        let with = |hz: f64| {
+            rack(
+                json!([{"id": 5, "kind": "surgical-eq", "params": {"bands": [{"freq_hz": hz, "gain_db": 8, "q": 0.7}]}}, amp]),
+            )
+        };
+        assert!(suspects(&with(300.0)).is_empty());
+        let spec = with(3000.0);
+        let suspect = &suspects(&spec)[0];
+        let without = suspect.without(&spec);
+        let pair = suspect.explain(3, &spec, &treated_at(&spec, 3000.0), &treated_at(&without, 3000.0)).unwrap();
+        assert!(pair.says.contains("before the amp"), "{}", pair.says);
+        let Some((_, Edit::Several { edits })) = pair.mend else { panic!("no mend") };
+        let Edit::AddUnit { at, .. } = &edits[1] else { panic!("{edits:?}") };
+        assert_eq!(*at, 2, "behind the amp");
+    }
+
+    #[test]
+    fn an_amplifier_says_when_its_input_is_cold_or_hot_and_offers_what_fits() {
+        // The tone of `treated` peaks at -12 dBFS.
+        let of = |input_db: f64| {
+            let spec = rack(json!([{"id": 6, "kind": "amp", "params": {"input_db": input_db}}]));
+            amp_inputs(3, &spec, &treated(&spec))
+        };
+        assert!(of(0.0).is_empty());
+        let (cold, hot) = (of(-15.0), of(15.0));
+        assert!(cold[0].says.contains("cold") && cold[0].says.contains("-27 dBFS"), "{}", cold[0].says);
+        assert!(hot[0].says.contains("hot") && hot[0].says.contains("+3 dBFS"), "{}", hot[0].says);
+        let Some((_, Edit::SetUnit { unit, .. })) = &hot[0].mend else { panic!("no mend") };
+        assert_eq!(unit["params"]["input_db"], 4.0, "12 dB under full scale and 4 more is -8");
     }
 
     #[test]

@@ -3,8 +3,11 @@
 //! The K-weighted energy (ITU-R BS.1770-4) before and after is averaged over the last
 //! seconds of sound; the gain is the root of their ratio. After a change the average starts
 //! anew from what the new curve would do to pink noise, and is short at first, so that the
-//! loudness is about right at once and right within a second. It moves slowly enough never
-//! to be heard as movement, and not at all in silence.
+//! loudness is about right at once and right within a second. A part that goes to and fro
+//! between unlike sounds (palm mutes, open chords) would be followed late every time, so what
+//! was given too much or too little is kept as a debt and paid back within the next second,
+//! by no more than a decibel and a half. It moves slowly enough never to be heard as movement,
+//! and not at all in silence.
 
 use crate::filter::KWeighting;
 use crate::signal::math::pow;
@@ -12,7 +15,13 @@ use crate::signal::ramp::Ramp;
 use crate::signal::{BLOCK, Frame};
 
 /// Seconds of sound averaged in the long run.
-const MEMORY_S: f64 = 4.0;
+const MEMORY_S: f64 = 3.0;
+/// Seconds in which a debt of energy is paid back.
+const REPAY_S: f64 = 1.25;
+/// Most power by which the gain leaves the ratio of the averages to pay: 1.5 dB.
+const MOST_REPAID: f64 = 1.41;
+/// Seconds after which a debt is forgotten.
+const FORGIVE_S: f64 = 30.0;
 /// Seconds that what was known before a change counts as.
 const AFTER_CHANGE_S: f64 = 0.2;
 /// Blocks as loud as the first that the guess from pink noise counts as.
@@ -24,10 +33,16 @@ const MOST: f64 = 4000.0;
 /// Frequencies at which pink noise is weighed: a dozen to a decade from 20 Hz.
 const PINK_POINTS: usize = 36;
 
+/// Seconds of sound averaged for what flattens: a part that is soft for a verse shall come out
+/// soft, and not be brought up to where the flattening has it.
+const LONG_MEMORY_S: f64 = 30.0;
+
 /// The running gain.
 #[derive(Clone)]
 pub struct AutoLevel {
     rate: f64,
+    memory_s: f64,
+    most_repaid: f64,
     on: bool,
     before: KWeighting,
     after: KWeighting,
@@ -37,6 +52,8 @@ pub struct AutoLevel {
     /// Averages of the energy before and after, and how many blocks they stand for.
     energy: [f64; 2],
     blocks: f64,
+    /// Energy, in blocks of it, that came in and was not yet given out.
+    debt: f64,
     /// Power over which the curve lifts pink noise.
     pink: f64,
     gain: Ramp,
@@ -46,8 +63,21 @@ impl AutoLevel {
     /// At rest for something that delays by `latency` frames.
     #[must_use]
     pub fn new(rate: f64, latency: usize) -> Self {
+        Self::with_memory(rate, latency, MEMORY_S, MOST_REPAID)
+    }
+
+    /// At rest for something that also flattens: averaged over so long that what it does from
+    /// note to note and from phrase to phrase stays.
+    #[must_use]
+    pub fn of_flattened(rate: f64, latency: usize) -> Self {
+        Self::with_memory(rate, latency, LONG_MEMORY_S, 1.0)
+    }
+
+    fn with_memory(rate: f64, latency: usize, memory_s: f64, most_repaid: f64) -> Self {
         let mut level = Self {
             rate,
+            memory_s,
+            most_repaid,
             on: false,
             before: KWeighting::new(rate),
             after: KWeighting::new(rate),
@@ -55,6 +85,7 @@ impl AutoLevel {
             next: 0,
             energy: [0.0; 2],
             blocks: 0.0,
+            debt: 0.0,
             pink: 1.0,
             gain: Ramp::new(1.0, rate),
         };
@@ -77,7 +108,8 @@ impl AutoLevel {
         let pink = lifted / whole;
         if pink != self.pink {
             self.energy[1] *= pink / self.pink;
-            self.blocks = self.blocks.min(AFTER_CHANGE_S * self.rate / BLOCK as f64);
+            self.blocks = self.blocks.min(self.blocks_in(AFTER_CHANGE_S));
+            self.debt = 0.0;
             self.pink = pink;
         }
         self.gain.glide_to(self.wanted());
@@ -95,11 +127,18 @@ impl AutoLevel {
         self.waiting.fill(0.0);
         self.energy = [1.0, self.pink];
         self.blocks = 0.0;
+        self.debt = 0.0;
         self.gain.snap_to(if self.on { self.wanted() } else { 1.0 });
     }
 
     fn wanted(&self) -> f64 {
-        (self.energy[0] / self.energy[1]).clamp(1.0 / MOST, MOST).sqrt()
+        let owed = 1.0 + self.debt / (self.energy[0].max(SILENCE) * self.blocks_in(REPAY_S));
+        let repaying = owed.clamp(1.0 / self.most_repaid, self.most_repaid);
+        (self.energy[0] / self.energy[1] * repaying).clamp(1.0 / MOST, MOST).sqrt()
+    }
+
+    fn blocks_in(&self, seconds: f64) -> f64 {
+        seconds * self.rate / BLOCK as f64
     }
 
     /// Levels `after` in place.
@@ -131,7 +170,9 @@ impl AutoLevel {
             self.energy = [came_in, came_in * self.pink];
             self.blocks = FIRST_BLOCKS;
         }
-        self.blocks = (self.blocks + 1.0).min(MEMORY_S * self.rate / BLOCK as f64);
+        self.blocks = (self.blocks + 1.0).min(self.blocks_in(self.memory_s));
+        let given = came_out * self.gain.value() * self.gain.value();
+        self.debt = (self.debt + came_in - given) * (1.0 - 1.0 / self.blocks_in(FORGIVE_S));
         for (average, new) in self.energy.iter_mut().zip([came_in, came_out]) {
             *average += (new - *average) / self.blocks;
         }

@@ -13,12 +13,13 @@
 //! g    = r <= g ? r : r + (g - r) attack_keep
 //! ```
 //!
-//! `hold` bridges the zero crossings of a tone, and costs at most 3 % of the
-//! release time. It is timed by the signal alone, never by when the unit was made:
-//! the same sound a few frames later must be treated alike, or a track behind a
-//! lookahead would print differently from how it plays.
+//! `hold` bridges the zero crossings of a tone, and costs at most 3 % of the release time
+//! ([`super::peak_hold`]).
 
-use crate::signal::math::{exp, flush};
+use super::peak_hold::PeakHold;
+use super::release::AutoRelease;
+use super::time_constant::keep;
+use crate::signal::math::flush;
 
 /// Share of the release time over which the wanted reduction is held.
 const HOLD_SHARE: f64 = 0.015;
@@ -29,21 +30,44 @@ const HOLD_SHARE: f64 = 0.015;
 /// brings more than 2.3 % of the level.
 const ATTACK_GLIDE_S: f64 = 0.1;
 
+/// What is kept of the reduction each frame of an attack; a shorter attack is come down to.
+#[derive(Clone, Copy, Debug)]
+struct Attack {
+    keep: f64,
+    goal: f64,
+    /// By so much a frame.
+    step: f64,
+}
+
+impl Attack {
+    fn new(rate: f64) -> Self {
+        Self { keep: 0.0, goal: 0.0, step: 1.0 / (ATTACK_GLIDE_S * rate) }
+    }
+
+    fn set(&mut self, attack_ms: f64, rate: f64) {
+        self.goal = keep(attack_ms, rate);
+        self.keep = self.keep.max(self.goal);
+    }
+
+    fn snap(&mut self) {
+        self.keep = self.goal;
+    }
+
+    #[inline]
+    fn pass(&mut self) {
+        if self.keep > self.goal {
+            self.keep = (self.keep - self.step).max(self.goal);
+        }
+    }
+}
+
 /// Attack and release of a reduction in dB.
 #[derive(Clone, Copy, Debug)]
 pub struct Ballistics {
-    /// What is kept of the reduction each frame of an attack; comes down to `attack_goal` by
-    /// `attack_step` a frame.
-    attack_keep: f64,
-    attack_goal: f64,
-    attack_step: f64,
+    attack: Attack,
     release_keep: f64,
-    /// The held reduction, and the most wanted since it was set.
-    hold: f64,
-    since: f64,
-    window: u32,
-    /// Frames until `hold` gives way to `since`; 1 to `window`.
-    window_left: u32,
+    hold: PeakHold,
+    auto: AutoRelease,
     /// The released reduction, before the attack.
     released: f64,
     /// The reduction given out; >= 0.
@@ -55,14 +79,10 @@ impl Ballistics {
     #[must_use]
     pub fn new(attack_ms: f64, release_ms: f64, rate: f64) -> Self {
         let mut ballistics = Self {
-            attack_keep: 0.0,
-            attack_goal: 0.0,
-            attack_step: 1.0 / (ATTACK_GLIDE_S * rate),
+            attack: Attack::new(rate),
             release_keep: 0.0,
-            hold: 0.0,
-            since: 0.0,
-            window: 1,
-            window_left: 1,
+            hold: PeakHold::new(1),
+            auto: AutoRelease::default(),
             released: 0.0,
             reduction: 0.0,
         };
@@ -72,63 +92,137 @@ impl Ballistics {
 
     /// Changes the times without a jump of the reduction.
     pub fn set_times(&mut self, attack_ms: f64, release_ms: f64, rate: f64) {
-        let keep = |ms: f64| if ms <= 0.0 { 0.0 } else { exp(-1000.0 / (ms * rate)) };
-        self.attack_goal = keep(attack_ms);
-        self.attack_keep = self.attack_keep.max(self.attack_goal);
-        self.release_keep = keep(release_ms);
-        self.window = ((release_ms * HOLD_SHARE / 1000.0 * rate) as u32).max(1);
-        self.window_left = self.window_left.min(self.window);
+        self.set(attack_ms, release_ms, false, rate);
+    }
+
+    /// The same, with a release that may depend on what came before ([`super::release`]).
+    pub fn set(&mut self, attack_ms: f64, release_ms: f64, auto_release: bool, rate: f64) {
+        self.attack.set(attack_ms, rate);
+        self.auto.set(auto_release, release_ms, rate);
+        let release_ms = AutoRelease::release_ms(auto_release, release_ms);
+        self.release_keep = keep(release_ms, rate);
+        self.hold.set_frames((release_ms * HOLD_SHARE / 1000.0 * rate) as u32);
     }
 
     /// At once at the times last set.
     pub fn snap(&mut self) {
-        self.attack_keep = self.attack_goal;
+        self.attack.snap();
     }
 
     /// Back to no reduction.
     pub fn reset(&mut self) {
         self.snap();
-        (self.hold, self.since) = (0.0, 0.0);
+        self.hold.reset();
+        self.auto.reset();
         (self.released, self.reduction) = (0.0, 0.0);
-        self.window_left = self.window;
     }
 
     /// The reduction for a frame for which the curve wants `want_db`.
     #[inline]
     pub fn next_reduction(&mut self, want_db: f64) -> f64 {
-        if want_db >= self.hold {
-            self.hold_from_now(want_db);
-        } else {
-            self.since = self.since.max(want_db);
-            self.window_left -= 1;
-            if self.window_left == 0 {
-                self.hold_from_now(self.since);
-            }
-        }
+        let to = self.hold.next(want_db).max(self.auto.floor());
         // `x (1 - k) + y k` rather than `x + (y - x) k`: one operation less to wait for.
-        let falling = self.hold * (1.0 - self.release_keep) + self.released * self.release_keep;
-        self.released = want_db.max(falling);
-        if self.attack_keep > self.attack_goal {
-            self.attack_keep = (self.attack_keep - self.attack_step).max(self.attack_goal);
-        }
+        self.released = want_db.max(to * (1.0 - self.release_keep) + self.released * self.release_keep);
+        self.attack.pass();
         self.reduction = if self.released <= self.reduction {
             self.released
         } else {
-            self.released * (1.0 - self.attack_keep) + self.reduction * self.attack_keep
+            self.released * (1.0 - self.attack.keep) + self.reduction * self.attack.keep
         };
+        self.auto.count(want_db);
         self.reduction
     }
 
     /// Ends a block: what has become too small to matter is taken as zero.
     pub fn settle(&mut self) {
         (self.released, self.reduction) = (flush(self.released), flush(self.reduction));
+        self.auto.settle();
+    }
+}
+
+/// The same for a loop that hears its own output: one memory, which moves towards what is asked
+/// by the attack or by the release. What is asked while the loop has not yet answered is far more
+/// than it will need, so nothing of it may be remembered but what was done; the zero crossings of
+/// a tone have to be bridged before ([`Branching::hold_frames`]).
+#[derive(Clone, Copy, Debug)]
+pub struct Branching {
+    attack: Attack,
+    release_keep: f64,
+    auto: AutoRelease,
+    reduction: f64,
+}
+
+impl Branching {
+    /// At rest, with times in milliseconds.
+    #[must_use]
+    pub fn new(rate: f64) -> Self {
+        Self { attack: Attack::new(rate), release_keep: 0.0, auto: AutoRelease::default(), reduction: 0.0 }
     }
 
+    /// Frames for which the level that drives it is to be held.
+    #[must_use]
+    pub fn hold_frames(release_ms: f64, auto_release: bool, rate: f64) -> u32 {
+        (AutoRelease::release_ms(auto_release, release_ms) * HOLD_SHARE / 1000.0 * rate) as u32
+    }
+
+    /// Changes the times without a jump of the reduction.
+    pub fn set(&mut self, attack_ms: f64, release_ms: f64, auto_release: bool, rate: f64) {
+        self.attack.set(attack_ms, rate);
+        self.auto.set(auto_release, release_ms, rate);
+        self.release_keep = keep(AutoRelease::release_ms(auto_release, release_ms), rate);
+    }
+
+    /// At once at the times last set.
+    pub fn snap(&mut self) {
+        self.attack.snap();
+    }
+
+    /// Back to no reduction.
+    pub fn reset(&mut self) {
+        self.snap();
+        self.auto.reset();
+        self.reduction = 0.0;
+    }
+
+    /// The reduction now.
     #[inline]
-    fn hold_from_now(&mut self, reduction_db: f64) {
-        self.hold = reduction_db;
-        self.since = 0.0;
-        self.window_left = self.window;
+    #[must_use]
+    pub fn now(&self) -> f64 {
+        self.reduction
+    }
+
+    /// The reduction after a frame that asks for so much.
+    #[inline]
+    #[must_use]
+    pub fn peek(&self, want_db: f64) -> f64 {
+        if want_db > self.reduction {
+            want_db * (1.0 - self.attack.keep) + self.reduction * self.attack.keep
+        } else {
+            let to = want_db.max(self.auto.floor().min(self.reduction));
+            to * (1.0 - self.release_keep) + self.reduction * self.release_keep
+        }
+    }
+
+    /// By how much that rises for each dB more that is asked.
+    #[inline]
+    #[must_use]
+    pub fn share(&self, want_db: f64) -> f64 {
+        1.0 - if want_db > self.reduction { self.attack.keep } else { self.release_keep }
+    }
+
+    /// Takes it.
+    #[inline]
+    pub fn take(&mut self, want_db: f64) -> f64 {
+        self.reduction = self.peek(want_db);
+        self.attack.pass();
+        self.auto.count(self.reduction.min(want_db));
+        self.reduction
+    }
+
+    /// Ends a block: what has become too small to matter is taken as zero.
+    pub fn settle(&mut self) {
+        self.reduction = flush(self.reduction);
+        self.auto.settle();
     }
 }
 

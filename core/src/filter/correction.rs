@@ -83,17 +83,29 @@ pub fn fit<'a>(curves: impl Iterator<Item = &'a Curve>) -> [f64; TAPS] {
             stray[j] += curve.analog_ln[j] - curve.digital_ln[j];
         }
     }
-    let mut cepstrum = [0.0; TERMS];
-    for (j, column) in solver().iter().enumerate() {
-        let nepers = 0.5 * stray[j] * fade(analog[j]);
-        for (c, s) in cepstrum.iter_mut().zip(column) {
-            *c += s * nepers;
-        }
-    }
+    let cepstrum = series(|j| 0.5 * stray[j] * fade(analog[j]));
     if cepstrum.iter().all(|c| c.abs() < NEGLIGIBLE) {
         return identity();
     }
     minimum_phase(&cepstrum)
+}
+
+/// Taps of the minimum-phase filter with this power at each share of half the rate; for smooth
+/// curves that do not go deeper than some 60 dB.
+pub fn of_power(power: impl Fn(f64) -> f64) -> [f64; TAPS] {
+    minimum_phase(&series(|j| 0.5 * log(power(fraction(j)).max(1e-6))))
+}
+
+/// The cosine series nearest to a curve in nepers at the points of the fit.
+fn series(nepers: impl Fn(usize) -> f64) -> [f64; TERMS] {
+    let mut cepstrum = [0.0; TERMS];
+    for (j, column) in solver().iter().enumerate() {
+        let nepers = nepers(j);
+        for (c, s) in cepstrum.iter_mut().zip(column) {
+            *c += s * nepers;
+        }
+    }
+    cepstrum
 }
 
 /// The filter that changes nothing.

@@ -69,6 +69,24 @@ impl ShortFir {
         self.window.copy_within(BLOCK.., 0);
     }
 
+    /// Two of them, one a side, in the time of one: false where one of them moves; nothing is then done.
+    pub fn run_beside(left: &mut Self, right: &mut Self, frames: &mut [Frame; BLOCK]) -> bool {
+        if left.blocks_left > 0 || right.blocks_left > 0 {
+            return false;
+        }
+        // Each keeps the whole window, so that either can go on by itself.
+        left.window[TAPS - 1..].copy_from_slice(frames);
+        let taps: [Frame; TAPS] = core::array::from_fn(|n| [left.now[n], right.now[n]]);
+        if left.now != identity() || right.now != identity() {
+            for (i, out) in frames.iter_mut().enumerate() {
+                *out = convolve_sides(&taps, &left.window, i);
+            }
+        }
+        left.window.copy_within(BLOCK.., 0);
+        right.window = left.window;
+        true
+    }
+
     fn run_moving(&mut self, frames: &mut [Frame; BLOCK]) {
         let share = 1.0 / f64::from(self.blocks_left);
         self.blocks_left -= 1;
@@ -98,6 +116,22 @@ fn convolve(taps: &[f64; TAPS], window: &[Frame], at: usize) -> Frame {
             let x = window[TAPS - 1 - n];
             sum[0] += taps[n] * x[0];
             sum[1] += taps[n] * x[1];
+        }
+    }
+    [(sums[0][0] + sums[1][0]) + (sums[2][0] + sums[3][0]), (sums[0][1] + sums[1][1]) + (sums[2][1] + sums[3][1])]
+}
+
+/// The same with taps of its own on each side.
+#[inline(always)]
+fn convolve_sides(taps: &[Frame; TAPS], window: &[Frame], at: usize) -> Frame {
+    let mut sums = [[0.0f64; 2]; 4];
+    let Some(Ok(window)) = window.get(at..at + TAPS).map(<&[Frame; TAPS]>::try_from) else { return [0.0; 2] };
+    for group in 0..TAPS / 4 {
+        for (k, sum) in sums.iter_mut().enumerate() {
+            let n = 4 * group + k;
+            let x = window[TAPS - 1 - n];
+            sum[0] += taps[n][0] * x[0];
+            sum[1] += taps[n][1] * x[1];
         }
     }
     [(sums[0][0] + sums[1][0]) + (sums[2][0] + sums[3][0]), (sums[0][1] + sums[1][1]) + (sums[2][1] + sums[3][1])]

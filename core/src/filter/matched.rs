@@ -25,6 +25,13 @@ pub fn low_cut(hz: f64, off_hz: f64, rate: f64) -> Option<SvfDesign> {
     sections.next().map(|section| matched(&section, rate))
 }
 
+/// A second-order Butterworth low-pass at `hz`; none at or over `off_hz`.
+#[must_use]
+pub fn high_cut(hz: f64, off_hz: f64, rate: f64) -> Option<SvfDesign> {
+    let mut sections = analog::cut(Side::High, hz, 2).filter(|_| hz < off_hz);
+    sections.next().map(|section| matched(&section, rate))
+}
+
 /// The digital section whose poles and zeros match `analog` at `rate` Hz.
 #[must_use]
 pub fn matched(analog: &AnalogSection, rate: f64) -> SvfDesign {

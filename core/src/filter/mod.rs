@@ -7,7 +7,10 @@
 pub mod analog;
 pub mod convolver;
 pub mod correction;
+pub mod crossover;
+pub mod equaliser;
 pub mod fir;
+pub mod first_order;
 pub mod k_weighting;
 pub mod linear_phase;
 pub mod long_convolver;
@@ -17,6 +20,9 @@ pub mod svf;
 pub mod svf_chain;
 
 pub use analog::AnalogSection;
+pub use crossover::Crossover;
+pub use equaliser::Equaliser;
+pub use first_order::FirstOrder;
 pub use k_weighting::KWeighting;
 pub use linear_phase::LinearPhase;
 pub use long_convolver::LongConvolver;

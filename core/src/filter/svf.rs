@@ -135,6 +135,31 @@ impl Matrix {
     }
 }
 
+/// The same for a section of its own on each side.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct SideMatrix([Frame; 9]);
+
+impl SideMatrix {
+    pub(super) fn new(left: &Matrix, right: &Matrix) -> Self {
+        Self(core::array::from_fn(|i| [left.0[i], right.0[i]]))
+    }
+
+    /// As [`Matrix::step`].
+    #[inline(always)]
+    pub(super) fn step(&self, x: Frame, s1: &mut Frame, s2: &mut Frame) -> Frame {
+        let Self(c) = self;
+        let mut y = [0.0; 2];
+        for lane in 0..2 {
+            y[lane] = c[8][lane] * x[lane] + c[6][lane] * s1[lane] + c[7][lane] * s2[lane];
+            let next1 = (c[2][lane] * x[lane] + c[1][lane] * s2[lane]) + c[0][lane] * s1[lane];
+            let next2 = (c[5][lane] * x[lane] + c[3][lane] * s1[lane]) + c[4][lane] * s2[lane];
+            s1[lane] = next1;
+            s2[lane] = next2;
+        }
+        y
+    }
+}
+
 /// A running stereo section.
 #[derive(Clone, Debug)]
 pub struct Svf {

@@ -5,7 +5,7 @@
 //! vectors: three and four side by side run out of registers and gain nothing.) The
 //! bits are those of [`Svf::process`] one after the other.
 
-use super::svf::{Svf, SvfDesign};
+use super::svf::{SideMatrix, Svf, SvfDesign};
 use crate::signal::block::Frame;
 
 /// A row of sections, numbered from 0.
@@ -83,6 +83,27 @@ impl SvfChain {
     }
 }
 
+/// Two chains of as many sections, one a side, in the time of one: false where they do not rest on
+/// the same sections; nothing is then done.
+pub fn run_beside(left: &mut SvfChain, right: &mut SvfChain, frames: &mut [Frame]) -> bool {
+    let rests = |chain: &SvfChain| chain.active.iter().all(|at| chain.sections[*at].is_steady());
+    if left.active != right.active || !rests(left) || !rests(right) {
+        return false;
+    }
+    for at in &left.active {
+        let (l, r) = (&mut left.sections[*at], &mut right.sections[*at]);
+        let matrix = SideMatrix::new(&l.matrix, &r.matrix);
+        let (mut s1, mut s2) = ([l.s1[0], r.s1[1]], [l.s2[0], r.s2[1]]);
+        for frame in &mut *frames {
+            *frame = matrix.step(*frame, &mut s1, &mut s2);
+        }
+        (l.s1[0], r.s1[1], l.s2[0], r.s2[1]) = (s1[0], s1[1], s2[0], s2[1]);
+        l.flush();
+        r.flush();
+    }
+    true
+}
+
 /// Two steady sections, the first into the second; `a < b`.
 fn run_pair(sections: &mut [Svf], a: usize, b: usize, frames: &mut [Frame]) {
     let (low, high) = sections.split_at_mut(b);
@@ -130,5 +151,40 @@ mod tests {
             assert_eq!(frames, want, "block {block}");
         }
         assert_eq!(chain.active, [0, 1, 3, 4], "the idle one is left out");
+    }
+
+    #[test]
+    fn two_chains_side_by_side_give_each_side_the_bits_of_its_own() {
+        let design = |i: f64| SvfDesign { g: 0.02 * i, k: 0.4, m: [1.0, 0.3, -0.1 * i] };
+        let chain = |from: u32| {
+            let designs: Vec<_> = (from..from + 3).map(|i| design(f64::from(i))).collect();
+            SvfChain::at_rest(&designs, 48_000.0, 0.01)
+        };
+        let (mut left, mut right) = (chain(1), chain(2));
+        let (mut alone_left, mut alone_right) = (chain(1), chain(2));
+        for block in 0..40 {
+            // On its way one of them cannot be run beside the other, and is as it was once it rests.
+            if block == 9 {
+                left.glide_to(1, Some(design(7.0)));
+                alone_left.glide_to(1, Some(design(7.0)));
+            }
+            let frames: Vec<Frame> =
+                (0..128).map(|i| [sin((block * 128 + i * i) as f64), sin((block + i) as f64)]).collect();
+            let (mut beside, mut l, mut r) = (frames.clone(), frames.clone(), frames);
+            let run = run_beside(&mut left, &mut right, &mut beside);
+            if !run {
+                (beside, _) = (l.clone(), ());
+                let mut other = beside.clone();
+                left.process(&mut beside);
+                right.process(&mut other);
+                beside.iter_mut().zip(&other).for_each(|(frame, other)| frame[1] = other[1]);
+            }
+            alone_left.process(&mut l);
+            alone_right.process(&mut r);
+            assert_eq!(run, !(9..13).contains(&block), "block {block}");
+            for (frame, (l, r)) in beside.iter().zip(l.iter().zip(&r)) {
+                assert_eq!(*frame, [l[0], r[1]], "block {block}");
+            }
+        }
     }
 }

@@ -97,9 +97,7 @@ impl Running {
             *frame = mixed;
         }
         self.sections.process(&mut frames);
-        for (i, frame) in frames.iter().enumerate() {
-            block.set_frame(i, *frame);
-        }
+        block.set_frames(&frames);
     }
 }
 

@@ -5,10 +5,12 @@
 //! peak minus RMS.
 
 pub mod alignment;
+pub mod audibility;
 pub mod collision;
 pub mod cycle;
 pub mod decay;
 pub mod difference;
+pub mod events;
 pub mod features;
 pub mod file;
 pub mod floor;
@@ -23,6 +25,7 @@ pub mod probe;
 pub mod prototypes;
 pub mod raw;
 pub mod rings;
+pub mod test_signal;
 pub mod third_octave;
 pub mod treatment;
 pub mod true_peak;

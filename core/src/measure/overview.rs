@@ -16,12 +16,22 @@ pub struct Overview {
     pairs: Vec<[f32; 2]>,
     now: [f32; 2],
     filled: usize,
+    /// Frames still to be left out.
+    late: usize,
 }
 
 impl Overview {
+    /// Of sound that is `late` frames late: begins that much later.
+    #[must_use]
+    pub fn late(late: usize) -> Self {
+        Self { late, ..Self::default() }
+    }
+
     /// Takes in the first `frames` of a block.
     pub fn push(&mut self, block: &StereoBlock, frames: usize) {
-        for (l, r) in block.left[..frames].iter().zip(&block.right[..frames]) {
+        let from = self.late.min(frames);
+        self.late -= from;
+        for (l, r) in block.left[from..frames].iter().zip(&block.right[from..frames]) {
             self.now = [self.now[0].min(*l).min(*r), self.now[1].max(*l).max(*r)];
             self.filled += 1;
             if self.filled == FRAMES_PER_PAIR {
@@ -79,5 +89,21 @@ mod tests {
     fn what_fits_is_left_as_it_is() {
         assert_eq!(ramp(40).finish_within(10), ramp(40).finish());
         assert!(Overview::default().finish_within(10).is_empty());
+    }
+    #[test]
+    fn sound_that_is_late_shows_the_moments_of_the_one_that_is_not() {
+        let hit = |at: usize| {
+            let mut overview = Overview::late(at);
+            for start in (0..4096 + at).step_by(128) {
+                let left = core::array::from_fn(|i| if start + i == at + 1030 { 0.5 } else { 0.0 });
+                overview.push(&StereoBlock { left, right: [0.0; 128] }, 128);
+            }
+            overview.finish()
+        };
+        let on_time = hit(0);
+        assert_eq!(on_time[2], [0, 500]);
+        for late in [1, 128, 700, 4095] {
+            assert_eq!(hit(late)[..8], on_time[..8], "{late} frames late");
+        }
     }
 }

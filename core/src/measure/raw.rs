@@ -58,7 +58,7 @@ impl RawMeter {
     #[must_use]
     pub fn new(rate: f64, channels: u8) -> Self {
         Self {
-            point: Point::new(rate),
+            point: Point::new(rate, 0),
             intake: IntakeMeter::new(rate, channels),
             floor: FloorMeter::new(rate),
             rings: RingMeter::new(rate),

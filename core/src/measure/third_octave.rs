@@ -49,9 +49,12 @@ pub struct ThirdOctaves {
     /// Waiting input of both channels, up to `size` frames.
     waiting: [Vec<f32>; 2],
     scratch: Vec<f32>,
-    spectrum: Vec<Complex32>,
+    /// Spectra of both channels.
+    spectrum: [Vec<Complex32>; 2],
     /// Sum of power per bin over all spectra taken.
     power: Vec<f64>,
+    /// The same of half the difference of both channels.
+    side: Vec<f64>,
     spectra: u32,
 }
 
@@ -72,7 +75,8 @@ impl ThirdOctaves {
             waiting: [Vec::with_capacity(size), Vec::with_capacity(size)],
             scratch: vec![0.0; size],
             power: vec![0.0; spectrum.len()],
-            spectrum,
+            side: vec![0.0; spectrum.len()],
+            spectrum: [spectrum.clone(), spectrum],
             spectra: 0,
             fft,
         }
@@ -103,15 +107,20 @@ impl ThirdOctaves {
     fn take_spectrum(&mut self) {
         // Mean power of a Hann window is 3/8; a one-sided bin holds half the power.
         let scale = 2.0 / (0.375 * (self.size as f64).powi(2)) / 2.0;
-        for channel in &self.waiting {
+        for (channel, spectrum) in self.waiting.iter().zip(&mut self.spectrum) {
             for ((out, x), w) in self.scratch.iter_mut().zip(channel).zip(&self.window) {
                 *out = x * w;
             }
-            if self.fft.process(&mut self.scratch, &mut self.spectrum).is_ok() {
-                for (sum, bin) in self.power.iter_mut().zip(&self.spectrum) {
-                    *sum += scale * f64::from(bin.norm_sqr());
-                }
+            if self.fft.process(&mut self.scratch, spectrum).is_err() {
+                // Of another size than planned for: cannot be, and would add nothing.
+                return;
             }
+        }
+        let [left, right] = &self.spectrum;
+        for (((power, side), l), r) in self.power.iter_mut().zip(&mut self.side).zip(left).zip(right) {
+            *power += scale * f64::from(l.norm_sqr() + r.norm_sqr());
+            // The mean of both channels' power is that of their half sum and half difference.
+            *side += scale * f64::from((l - r).norm_sqr()) * 0.5;
         }
         self.spectra += 1;
     }
@@ -124,7 +133,18 @@ impl ThirdOctaves {
         core::array::from_fn(|i| power_to_db(scale * self.band_power(centre_hz(i), THIRDS)))
     }
 
-    /// The same in finer bands, each at the level its third octave would have if all of it
+    /// By band, half the difference of both channels against half their sum, in dB; as low as
+    /// -120 where they are the same or silent.
+    #[must_use]
+    pub fn side_to_mid_db(&mut self) -> [f64; BANDS] {
+        core::array::from_fn(|i| {
+            let side = Self::within(&self.side, self.rate / self.size as f64, centre_hz(i), THIRDS);
+            let mid = self.band_power(centre_hz(i), THIRDS) - side;
+            if side < 1e-20 { -120.0 } else { (power_to_db(side) - power_to_db(mid.max(1e-30))).clamp(-120.0, 120.0) }
+        })
+    }
+
+    /// Levels in finer bands, each at the level its third octave would have if all of it
     /// were so: pink noise reads the same at every fineness.
     #[must_use]
     pub fn fine_levels_db(&mut self, per_decade: usize) -> Vec<f64> {
@@ -148,18 +168,53 @@ impl ThirdOctaves {
     }
 
     fn band_power(&self, centre_hz: f64, per_decade: usize) -> f64 {
-        let bin_hz = self.rate / self.size as f64;
+        Self::within(&self.power, self.rate / self.size as f64, centre_hz, per_decade)
+    }
+
+    /// Power of the bins within a band.
+    fn within(power: &[f64], bin_hz: f64, centre_hz: f64, per_decade: usize) -> f64 {
         let half = pow(10.0, 0.5 / per_decade as f64);
         let (low, high) = (centre_hz / half / bin_hz, centre_hz * half / bin_hz);
         let first = (low + 0.5).floor() as usize;
-        let last = ((high + 0.5).floor() as usize).min(self.power.len() - 1);
+        let last = ((high + 0.5).floor() as usize).min(power.len() - 1);
         (first..=last)
             .map(|bin| {
                 // The bin covers half a bin either side of its frequency.
                 let from = (bin as f64 - 0.5).max(low);
                 let to = (bin as f64 + 0.5).min(high);
-                self.power[bin] * (to - from).max(0.0)
+                power[bin] * (to - from).max(0.0)
             })
             .sum()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::signal::math::sin;
+
+    #[test]
+    fn the_side_is_told_from_the_middle_band_by_band() {
+        let mut meter = ThirdOctaves::new(48_000.0, 4096);
+        let tone = |hz: f64, i: usize| (0.1 * sin(TAU * hz * i as f64 / 48_000.0)) as f32;
+        // 1 kHz in the middle, 4 kHz on the left alone, 250 Hz upside down on the right and
+        // half as loud.
+        let left: Vec<f32> = (0..48_000).map(|i| tone(1000.0, i) + tone(4000.0, i) + tone(250.0, i)).collect();
+        let right: Vec<f32> = (0..48_000).map(|i| tone(1000.0, i) - 0.5 * tone(250.0, i)).collect();
+        meter.push_slices(&left, &right);
+        let side = meter.side_to_mid_db();
+        assert!(side[17] < -60.0, "{}", side[17]);
+        assert!(side[23].abs() < 0.01, "{}", side[23]);
+        // Half sum 0.25, half difference 0.75 of the tone.
+        assert!((side[11] - 20.0 * 3f64.log10()).abs() < 0.01, "{}", side[11]);
+    }
+
+    #[test]
+    fn silence_and_equal_sides_have_no_side() {
+        let mut meter = ThirdOctaves::new(48_000.0, 1024);
+        assert!(meter.side_to_mid_db().iter().all(|db| *db == -120.0));
+        let noise: Vec<f32> = (0..4096u32).map(|i| (i.wrapping_mul(2_654_435_761) >> 8) as f32 / 1e7 - 0.8).collect();
+        meter.push_slices(&noise, &noise);
+        assert!(meter.side_to_mid_db().iter().all(|db| *db == -120.0));
     }
 }

@@ -11,7 +11,9 @@ use super::level::LevelMeter;
 use super::loudness::{LoudnessMeter, integrated_lufs};
 use super::overview::{FRAMES_PER_PAIR, Overview};
 use super::third_octave::{BANDS, TWELFTHS, ThirdOctaves};
-use super::width::WidthMeter;
+use super::width::{Correlation, WidthMeter};
+use crate::rack::Rack;
+use crate::rack::station::Station;
 use crate::render::{Mixer, Plan, Source};
 use crate::session::{Session, Strip};
 use crate::signal::decibel::gain_to_db;
@@ -37,12 +39,17 @@ pub struct PointFigures {
     pub width_db: f64,
     /// Third-octave levels in dBFS.
     pub third_octave: [f64; BANDS],
+    /// Side against middle in dB by third octaves; see [`ThirdOctaves::side_to_mid_db`].
+    pub side_to_mid_db: [f64; BANDS],
+    /// How alike both sides are, each tenth of a second, in hundredths; see [`Correlation`].
+    pub correlation: Vec<Option<i8>>,
     /// The same in twelfths of an octave ([`super::third_octave::TWELFTHS`]).
     pub twelfths: Vec<f64>,
     /// Share of peak levels (per 128 frames) in each dB from
     /// [`HISTOGRAM_FLOOR_DB`] to 0, in thousandths.
     pub histogram: Vec<u16>,
-    /// Waveform: extremes of each 512 frames, full scale 1000.
+    /// Waveform: extremes of each 512 frames, full scale 1000; the delay up to this point taken
+    /// off, so that all points show the same moments.
     pub overview: Vec<[i16; 2]>,
 }
 
@@ -133,12 +140,14 @@ pub(super) struct Point {
     pub(super) tenths: Vec<f64>,
     third_octaves: ThirdOctaves,
     width: WidthMeter,
+    correlation: Correlation,
     levels: Histogram,
     overview: Overview,
 }
 
 impl Point {
-    pub(super) fn new(rate: f64) -> Self {
+    /// Where the sound is `late` frames late.
+    pub(super) fn new(rate: f64, late: usize) -> Self {
         Self {
             level: LevelMeter::default(),
             loudness: LoudnessMeter::new(rate, 2),
@@ -146,7 +155,8 @@ impl Point {
             third_octaves: ThirdOctaves::new(rate, ThirdOctaves::LONG),
             levels: Histogram::default(),
             width: WidthMeter::default(),
-            overview: Overview::default(),
+            correlation: Correlation::new((rate / 10.0).round() as usize),
+            overview: Overview::late(late),
         }
     }
 
@@ -156,6 +166,7 @@ impl Point {
         self.third_octaves.push(block, BLOCK);
         self.overview.push(block, BLOCK);
         self.width.push(block, BLOCK);
+        self.correlation.push(block, BLOCK);
         self.levels.push(f64::from(block.peak()));
     }
 
@@ -167,6 +178,8 @@ impl Point {
             crest_db: self.level.crest_db(),
             width_db: self.width.width_db(),
             third_octave: self.third_octaves.levels_db(),
+            side_to_mid_db: self.third_octaves.side_to_mid_db(),
+            correlation: std::mem::replace(&mut self.correlation, Correlation::new(1)).finish(),
             twelfths: self.third_octaves.fine_levels_db(TWELFTHS),
             histogram: self.levels.finish(),
             overview: std::mem::take(&mut self.overview).finish(),
@@ -260,6 +273,17 @@ fn meters_of(unit: &crate::rack::UnitSpec) -> impl Iterator<Item = MoveMeter> {
     (0..unit.settings.rows().len()).map(move |row| MoveMeter { unit: id, row, max: 0.0, working: 0, total: 0 })
 }
 
+/// Frames by which the sound is late before the first unit and after each of `units`.
+fn lateness(mixer: &Mixer, units: usize) -> Vec<usize> {
+    let rack = mixer.focus_rack();
+    let mut late = vec![mixer.latency() - rack.map_or(0, Rack::latency)];
+    for i in 0..units {
+        let own = rack.and_then(|rack| rack.stations().get(i)).map_or(0, Station::latency);
+        late.push(late[i] + own);
+    }
+    late
+}
+
 impl TreatmentRun {
     /// A run of a strip's rack from rest.
     #[must_use]
@@ -268,11 +292,12 @@ impl TreatmentRun {
         let plan = Plan::treatment(session, strip);
         let reduces = |u: &&crate::rack::UnitSpec| u.kind.reduces;
         let units = &strip.rack.units;
+        let mixer = Mixer::new(&plan, session);
         Self {
-            mixer: Mixer::new(&plan, session),
+            points: lateness(&mixer, units.len()).into_iter().map(|late| Point::new(rate, late)).collect(),
+            mixer,
             song_frame: 0,
             sources: plan.lanes().map(|(_, source)| source.clone()).collect(),
-            points: (0..=units.len()).map(|_| Point::new(rate)).collect(),
             moves: units.iter().flat_map(meters_of).collect(),
             reductions: units.iter().filter(reduces).map(|u| (u.id, ReductionMeter::default())).collect(),
         }
@@ -336,6 +361,42 @@ impl Treatment {
         match (cut(&self.tenths_in), cut(&self.tenths_out)) {
             (Some(a), Some(b)) => b - a,
             _ => 0.0,
+        }
+    }
+}
+
+#[cfg(test)]
+#[allow(clippy::unwrap_used)]
+mod tests {
+    use super::*;
+    use crate::rack::RackSpec;
+    use crate::session::{AudioRef, Family, Role};
+    use serde_json::json;
+
+    #[test]
+    fn every_point_of_the_wire_shows_a_hit_at_the_same_moment_however_late_its_units_are() {
+        let mut session = Session::new("test", 48_000);
+        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 96_000, start: 0 };
+        let id = session.add_strip("Lead", Family::Gt, Role::Track(audio), 1);
+        let linear =
+            json!({"kind": "surgical-eq", "params": {"phase": "linear", "bands": [{"freq_hz": 900, "gain_db": -3}]}});
+        let late = json!({"kind": "compressor", "params": {"lookahead_ms": 9, "threshold_db": 0}});
+        let spec = RackSpec::from_json(&json!({"zinc_rack": 1, "units": [linear, late]})).unwrap();
+        session.strip_mut(id).unwrap().rack = spec;
+        let mut run = TreatmentRun::new(&session, session.strip(id).unwrap());
+        assert!(run.latency() > 2 * FRAMES_PER_PAIR);
+        // In the middle of a pair, so that a kernel's ripple stays in its neighbours.
+        let hit = 40 * FRAMES_PER_PAIR + FRAMES_PER_PAIR / 2;
+        for first in (0..96_000).step_by(BLOCK) {
+            let mut block = StereoBlock::SILENT;
+            if (first..first + BLOCK).contains(&hit) {
+                block.set_frame(hit - first, [0.5; 2]);
+            }
+            run.process(&[block]);
+        }
+        for point in run.finish().points {
+            let highest = point.overview.iter().enumerate().max_by_key(|(_, pair)| pair[1]).unwrap();
+            assert_eq!(highest.0, 40, "{:?}", highest.1);
         }
     }
 }

@@ -166,6 +166,13 @@ impl core::fmt::Display for RackError {
 impl std::error::Error for RackError {}
 
 impl UnitSpec {
+    /// Whether a time of it is a note value.
+    #[must_use]
+    pub fn follows_tempo(&self) -> bool {
+        let fixed = &self.settings.fixed;
+        fixed.has("release_note") && fixed.choice("release_note") != "ms"
+    }
+
     /// A fresh unit.
     #[must_use]
     pub fn new(kind: &'static UnitKind) -> Self {

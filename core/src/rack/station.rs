@@ -243,9 +243,7 @@ impl Station {
         if self.spec.heard == Heard::Key
             && let Some(frames) = self.processor.detected()
         {
-            for (i, frame) in frames.iter().enumerate() {
-                block.set_frame(i, *frame);
-            }
+            block.set_frames(frames);
             return;
         }
         if !self.trim.at_rest() || self.trim.value() != 1.0 {

@@ -305,8 +305,8 @@ fn send_of(session: &Session, (strip, at): (u32, usize)) -> Json {
     json!(session.strip(strip).and_then(|s| s.sends.get(at)).map(|s| (s.level_db, s.before_fader)))
 }
 
-/// A rack without what does not sound: identities and the engineer's words; with the sounds
-/// that are missing, whose units pass their input. A key is known by the connection it comes
+/// A rack without what does not sound: identities and the engineer's words; with the tempo
+/// that some follow, and the sounds that are missing, whose units pass their input. A key is known by the connection it comes
 /// along.
 fn sounding_rack(strip: &Strip, node: &Node) -> Json {
     let mut rack = strip.rack.clone();
@@ -318,8 +318,9 @@ fn sounding_rack(strip: &Strip, node: &Node) -> Json {
         (unit.id, unit.key) = (0, None);
         unit.why.clear();
     }
+    let tempo: Vec<f64> = rack.units.iter().filter(|u| u.follows_tempo()).map(|u| u.settings.tempo_bpm).collect();
     let missing: Vec<String> = rack.units.iter().flat_map(UnitSpec::missing_sounds).map(|id| id.to_string()).collect();
-    json!([rack.to_json(), keys, missing])
+    json!([rack.to_json(), keys, missing, tempo])
 }
 
 /// Puts a plan together strip by strip, in signal order.

@@ -407,7 +407,7 @@ impl Session {
     pub fn from_json(json: &Json) -> Result<Self, DocumentError> {
         let field = DocumentError::Field;
         let strips = json["strips"].as_array().ok_or(field("strips"))?;
-        Ok(Self {
+        let mut session = Self {
             name: text(&json["name"]).ok_or(field("name"))?,
             rate: id_of(&json["rate"]).filter(|r| *r > 0).ok_or(field("rate"))?,
             tempo_bpm: json["tempo_bpm"].as_f64().ok_or(field("tempo_bpm"))?,
@@ -420,7 +420,9 @@ impl Session {
             },
             next_id: id_of(&json["next_id"]).ok_or(field("next_id"))?,
             sounds: Sounds::default(),
-        })
+        };
+        session.supply();
+        Ok(session)
     }
 }
 

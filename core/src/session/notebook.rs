@@ -16,6 +16,9 @@ const MOST: usize = 500;
 /// Longest name in characters.
 const LONGEST_NAME: usize = 80;
 
+/// Frequencies closer than this share are the same ring.
+const SAME_RING: f64 = 0.015;
+
 /// A rack that might be used, and how often it was chosen blind.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Candidate {
@@ -141,6 +144,14 @@ impl Notebook {
             Entry::Done { steps } => Entry::Done { steps: std::mem::replace(&mut self.done, steps) },
         })
     }
+
+    /// Whether something of a strip at `hz` may be called a ring: nobody has said that it is
+    /// none.
+    #[must_use]
+    pub fn is_ring(&self, strip: u32, hz: f64) -> bool {
+        let none = self.not_rings.get(&strip);
+        !none.is_some_and(|none| none.iter().any(|said| (said / hz - 1.0).abs() < SAME_RING))
+    }
 }
 
 /// Puts a value in the place of a strip, or nothing if it is blank; returns what was there.
@@ -197,6 +208,14 @@ mod tests {
             assert_eq!(&notebook, state);
         }
         assert_eq!(notebook, Notebook::default());
+    }
+
+    #[test]
+    fn what_was_said_to_be_no_ring_is_none_on_that_strip_and_near_that_frequency_alone() {
+        let mut notebook = Notebook::default();
+        notebook.write(&Entry::NotRings { strip: 4, hz: vec![441.5, 90.0] }).unwrap();
+        assert!(!notebook.is_ring(4, 441.5) && !notebook.is_ring(4, 445.0) && !notebook.is_ring(4, 90.5));
+        assert!(notebook.is_ring(4, 452.0) && notebook.is_ring(5, 441.5));
     }
 
     #[test]

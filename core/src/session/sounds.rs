@@ -1,4 +1,5 @@
-//! The sounds that units of a session name: which they are, where they go, which are missing.
+//! What the units of a session need of it: the tempo, and the sounds they name: which they are,
+//! where they go, which are missing.
 
 use super::document::Session;
 use super::routing::upstream_sound;
@@ -10,11 +11,14 @@ impl Session {
         self.strips.iter().flat_map(|strip| strip.rack.sounds())
     }
 
-    /// Gives its units the sounds they name, of those at hand. Edits and comparisons do so by
-    /// themselves.
+    /// Gives its units the tempo and the sounds they name, of those at hand. Edits and comparisons
+    /// do so by themselves.
     pub fn supply(&mut self) {
-        let Self { strips, sounds, .. } = self;
-        strips.iter_mut().for_each(|strip| strip.rack.supply(sounds));
+        let Self { strips, sounds, tempo_bpm, .. } = self;
+        for strip in strips {
+            strip.rack.supply(sounds);
+            strip.rack.units.iter_mut().for_each(|unit| unit.settings.tempo_bpm = *tempo_bpm);
+        }
     }
 
     /// Takes sounds to hand in place of those before, and gives them to its units.

@@ -57,6 +57,21 @@ impl StereoBlock {
         [f64::from(self.left[i]), f64::from(self.right[i])]
     }
 
+    /// All frames as double-precision lanes.
+    #[inline]
+    #[must_use]
+    pub fn frames(&self) -> [Frame; BLOCK] {
+        std::array::from_fn(|i| self.frame(i))
+    }
+
+    /// Stores all frames, rounding to 32-bit float.
+    #[inline]
+    pub fn set_frames(&mut self, frames: &[Frame; BLOCK]) {
+        for (i, frame) in frames.iter().enumerate() {
+            self.set_frame(i, *frame);
+        }
+    }
+
     /// Stores `frame` at `i`, rounding to 32-bit float.
     #[inline]
     pub fn set_frame(&mut self, i: usize, frame: Frame) {

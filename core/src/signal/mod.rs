@@ -2,10 +2,12 @@
 //! and working at a higher rate.
 
 pub mod antiderivative;
+pub mod between;
 pub mod block;
 pub mod decibel;
 pub mod delay;
 pub mod math;
+pub mod noise;
 pub mod oversample;
 pub mod place;
 pub mod ramp;

@@ -1,10 +1,10 @@
 //! Every kind of unit there is: the list, and nothing else.
 
 use super::kind::UnitKind;
-use super::{dynamics, eq, space};
+use super::{dynamics, eq, space, tone};
 
 /// The folders of kinds, in the order in which the page offers them.
-const FOLDERS: [&[&UnitKind]; 3] = [eq::KINDS, dynamics::KINDS, space::KINDS];
+const FOLDERS: [&[&UnitKind]; 4] = [eq::KINDS, dynamics::KINDS, tone::KINDS, space::KINDS];
 
 /// All kinds, in the order in which the page offers them.
 pub const KINDS: &[&UnitKind] = &joined::<{ count() }>();

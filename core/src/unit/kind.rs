@@ -87,11 +87,14 @@ impl Tail {
 
 impl UnitKind {
     /// Whether a running unit on `from` can go on under `to`: none of what takes a fresh unit
-    /// differs, and it is as late as before.
+    /// differs, and it is as late as before. The number of rows counts where its list says so.
     #[must_use]
     pub fn carries_on(&self, from: &Settings, to: &Settings, rate: f64) -> bool {
         let mut renewing = self.tables.params.iter().filter(|p| p.change == Change::Renews);
-        renewing.all(|p| from.fixed.agrees(&to.fixed, p.id)) && (self.latency)(from, rate) == (self.latency)(to, rate)
+        let mut lists = self.tables.lists.iter().zip(from.lists.iter().zip(&to.lists));
+        renewing.all(|p| from.fixed.agrees(&to.fixed, p.id))
+            && lists.all(|(list, (before, after))| !list.count_renews || before.len() == after.len())
+            && (self.latency)(from, rate) == (self.latency)(to, rate)
     }
 
     /// Whether the change from one to the other has to be crossfaded by whoever runs the unit.

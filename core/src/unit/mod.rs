@@ -17,6 +17,7 @@ pub mod settings;
 pub mod sound;
 pub mod space;
 pub mod text;
+pub mod tone;
 pub mod value;
 
 pub use kind::{Tail, UnitKind};

@@ -3,6 +3,7 @@
 
 use serde::Serialize;
 
+use crate::dynamics::release::TYPED_MS;
 use crate::signal::math::{exp, log, pow};
 
 /// One row of a unit's parameter table.
@@ -21,6 +22,20 @@ pub struct Param {
     /// Word for the values it belongs together with (attack and release are "timing"); empty
     /// for one that stands alone.
     pub group: &'static str,
+    /// Whether it is for finishing rather than for beginning: the page unfolds it.
+    pub further: bool,
+    /// Other values of the same table with which it does nothing; any of them is enough.
+    #[serde(skip)]
+    pub rests: &'static [Rests],
+}
+
+/// When a parameter does nothing. A switch is `on` or `off`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Rests {
+    /// While a choice or switch is at one of these.
+    At(&'static str, &'static [&'static str]),
+    /// While it is not.
+    Unless(&'static str, &'static [&'static str]),
 }
 
 /// How a running unit goes from one value of a parameter to another.
@@ -47,6 +62,9 @@ pub struct Rows {
     pub params: &'static [Param],
     /// Most rows.
     pub max: usize,
+    /// Whether another number of rows takes a fresh unit: what is inside is arranged by them.
+    #[serde(skip)]
+    pub count_renews: bool,
 }
 
 /// All parameters of a kind of unit.
@@ -68,7 +86,7 @@ impl Param {
             Domain::Choice { .. } | Domain::Switch { .. } => Change::Steps,
             Domain::Sound { .. } => Change::Renews,
         };
-        Self { id, label, hint, domain, change, group: "" }
+        Self { id, label, hint, domain, change, group: "", further: false, rests: &[] }
     }
 
     /// The same, moved to by the unit itself.
@@ -81,6 +99,18 @@ impl Param {
     #[must_use]
     pub const fn renews(self) -> Self {
         Self { change: Change::Renews, ..self }
+    }
+
+    /// The same, unfolded on the page.
+    #[must_use]
+    pub const fn further(self) -> Self {
+        Self { further: true, ..self }
+    }
+
+    /// The same, doing nothing with some other values.
+    #[must_use]
+    pub const fn rests(self, rests: &'static [Rests]) -> Self {
+        Self { rests, ..self }
     }
 
     /// The same, shown together with others of its group.
@@ -168,6 +198,10 @@ pub enum Quantity {
     Q,
     /// A share, 1 = 100 %.
     Percent,
+    /// A distance.
+    Centimetres,
+    /// An angle.
+    Degrees,
     /// Place between left (-1) and right (+1).
     Pan,
 }
@@ -239,7 +273,7 @@ pub const fn decibels(min: f64, max: f64, default: f64) -> Domain {
 pub const ATTACK_MS: Domain = number(0.0, 300.0, 10.0, 0.01, Taper::Cubic, Quantity::Milliseconds);
 
 /// Shorthand for tables: how long a reduction takes to go, in ms.
-pub const RELEASE_MS: Domain = number(1.0, 4000.0, 120.0, 0.01, Taper::Log, Quantity::Milliseconds);
+pub const RELEASE_MS: Domain = number(TYPED_MS[0], TYPED_MS[1], 120.0, 0.01, Taper::Log, Quantity::Milliseconds);
 
 /// The parts of the stereo image a unit or a band may work on; see
 /// [`crate::signal::place::Place`].

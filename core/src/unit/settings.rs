@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use serde_json::{Map, Value as Json};
 
-use super::param::{Domain, Param, Rows, Tables};
+use super::param::{Domain, Param, Rests, Rows, Tables};
 use super::sound::{NamedSound, SoundId, Sounds};
 pub use super::value::{SettingsError, Value};
 use super::value::{as_object, read_value, write_value, wrong_type};
@@ -120,6 +120,24 @@ impl Record {
         }
         self.put(&format!("{id}.on"), Value::On(true));
         self.read(as_object(json, path)?, &format!("{id}."), path)
+    }
+
+    /// Whether a parameter of this table does nothing with its other values.
+    #[must_use]
+    pub fn rests(&self, param: &Param) -> bool {
+        let state = |id: &str| {
+            let at = self.params.iter().position(|p| p.id == id)?;
+            match (&self.values[at], &self.params[at].domain) {
+                (Value::Choice(chosen), Domain::Choice { options, .. }) => Some(options[*chosen].id),
+                (Value::On(on), _) => Some(if *on { "on" } else { "off" }),
+                _ => None,
+            }
+        };
+        let is_at = |id: &str, options: &[&str]| state(id).is_some_and(|state| options.contains(&state));
+        param.rests.iter().any(|rest| match rest {
+            Rests::At(id, options) => is_at(id, options),
+            Rests::Unless(id, options) => !is_at(id, options),
+        })
     }
 
     /// All values, named.
@@ -273,13 +291,23 @@ pub struct Settings {
     pub fixed: Record,
     /// Rows of each list of the kind, in order.
     pub lists: Vec<Vec<Record>>,
+    /// Quarter notes a minute, for times that are note values; whoever holds the unit says so, it
+    /// is not in its file.
+    pub tempo_bpm: f64,
 }
+
+/// Tempo of a unit that no session holds.
+pub const TEMPO_BPM: f64 = 120.0;
 
 impl Settings {
     /// Those of a fresh unit.
     #[must_use]
     pub fn defaults(tables: &Tables) -> Self {
-        Self { fixed: Record::defaults(tables.params), lists: vec![Vec::new(); tables.lists.len()] }
+        Self {
+            fixed: Record::defaults(tables.params),
+            lists: vec![Vec::new(); tables.lists.len()],
+            tempo_bpm: TEMPO_BPM,
+        }
     }
 
     /// Rows of the first list; none for a kind without lists.
@@ -347,7 +375,7 @@ impl Settings {
         for list in tables.lists {
             lists.push(fixed.remove(list.id).map_or(Ok(Vec::new()), |given| read_list(list, given))?);
         }
-        Ok(Self { fixed: Record::from_json(tables.params, &fixed, "")?, lists })
+        Ok(Self { fixed: Record::from_json(tables.params, &fixed, "")?, lists, tempo_bpm: TEMPO_BPM })
     }
 
     /// The `params` object of a rack file, every value written out.
@@ -420,7 +448,7 @@ mod tests {
     ];
     const TABLES: Tables = Tables {
         params: &[Param::new("gain_db", "g", "g", decibels(-30.0, 30.0, 0.0))],
-        lists: &[Rows { id: "bands", label: "band", params: ROW, max: 4 }],
+        lists: &[Rows { id: "bands", label: "band", params: ROW, max: 4, count_renews: false }],
     };
 
     fn two_rows() -> Settings {

@@ -4,7 +4,7 @@
 //! Writing then reading gives the value again to the precision shown, and
 //! writing that gives the same text.
 
-use super::param::Quantity;
+use super::param::{Choice, Quantity};
 use crate::signal::math::{log, pow};
 
 /// Concert pitch.
@@ -43,6 +43,10 @@ pub fn parse(quantity: Quantity, text: &str, tempo_bpm: f64) -> Result<f64, Text
             "0.7, 12 or 1.5oct",
         ),
         Quantity::Percent => (scaled(&plain, &[("%", 0.01), ("", 0.01)]), "35 or 35%"),
+        Quantity::Centimetres => {
+            (scaled(&plain, &[("cm", 1.0), ("mm", 0.1), ("m", 100.0), ("", 1.0)]), "5, 5 cm, 30 mm or 1 m")
+        }
+        Quantity::Degrees => (scaled(&plain, &[("deg", 1.0), ("\u{b0}", 1.0), ("", 1.0)]), "30 or 30\u{b0}"),
         Quantity::Pan => (parse_pan(&plain), "L30, C or R100"),
     };
     match value {
@@ -65,6 +69,8 @@ pub fn format(quantity: Quantity, value: f64) -> String {
         Quantity::Ratio => std::format!("{}:1", significant(value)),
         Quantity::Q => significant(value),
         Quantity::Percent => std::format!("{} %", trimmed(value * 100.0, 1)),
+        Quantity::Centimetres => std::format!("{} cm", significant(value)),
+        Quantity::Degrees => std::format!("{}\u{b0}", trimmed(value, 1)),
         Quantity::Pan => match (value * 100.0).round() {
             0.0 => "C".to_string(),
             p if p < 0.0 => std::format!("L{}", -p),
@@ -174,6 +180,29 @@ fn parse_decibels(text: &str) -> Option<f64> {
         return Some(-90.0);
     }
     scaled(text, &[("db", 1.0), ("", 1.0)])
+}
+
+/// Note values a time may follow the tempo by; the first is none.
+pub const NOTE_VALUES: &[Choice] = &[
+    Choice { id: "ms", label: "milliseconds" },
+    Choice { id: "1/32", label: "1/32" },
+    Choice { id: "1/16t", label: "1/16 triplet" },
+    Choice { id: "1/16", label: "1/16" },
+    Choice { id: "1/16.", label: "1/16 dotted" },
+    Choice { id: "1/8t", label: "1/8 triplet" },
+    Choice { id: "1/8", label: "1/8" },
+    Choice { id: "1/8.", label: "1/8 dotted" },
+    Choice { id: "1/4t", label: "1/4 triplet" },
+    Choice { id: "1/4", label: "1/4" },
+    Choice { id: "1/4.", label: "1/4 dotted" },
+    Choice { id: "1/2", label: "1/2" },
+    Choice { id: "1/1", label: "1/1" },
+];
+
+/// A note value of [`NOTE_VALUES`] in milliseconds at a tempo; none for none.
+#[must_use]
+pub fn note_ms(note: &str, tempo_bpm: f64) -> Option<f64> {
+    if note.contains('/') { parse_time(note, tempo_bpm) } else { None }
 }
 
 fn parse_time(text: &str, tempo_bpm: f64) -> Option<f64> {

@@ -1,6 +1,7 @@
 //! What several tests of whole racks need.
 #![allow(missing_docs, dead_code, clippy::expect_used)] // a test may say what must hold by failing
 
+pub mod harmonics;
 pub mod nonlinear;
 pub mod page;
 pub mod units;

@@ -36,8 +36,12 @@ fn any_record(params: &'static [Param]) -> BoxedStrategy<Map<String, Value>> {
 /// A unit of any kind at any settings its tables allow.
 pub fn any_unit() -> impl Strategy<Value = UnitSpec> {
     prop::sample::select(KINDS).prop_flat_map(|kind| {
-        let lists: Vec<_> =
-            kind.tables.lists.iter().map(|list| prop::collection::vec(any_record(list.params), 0..6)).collect();
+        let lists: Vec<_> = kind
+            .tables
+            .lists
+            .iter()
+            .map(|list| prop::collection::vec(any_record(list.params), 0..=list.max.min(5)))
+            .collect();
         (any_record(kind.tables.params), lists, any_record(COMMON)).prop_map(move |(mut params, lists, common)| {
             for (list, rows) in kind.tables.lists.iter().zip(lists) {
                 params.insert(list.id.into(), json!(rows));

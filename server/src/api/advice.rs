@@ -6,9 +6,11 @@ use rocket::http::{ContentType, Header, Status};
 use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, json};
 use rocket::{Route, State, get, post, routes};
+use zinc_core::advice::recipe::Recipe;
 use zinc_core::advice::room::Way;
 use zinc_core::measure::impulse::impulse_response;
 use zinc_core::rack::RackSpec;
+use zinc_core::trial::Trial;
 
 use super::answer::{Answer, ApiError, blocking, load};
 use super::download::Download;
@@ -25,6 +27,125 @@ async fn pairs(app: &State<App>, id: i32, strip: u32) -> Answer {
     Ok(Json(json!({ "job": job.id })))
 }
 
+/// A trial of a strip's rack over lists of values, orders, with and without; a job.
+#[post("/sessions/<id>/strips/<strip>/trial", data = "<wanted>")]
+async fn trial(app: &State<App>, id: i32, strip: u32, wanted: Json<rocket::serde::json::Value>) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let unusable = |why: String| ApiError::new(Status::UnprocessableEntity, format!("This cannot be tried: {why}."));
+    let mut wanted = wanted.into_inner();
+    // The unit that figures are of, beside what a trial file may hold; without it they are of the whole rack.
+    let about = wanted.as_object_mut().and_then(|trial| trial.remove("about")).and_then(|unit| unit.as_u64());
+    let about = about.and_then(|unit| usize::try_from(unit).ok());
+    let trial = Trial::from_json(&wanted).map_err(unusable)?;
+    let worker = app.clone();
+    let job = app.jobs.add("trying", move |job| worker.prints.trial(&session, strip, &trial, about, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
+/// Moments of a strip at which one region stands out; a job.
+#[post("/sessions/<id>/strips/<strip>/events")]
+async fn events(app: &State<App>, id: i32, strip: u32) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let job = app.jobs.add("looking for what stands out", move |job| worker.prints.events(&session, strip, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
+/// An event that is to be held.
+#[derive(Deserialize)]
+#[serde(crate = "rocket::serde")]
+struct Event {
+    at_s: f64,
+}
+
+/// Three ways to hold the event nearest to a moment, measured; a job.
+#[post("/sessions/<id>/strips/<strip>/ways", data = "<wanted>")]
+async fn ways(app: &State<App>, id: i32, strip: u32, wanted: Json<Event>) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let at_s = wanted.at_s;
+    let job = app.jobs.add("holding it three ways", move |job| worker.prints.ways(&session, strip, at_s, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
+/// Which compressor is carried over to which action, on which stretch.
+#[derive(Deserialize)]
+#[serde(crate = "rocket::serde")]
+struct Carry {
+    unit: u32,
+    action: String,
+    from_s: f64,
+    to_s: f64,
+}
+
+/// The settings of another action that behave most alike; a job that gives the edit.
+#[post("/sessions/<id>/strips/<strip>/carry", data = "<wanted>")]
+async fn carry(app: &State<App>, id: i32, strip: u32, wanted: Json<Carry>) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let Carry { unit, action, from_s, to_s } = wanted.into_inner();
+    let no_stretch = "There is no such stretch to compare on; nothing was changed.";
+    if !(to_s > from_s && from_s >= 0.0) {
+        return Err(ApiError::new(Status::UnprocessableEntity, no_stretch));
+    }
+    let job =
+        app.jobs.add("comparing", move |job| worker.prints.carry(&session, strip, unit, &action, [from_s, to_s], job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
+/// What is taken away along the path of a strip; a job.
+#[post("/sessions/<id>/strips/<strip>/taken")]
+async fn taken(app: &State<App>, id: i32, strip: u32) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let job = app.jobs.add("adding up what is taken", move |job| worker.prints.taken(&session, strip, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
+/// What is made beside a strip.
+#[derive(Deserialize)]
+#[serde(crate = "rocket::serde")]
+struct Beside {
+    recipe: Recipe,
+}
+
+/// A return beside a strip by a recipe; a job that gives the edit.
+#[post("/sessions/<id>/strips/<strip>/beside", data = "<wanted>")]
+async fn beside(app: &State<App>, id: i32, strip: u32, wanted: Json<Beside>) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let job =
+        app.jobs.add("listening to the part", move |job| worker.prints.beside(&session, strip, wanted.recipe, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
+/// What gives way to what, and by how much.
+#[derive(Deserialize)]
+#[serde(crate = "rocket::serde")]
+struct GiveWay {
+    /// The strip whose hits count.
+    key: u32,
+    depth_db: f64,
+}
+
+/// A unit that gives way at each hit of another strip; a job that gives the edit.
+#[post("/sessions/<id>/strips/<strip>/duck", data = "<wanted>")]
+async fn duck(app: &State<App>, id: i32, strip: u32, wanted: Json<GiveWay>) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let GiveWay { key, depth_db } = wanted.into_inner();
+    let job =
+        app.jobs.add("listening for the hits", move |job| worker.prints.duck(&session, strip, key, depth_db, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
 /// The tracks that are most in each other's way; a job.
 #[post("/sessions/<id>/collisions")]
 async fn collisions(app: &State<App>, id: i32) -> Answer {
@@ -32,6 +153,18 @@ async fn collisions(app: &State<App>, id: i32) -> Answer {
     let session = load(&app, id).await?;
     let worker = app.clone();
     let job = app.jobs.add("comparing the tracks", move |job| worker.prints.collisions(&session, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
+/// What a return adds on small and on large speakers; a job.
+#[post("/sessions/<id>/strips/<strip>/audibility")]
+async fn audibility(app: &State<App>, id: i32, strip: u32) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let job = app
+        .jobs
+        .add("listening on small and large speakers", move |job| worker.prints.audibility(&session, strip, job));
     Ok(Json(json!({ "job": job.id })))
 }
 
@@ -81,5 +214,5 @@ async fn impulse(app: &State<App>, id: i32, strip: u32, unit: u32) -> Result<Dow
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![pairs, collisions, room, impulse]
+    routes![pairs, trial, events, ways, carry, taken, beside, duck, collisions, audibility, room, impulse]
 }

@@ -89,7 +89,7 @@ async fn rings(app: &State<App>, id: i32, strip: u32) -> Answer {
     let app = app.inner().clone();
     let session = load(&app, id).await?;
     let worker = app.clone();
-    let job = app.jobs.add("looking for rings", move |job| worker.prints.rings(&session, strip, job));
+    let job = app.jobs.add("looking for rings", move |job| Ok(json!(worker.prints.rings(&session, strip, job)?)));
     Ok(Json(json!({ "job": job.id })))
 }
 
@@ -110,6 +110,10 @@ struct Match {
     /// The strip whose level makes both sides equally loud.
     strip: u32,
     reference: Reference,
+    /// What is heard in place of the session on the side it is compared with: nothing else, as a
+    /// rule.
+    #[serde(default)]
+    instead: Option<Reference>,
     from: u64,
     to: u64,
 }
@@ -119,8 +123,14 @@ struct Match {
 #[post("/sessions/<id>/match", data = "<wanted>")]
 async fn heard_match(app: &State<App>, id: i32, wanted: Json<Match>) -> Answer {
     let app = app.inner().clone();
-    let Match { strip, reference, from, to } = wanted.into_inner();
-    let session = load_with(&app, id, Some(&reference)).await?;
+    let Match { strip, reference, instead, from, to } = wanted.into_inner();
+    let mut session = load_with(&app, id, Some(&reference)).await?;
+    if let Some(instead) = instead {
+        let sounds = session.sounds.clone();
+        session = instead.of(&session).map_err(|e| ApiError::new(Status::UnprocessableEntity, e.to_string()))?;
+        session.sounds = sounds;
+        session.supply();
+    }
     let to = to.min(session.frames());
     if from >= to {
         return Err(ApiError::new(Status::UnprocessableEntity, "The stretch to be matched is empty."));

@@ -7,6 +7,7 @@ mod download;
 mod edits;
 mod jobs;
 mod listening;
+mod measuring;
 mod paths;
 mod printing;
 mod sessions;
@@ -21,6 +22,7 @@ pub fn routes() -> Vec<Route> {
         edits::routes(),
         audio::routes(),
         listening::routes(),
+        measuring::routes(),
         paths::routes(),
         printing::routes(),
         advice::routes(),

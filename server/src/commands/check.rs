@@ -40,15 +40,15 @@ pub fn run(args: &CheckArgs) -> Result<(), Failure> {
     if args.json {
         print_json(&report)?;
     } else {
-        println!("{} sessions and {} audio files in {shown}.", report.sessions, report.audio);
-        report.database_faults.iter().for_each(|f| println!("database: {f}"));
-        report.missing.iter().for_each(|f| println!("missing: {f}"));
-        report.damaged.iter().for_each(|f| println!("damaged: {f}"));
-        report.orphaned.iter().for_each(|f| println!("not used by any session: {f}"));
+        said!("{} sessions and {} audio files in {shown}.", report.sessions, report.audio);
+        report.database_faults.iter().for_each(|f| said!("database: {f}"));
+        report.missing.iter().for_each(|f| said!("missing: {f}"));
+        report.damaged.iter().for_each(|f| said!("damaged: {f}"));
+        report.orphaned.iter().for_each(|f| said!("not used by any session: {f}"));
         if report.leftovers > 0 {
-            println!("{} unfinished files; they are cleared at the next start.", report.leftovers);
+            said!("{} unfinished files; they are cleared at the next start.", report.leftovers);
         }
-        println!("{}", if faults == 0 { "Everything is whole." } else { "Import the files named above again." });
+        said!("{}", if faults == 0 { "Everything is whole." } else { "Import the files named above again." });
     }
     if faults == 0 { Ok(()) } else { Err(Failure::found(format!("{faults} faults found."))) }
 }

@@ -25,15 +25,15 @@ pub fn run(args: &DifferenceArgs) -> Result<(), Failure> {
         }));
     }
     print(&curve);
-    println!("{} bands come within {:.2} dB (rms {:.2} dB):", args.bands, fitted.worst_db, fitted.rms_db);
-    fitted.bands.iter().for_each(|band| println!("  {band}"));
+    said!("{} bands come within {:.2} dB (rms {:.2} dB):", args.bands, fitted.worst_db, fitted.rms_db);
+    fitted.bands.iter().for_each(|band| said!("  {band}"));
     Ok(())
 }
 
 fn print(curve: &Curve) {
-    println!("{:+.1} dB in level; apart from that:", curve.level_db);
+    said!("{:+.1} dB in level; apart from that:", curve.level_db);
     for (hz, db) in curve.hz.iter().zip(&curve.smooth).step_by(4) {
-        println!("  {hz:8.1} Hz  {db:+6.2} dB");
+        said!("  {hz:8.1} Hz  {db:+6.2} dB");
     }
 }
 

@@ -1,11 +1,11 @@
 //! Reading what commands are given, and writing their reports.
 
-use std::io::Write;
 use std::path::Path;
 
 use zinc_core::rack::RackSpec;
 use zinc_core::render::offline::BlockSource;
 use zinc_core::signal::{BLOCK, StereoBlock};
+use zinc_core::trial::Passage;
 
 use crate::failure::Failure;
 use crate::sound::stream::DecodedBlocks;
@@ -28,9 +28,15 @@ pub(super) fn read_sound(path: &Path) -> Result<Decoded, Failure> {
 /// Prints a report as JSON.
 pub(super) fn print_json(report: &impl serde::Serialize) -> Result<(), Failure> {
     let text = serde_json::to_string_pretty(report).map_err(|e| Failure::work(e.to_string()))?;
-    // A reader that has seen enough (`| head`) is no failure.
-    let _ = writeln!(std::io::stdout(), "{text}");
+    said!("{text}");
     Ok(())
+}
+
+/// A sound as a passage held in memory.
+pub(super) fn passage(sound: &Decoded) -> Passage {
+    let mut passage = Passage::new(f64::from(sound.rate), sound.channels);
+    for_each_block(sound, sound.frames(), |block, frames| passage.push(block, frames));
+    passage
 }
 
 /// Hands a sound block by block to `see`, with the frames of each that count.

@@ -17,14 +17,16 @@ pub fn run(args: &ListenArgs) -> Result<(), Failure> {
         return print_json(&json!(floor));
     }
     let Some(floor) = floor else {
-        println!("Nothing begins here: the file is silent.");
+        said!("Nothing begins here: the file is silent.");
         return Ok(());
     };
-    println!("It begins at {:.1} Hz ({}).", floor.begins_hz, floor.note);
+    said!("It begins at {:.1} Hz ({}).", floor.begins_hz, floor.note);
     let say = |what: &str, cut: &Cut| {
-        println!(
+        said!(
             "{what}: high-pass at {:.1} Hz, {} dB/oct; takes away {:.2} LU",
-            cut.freq_hz, cut.slope_db_oct, cut.removes_lu
+            cut.freq_hz,
+            cut.slope_db_oct,
+            cut.removes_lu
         );
     };
     say("keep it whole", &floor.keep);

@@ -24,6 +24,6 @@ pub fn run(args: &ImpulseArgs) -> Result<(), Failure> {
             &json!({ "frames": frames, "latency_samples": latency, "rate": args.rate, "missing_sounds": missing }),
         );
     }
-    println!("{shown}: {frames} frames at {} Hz; the first {latency} are the rack's lateness", args.rate);
+    said!("{shown}: {frames} frames at {} Hz; the first {latency} are the rack's lateness", args.rate);
     Ok(())
 }

@@ -33,18 +33,18 @@ pub fn run(args: &MeasureArgs) -> Result<(), Failure> {
         return print_json(&report(&figures, difference.as_ref()));
     }
     match figures.lufs_integrated {
-        Some(lufs) => println!("loudness   {lufs:7.2} LUFS"),
-        None => println!("loudness   none (silent or under 0.4 s)"),
+        Some(lufs) => said!("loudness   {lufs:7.2} LUFS"),
+        None => said!("loudness   none (silent or under 0.4 s)"),
     }
-    println!("true peak  {:7.2} dBTP", figures.true_peak_dbtp);
-    println!("peak       {:7.2} dBFS", figures.sample_peak_dbfs);
-    println!("RMS        {:7.2} dBFS", figures.rms_dbfs);
-    println!("crest      {:7.2} dB", figures.crest_db);
+    said!("true peak  {:7.2} dBTP", figures.true_peak_dbtp);
+    said!("peak       {:7.2} dBFS", figures.sample_peak_dbfs);
+    said!("RMS        {:7.2} dBFS", figures.rms_dbfs);
+    said!("crest      {:7.2} dB", figures.crest_db);
     if let Some(d) = difference {
-        println!("difference {:7.2} dBFS RMS, {:.2} dBFS peak", d.rms_db(), d.peak_db());
+        said!("difference {:7.2} dBFS RMS, {:.2} dBFS peak", d.rms_db(), d.peak_db());
     }
     for band in &figures.third_octave {
-        println!("  {:8.1} Hz  {:7.1} dBFS", band.hz, band.db);
+        said!("  {:8.1} Hz  {:7.1} dBFS", band.hz, band.db);
     }
     Ok(())
 }

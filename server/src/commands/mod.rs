@@ -1,7 +1,9 @@
 //! One module per command. A failure is a sentence and an exit code.
 
+mod advise;
 mod check;
 mod difference;
+mod events;
 mod files;
 mod floor;
 mod impulse;
@@ -11,7 +13,9 @@ mod process;
 mod rings;
 mod serve;
 mod sessions;
+mod signal;
 mod sounds;
+mod trial;
 
 use crate::cli::{Cli, Command};
 use crate::failure::Failure;
@@ -23,8 +27,12 @@ pub fn run(cli: Cli) -> Result<(), Failure> {
         Command::Serve(args) => serve::run(&args, false),
         Command::Process(args) => process::run(&args),
         Command::Probe(args) => probe::run(&args),
+        Command::Signal(args) => signal::run(&args),
         Command::Measure(args) => measure::run(&args),
         Command::Rings(args) => rings::run(&args),
+        Command::Events(args) => events::run(&args),
+        Command::Trial(args) => trial::run(&args),
+        Command::Advise(args) => advise::run(&args),
         Command::Difference(args) => difference::run(&args),
         Command::Impulse(args) => impulse::run(&args),
         Command::Floor(args) => floor::run(&args),

@@ -1,7 +1,7 @@
 //! `zinc-rack probe`: what a rack does, without audio.
 
 use serde_json::json;
-use zinc_core::measure::probe::probe;
+use zinc_core::measure::probe::{With, probe};
 
 use super::files::{print_json, read_rack};
 use super::sounds::supply;
@@ -12,24 +12,35 @@ use crate::failure::Failure;
 pub fn run(args: &ProbeArgs) -> Result<(), Failure> {
     let mut rack = read_rack(&args.rack)?;
     let missing = supply(&mut rack, &args.sounds, args.rate, args.json)?;
-    let found = probe(&rack, f64::from(args.rate));
+    let with = With { level_db: args.level_db, tone_hz: args.tone_hz };
+    let found = probe(&rack, f64::from(args.rate), with);
     if args.json {
         let mut report = json!(found);
         report["missing_sounds"] = json!(missing);
         return print_json(&report);
     }
-    println!("rate {} Hz, latency {} samples", found.rate, found.latency_samples);
-    println!("\nresponse");
+    said!("rate {} Hz, latency {} samples", found.rate, found.latency_samples);
+    said!("\nresponse");
     for p in found.response.iter().step_by(8) {
-        println!("  {:9.1} Hz  {:+7.2} dB  {:+7.1} deg", p.hz, p.db, p.phase_deg);
+        said!("  {:9.1} Hz  {:+7.2} dB  {:+7.1} deg", p.hz, p.db, p.phase_deg);
     }
-    println!("\nstatic curve, 1 kHz");
+    said!("\nstatic curve, {} Hz", found.tone_hz);
     for p in found.static_curve.iter().step_by(2) {
-        println!("  {:+6.1} dB in  {:+7.2} dB out", p.in_db, p.out_db);
+        said!("  {:+6.1} dB in  {:+7.2} dB out", p.in_db, p.out_db);
     }
-    println!("\nharmonics of 1 kHz at -6 dBFS");
+    said!("\nharmonics of {} Hz at {:+} dBFS", found.tone_hz, found.level_db);
     for h in &found.harmonics {
-        println!("  {:2}  {:7.1} dB", h.order, h.db);
+        said!("  {:2}  {:7.1} dB", h.order, h.db);
+    }
+    said!("  together {:.3} %", found.thd_percent);
+    match found.even_odd_db {
+        Some(db) => said!("  even against odd {db:+.1} dB"),
+        None => said!("  neither even nor odd"),
+    }
+    said!("\nintermodulation of 60 Hz and 7 kHz at {:+} dBFS: {:.1} dB", found.level_db, found.imd_db);
+    said!("\nstep of {} Hz up to {:+} dBFS and back", found.tone_hz, found.level_db);
+    for p in found.step.iter().step_by(8) {
+        said!("  {:+7.0} ms  {:+7.2} dB", p.ms, p.out_db);
     }
     Ok(())
 }

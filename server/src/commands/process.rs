@@ -43,7 +43,7 @@ pub fn run(args: &ProcessArgs) -> Result<(), Failure> {
             "missing_sounds": missing,
         }));
     }
-    println!("{}: {frames} frames at {rate} Hz, {clipped} samples clipped.", args.output.display());
+    said!("{}: {frames} frames at {rate} Hz, {clipped} samples clipped.", args.output.display());
     Ok(())
 }
 

@@ -17,10 +17,10 @@ pub fn run(args: &ListenArgs) -> Result<(), Failure> {
         return print_json(&json!(rings));
     }
     if rings.is_empty() {
-        println!("No rings: nothing narrow stays while the notes change.");
+        said!("No rings: nothing narrow stays while the notes change.");
     }
     for ring in &rings {
-        println!(
+        said!(
             "{:8.1} Hz  {:9}  {:5.1} dB  {:5.0} ms  {:3.0} % of the time  {}: {}",
             ring.hz,
             ring.note,

@@ -53,7 +53,7 @@ async fn launch(app: App, address: SocketAddr, shown: String) -> Result<(), Fail
     let fail = |e: rocket::Error| Failure::work(format!("The server stopped ({e})."));
     let ready = rocket::fairing::AdHoc::on_liftoff("address", move |_| {
         Box::pin(async move {
-            println!("Zinc Rack is at {shown}  (Ctrl+C stops it)");
+            said!("Zinc Rack is at {shown}  (Ctrl+C stops it)");
         })
     });
     rocket::custom(figment)

@@ -59,7 +59,7 @@ pub fn list(args: &SessionsArgs) -> Result<(), Failure> {
         return print_json(&all);
     }
     for s in &all {
-        println!(
+        said!(
             "{:>4}  {}  ({} tracks, {} units, {:.1} s at {} Hz)",
             s["id"],
             s["name"],
@@ -83,9 +83,9 @@ pub fn paths(args: &GraphArgs) -> Result<(), Failure> {
     let name = |id: u32| session.strip(id).map_or("?", |s| s.name.as_str());
     for arrow in &drawn.edges {
         let level = arrow.level_db.map(|db| format!(" at {db:+.1} dB")).unwrap_or_default();
-        println!("{} > {} ({:?}){level}", name(arrow.edge.from), name(arrow.edge.to), arrow.edge.path);
+        said!("{} > {} ({:?}){level}", name(arrow.edge.from), name(arrow.edge.to), arrow.edge.path);
     }
-    println!("The mix lags the recordings by {} frames.", drawn.latency_samples);
+    said!("The mix lags the recordings by {} frames.", drawn.latency_samples);
     Ok(())
 }
 
@@ -140,7 +140,7 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
     if let Some(missing) = &missing {
         eprintln!("zinc-rack: {missing}");
     }
-    println!("{}: {} of \"{}\", {clipped} samples clipped.", args.output.display(), args.what, session.name);
+    said!("{}: {} of \"{}\", {clipped} samples clipped.", args.output.display(), args.what, session.name);
     Ok(())
 }
 
@@ -166,7 +166,7 @@ pub fn import(args: &ImportArgs) -> Result<(), Failure> {
         };
         refused += u32::from(!kept);
         if !args.json {
-            println!("{sentence}");
+            said!("{sentence}");
         }
         results.push(json!({ "file": file, "kept": kept, "sentence": sentence }));
     }

@@ -77,7 +77,7 @@ pub fn run(args: &SoundsArgs) -> Result<(), Failure> {
     if args.json {
         print_json(&json!({ "sounds": all, "refused": refused }))?;
     } else {
-        all.iter().for_each(|s| println!("{}  {:.3} s  {} Hz  {}", s.hash, s.seconds, s.rate, s.name));
+        all.iter().for_each(|s| said!("{}  {:.3} s  {} Hz  {}", s.hash, s.seconds, s.rate, s.name));
     }
     match refused.as_slice() {
         [] => Ok(()),

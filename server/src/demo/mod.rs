@@ -26,7 +26,7 @@ pub fn ensure(app: &App, data: &Path) -> Result<(), Failure> {
     let failed = |e: String| Failure::work(format!("The demo could not be made ({e}). Start again to try once more."));
     let played = sessions(app, &failed)?;
     let folder = recordings::ensure(app, data, &played).map_err(failed)?;
-    println!("Four recordings to try an import on are in {}", folder.display());
+    said!("Four recordings to try an import on are in {}", folder.display());
     Ok(())
 }
 
@@ -35,7 +35,7 @@ fn sessions(app: &App, failed: &impl Fn(String) -> Failure) -> Result<Played, Fa
     if known.iter().any(|s| s.name.starts_with(documents::SONG)) {
         return Ok(Played::new());
     }
-    println!("Making the demo song (once).");
+    said!("Making the demo song (once).");
     let (audio, played) = play_all(app).map_err(failed)?;
     for session in [documents::as_recorded(&audio), documents::worked(&audio)] {
         app.store.create_session(&session).map_err(|e| failed(e.to_string()))?;

@@ -2,6 +2,7 @@
 
 mod bench;
 mod desk;
+mod measure;
 mod prints;
 mod sessions;
 mod trouble;
@@ -42,7 +43,7 @@ fn anything(
 /// All routes, at the root.
 pub fn routes() -> Vec<Route> {
     let own = routes![refused, favicon];
-    [own, sessions::routes(), desk::routes(), bench::routes(), prints::routes()].concat()
+    [own, sessions::routes(), desk::routes(), bench::routes(), measure::routes(), prints::routes()].concat()
 }
 
 /// Answers to requests that no route takes.

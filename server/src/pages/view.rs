@@ -55,7 +55,7 @@ impl Shell {
                 name: session.name.clone(),
                 bench: if strip == 0 { first } else { strip },
                 undo: stored.undo,
-                listens: active != "prints",
+                listens: !matches!(active, "prints" | "measure"),
                 sections: session.sections.iter().map(|s| s.name.clone()).enumerate().collect(),
                 // "</script>" inside a name must not end the element.
                 document: document.to_string().replace('<', "\\u003c"),

@@ -45,14 +45,17 @@ impl StreamResampler {
     pub fn push<E>(&mut self, samples: &[f32], mut sink: impl FnMut(&[f32]) -> Result<(), E>) -> Result<(), E> {
         self.taken += (samples.len() / self.channels) as u64;
         self.waiting.extend_from_slice(samples);
+        let mut used = 0;
         loop {
             let needed = self.inner.input_frames_next() * self.channels;
-            if self.waiting.len() < needed {
-                return Ok(());
+            if self.waiting.len() - used < needed {
+                break;
             }
-            self.step(u64::MAX, &mut sink)?;
-            self.waiting.drain(..needed);
+            self.step(used, u64::MAX, &mut sink)?;
+            used += needed;
         }
+        self.waiting.drain(..used);
+        Ok(())
     }
 
     /// Hands out the rest: in all as many frames as the input lasts.
@@ -62,18 +65,19 @@ impl StreamResampler {
         while self.given < end {
             let needed = self.inner.input_frames_next() * self.channels;
             self.waiting.resize(needed.max(self.waiting.len()), 0.0);
-            self.step(end, &mut sink)?;
+            self.step(0, end, &mut sink)?;
             self.waiting.drain(..needed);
         }
         Ok(())
     }
 
-    /// Resamples one chunk from the front of what waits, up to frame `end` of the output.
-    fn step<E>(&mut self, end: u64, sink: &mut impl FnMut(&[f32]) -> Result<(), E>) -> Result<(), E> {
+    /// Resamples one chunk of what waits from sample `at`, up to frame `end` of the output.
+    fn step<E>(&mut self, at: usize, end: u64, sink: &mut impl FnMut(&[f32]) -> Result<(), E>) -> Result<(), E> {
         let frames_in = self.inner.input_frames_next();
         let frames_out = self.inner.output_frames_max();
         let made = {
-            let input = InterleavedSlice::new(&self.waiting[..frames_in * self.channels], self.channels, frames_in);
+            let input =
+                InterleavedSlice::new(&self.waiting[at..at + frames_in * self.channels], self.channels, frames_in);
             let output = InterleavedSlice::new_mut(&mut self.out, self.channels, frames_out);
             match (input, output) {
                 (Ok(input), Ok(mut output)) => {

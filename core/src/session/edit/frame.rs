@@ -35,9 +35,15 @@ fn at(session: &Session, id: u32) -> Result<usize, EditError> {
     session.sections.iter().position(|s| s.id == id).ok_or_else(gone)
 }
 
-/// Puts a section where it begins, after those that begin with it.
+/// What sections stand in the order of; those that begin together by their identity, so that one
+/// taken out comes back to where it was.
+fn place(section: &Section) -> (u64, u32) {
+    (section.start, section.id)
+}
+
+/// Puts a section where it begins.
 fn insert(session: &mut Session, section: Section) {
-    let at = session.sections.partition_point(|s| s.start <= section.start);
+    let at = session.sections.partition_point(|s| place(s) <= place(&section));
     session.sections.insert(at, section);
 }
 
@@ -65,11 +71,7 @@ pub(super) fn set_section(session: &mut Session, section: &Section) -> Applied {
     check(section)?;
     let at = at(session, section.id)?;
     let old = session.sections.remove(at);
-    if old.start == section.start {
-        session.sections.insert(at, section.clone());
-    } else {
-        insert(session, section.clone());
-    }
+    insert(session, section.clone());
     Ok((Edit::SetSection { section: section.clone() }, Edit::SetSection { section: old }))
 }
 
@@ -87,7 +89,7 @@ pub(super) fn set_sections(session: &mut Session, sections: &[Section]) -> Appli
             sections[i].id = fresh_id(session, &sections);
         }
     }
-    sections.sort_by_key(|s| s.start);
+    sections.sort_by_key(place);
     let old = std::mem::replace(&mut session.sections, sections.clone());
     Ok((Edit::SetSections { sections }, Edit::SetSections { sections: old }))
 }

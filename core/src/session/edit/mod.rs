@@ -37,6 +37,7 @@ impl Edit {
             && let Err(why) = paths::check(session)
         {
             applied.1.change(session)?;
+            session.supply();
             return Err(why);
         }
         session.supply();

@@ -10,8 +10,8 @@
 //! fold back. So the first comes down through a low-pass of its own, by the same window, which
 //! stops from half the base rate on.
 
-use crate::signal::Frame;
 use crate::signal::math::{PI, sin};
+use crate::signal::{BLOCK, Frame};
 
 /// Attenuation the window is made for, in dB: a little over what is promised.
 const DESIGN_DB: f64 = 106.0;
@@ -67,27 +67,28 @@ fn bessel_i0(x: f64) -> f64 {
     sum
 }
 
-/// A line of the last frames.
+/// The last frames and the newest ones behind them, in one piece: sums over it need no wrapping.
 #[derive(Clone)]
-struct Line {
+struct Window {
     frames: Vec<Frame>,
-    newest: usize,
+    /// Frames of the past that sums reach back to.
+    past: usize,
 }
 
-impl Line {
-    fn new(len: usize) -> Self {
-        Self { frames: vec![[0.0; 2]; len], newest: 0 }
+impl Window {
+    /// With room for `most` new frames at a time.
+    fn new(past: usize, most: usize) -> Self {
+        Self { frames: vec![[0.0; 2]; past + most], past }
     }
 
-    fn push(&mut self, frame: Frame) {
-        self.newest = if self.newest == 0 { self.frames.len() - 1 } else { self.newest - 1 };
-        self.frames[self.newest] = frame;
+    /// Puts new frames behind the past; the first of them is then number `past`.
+    fn add(&mut self, new: &[Frame]) {
+        self.frames[self.past..self.past + new.len()].copy_from_slice(new);
     }
 
-    /// The frame pushed `back` pushes ago.
-    fn at(&self, back: usize) -> Frame {
-        let i = self.newest + back;
-        self.frames[if i >= self.frames.len() { i - self.frames.len() } else { i }]
+    /// Makes so many new frames the past.
+    fn slide(&mut self, new: usize) {
+        self.frames.copy_within(new..new + self.past, 0);
     }
 
     fn reset(&mut self) {
@@ -95,14 +96,35 @@ impl Line {
     }
 }
 
+/// Sum over taps of pairs of frames: `below` runs back from its last, `above` on from its first.
+/// Four sums side by side, so that one need not wait for another.
+#[inline]
+fn sum_of_pairs(taps: &[f64], below: &[Frame], above: &[Frame]) -> Frame {
+    const LANES: usize = 4;
+    let add = |sum: Frame, tap: f64, a: Frame, b: Frame| [sum[0] + tap * (a[0] + b[0]), sum[1] + tap * (a[1] + b[1])];
+    let (mut s0, mut s1, mut s2, mut s3) = ([0.0; 2], [0.0; 2], [0.0; 2], [0.0; 2]);
+    let (four, rest) = (taps.chunks_exact(LANES), taps.len() % LANES);
+    for ((tap, a), b) in four.zip(below.rchunks_exact(LANES)).zip(above.chunks_exact(LANES)) {
+        s0 = add(s0, tap[0], a[3], b[0]);
+        s1 = add(s1, tap[1], a[2], b[1]);
+        s2 = add(s2, tap[2], a[1], b[2]);
+        s3 = add(s3, tap[3], a[0], b[3]);
+    }
+    let whole = taps.len() - rest;
+    for (k, tap) in taps[whole..].iter().enumerate() {
+        s0 = add(s0, *tap, below[rest - 1 - k], above[whole + k]);
+    }
+    [(s0[0] + s1[0]) + (s2[0] + s3[0]), (s0[1] + s1[1]) + (s2[1] + s3[1])]
+}
+
 /// The way down.
 #[derive(Clone)]
 enum Falling {
-    /// Through the half-band: inputs that fall on the middle tap's phase, and on the others'.
-    Half { middle: Line, others: Line },
+    /// Through the half-band.
+    Half,
     /// Through a low-pass that stops from half the base rate on: the middle tap and those
-    /// outwards from it, and the inputs.
-    Edge { taps: Vec<f64>, line: Line },
+    /// outwards from it.
+    Edge(Vec<f64>),
 }
 
 /// The stage, running both ways.
@@ -111,10 +133,10 @@ pub(super) struct LinearStage {
     /// The taps beside the middle, outwards; the same on both sides.
     taps: Vec<f64>,
     /// Inputs of the way up.
-    rising: Line,
+    rising: Window,
     falling: Falling,
-    /// What waits for whole frames.
-    waiting: Line,
+    /// Inputs of the way down, with those that wait for whole frames.
+    high: Window,
     wait: usize,
 }
 
@@ -130,82 +152,65 @@ impl LinearStage {
         // Both phases let a constant pass alike: the outer taps sum to one half.
         let sum: f64 = 2.0 * taps.iter().sum::<f64>();
         taps.iter_mut().for_each(|tap| *tap *= 0.5 / sum);
-        Self {
-            taps,
-            rising: Line::new(2 * reach),
-            falling: if doubled == 0 {
-                let taps = edge_taps(transition);
-                Falling::Edge { line: Line::new(2 * taps.len() - 1), taps }
-            } else {
-                Falling::Half { middle: Line::new(reach + 1), others: Line::new(2 * reach) }
-            },
-            waiting: Line::new(wait + 1),
-            wait,
-        }
+        let low = BLOCK << doubled;
+        let (falling, past) = if doubled == 0 {
+            let taps = edge_taps(transition);
+            let past = 2 * (taps.len() - 1);
+            (Falling::Edge(taps), past)
+        } else {
+            (Falling::Half, 4 * reach - 2)
+        };
+        Self { taps, rising: Window::new(2 * reach - 1, low), falling, high: Window::new(past + wait, 2 * low), wait }
     }
 
     pub(super) fn reset(&mut self) {
         self.rising.reset();
-        self.waiting.reset();
-        match &mut self.falling {
-            Falling::Half { middle, others } => {
-                middle.reset();
-                others.reset();
-            }
-            Falling::Edge { line, .. } => line.reset(),
-        }
-    }
-
-    /// Sum over the taps of frames either side of the middle of a line.
-    fn sum(taps: &[f64], line: &Line) -> Frame {
-        let reach = taps.len();
-        let mut sum = [0.0; 2];
-        for (k, tap) in taps.iter().enumerate() {
-            let (a, b) = (line.at(reach - 1 - k), line.at(reach + k));
-            sum[0] += tap * (a[0] + b[0]);
-            sum[1] += tap * (a[1] + b[1]);
-        }
-        sum
+        self.high.reset();
     }
 
     /// Twice as many frames: between each two the sum over the outer taps.
     pub(super) fn up(&mut self, low: &[Frame], high: &mut [Frame]) {
         let reach = self.taps.len();
-        for (x, pair) in low.iter().zip(high.chunks_exact_mut(2)) {
-            self.rising.push(*x);
+        self.rising.add(low);
+        for (pair, frames) in high.chunks_exact_mut(2).zip(self.rising.frames.windows(2 * reach)) {
+            let (below, above) = frames.split_at(reach);
             // Twice the taps: half of the frames at the upper rate are zeros.
-            let [l, r] = Self::sum(&self.taps, &self.rising);
+            let [l, r] = sum_of_pairs(&self.taps, below, above);
             pair[0] = [2.0 * l, 2.0 * r];
-            pair[1] = self.rising.at(reach - 1);
+            pair[1] = above[0];
         }
+        self.rising.slide(low.len());
     }
 
     /// Half as many frames.
     pub(super) fn down(&mut self, high: &[Frame], low: &mut [Frame]) {
-        let reach = self.taps.len();
-        for (pair, out) in high.chunks_exact(2).zip(low) {
-            let mut late = [[0.0; 2]; 2];
-            for (x, late) in pair.iter().zip(&mut late) {
-                self.waiting.push(*x);
-                *late = self.waiting.at(self.wait);
+        self.high.add(high);
+        let (frames, newest) = (&self.high.frames, self.high.past - self.wait);
+        match &self.falling {
+            Falling::Half => {
+                let reach = self.taps.len();
+                for (i, out) in low.iter_mut().enumerate() {
+                    // The middle tap falls on the second frame of a pair that came up a moment ago.
+                    let middle = newest + 2 * i + 1 - 2 * reach;
+                    let mut sum = frames[middle].map(|x| 0.5 * x);
+                    for (k, tap) in self.taps.iter().enumerate() {
+                        let (a, b) = (frames[middle + 1 + 2 * k], frames[middle - 1 - 2 * k]);
+                        sum = [sum[0] + tap * (a[0] + b[0]), sum[1] + tap * (a[1] + b[1])];
+                    }
+                    *out = sum;
+                }
             }
-            *out = match &mut self.falling {
-                // The middle tap falls on the second frame of a pair that came up a moment ago.
-                Falling::Half { middle, others } => {
-                    others.push(late[0]);
-                    let [l, r] = Self::sum(&self.taps, others);
-                    let central = middle.at(reach - 1);
-                    middle.push(late[1]);
-                    [0.5 * central[0] + l, 0.5 * central[1] + r]
+            Falling::Edge(taps) => {
+                let reach = taps.len() - 1;
+                for (i, out) in low.iter_mut().enumerate() {
+                    let middle = newest + 2 * i - reach;
+                    let beside = &frames[middle - reach..middle + reach + 1];
+                    let [l, r] = sum_of_pairs(&taps[1..], &beside[..reach], &beside[reach + 1..]);
+                    *out = [l + taps[0] * beside[reach][0], r + taps[0] * beside[reach][1]];
                 }
-                Falling::Edge { taps, line } => {
-                    line.push(late[0]);
-                    let sum = sum_about_the_middle(taps, line);
-                    line.push(late[1]);
-                    sum
-                }
-            };
+            }
         }
+        self.high.slide(high.len());
     }
 }
 
@@ -223,16 +228,4 @@ fn edge_taps(transition: f64) -> Vec<f64> {
     let sum = 2.0 * taps.iter().sum::<f64>() - taps[0];
     taps.iter_mut().for_each(|tap| *tap /= sum);
     taps
-}
-
-fn sum_about_the_middle(taps: &[f64], line: &Line) -> Frame {
-    let reach = taps.len() - 1;
-    let middle = line.at(reach);
-    let mut sum = [taps[0] * middle[0], taps[0] * middle[1]];
-    for (n, tap) in taps.iter().enumerate().skip(1) {
-        let (a, b) = (line.at(reach - n), line.at(reach + n));
-        sum[0] += tap * (a[0] + b[0]);
-        sum[1] += tap * (a[1] + b[1]);
-    }
-    sum
 }

@@ -47,7 +47,7 @@ enum Stage {
 }
 
 /// Goes up, lets something work there, and comes back.
-#[derive(Clone)]
+#[derive(Clone, Default)]
 pub struct Oversampler {
     /// From the base rate up.
     stages: Vec<Stage>,

@@ -1,6 +1,7 @@
 //! Parameters that all equalisers have.
 
 use crate::unit::param::{Domain, Param, Quantity, Taper, number};
+use crate::unit::settings::Settings;
 
 /// By how much a curve is applied; below 0 it is turned over.
 pub const AMOUNT: Domain = number(-2.0, 2.0, 1.0, 0.05, Taper::Linear, Quantity::Percent);
@@ -13,3 +14,8 @@ pub const AUTO_LEVEL: Param = Param::new(
     Domain::Switch { default: false },
 )
 .glides();
+
+/// Whether its loudness is given back.
+pub fn is_levelled(settings: &Settings) -> bool {
+    settings.fixed.is_on("auto_level")
+}

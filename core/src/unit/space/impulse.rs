@@ -9,7 +9,7 @@ use std::sync::Arc;
 
 use crate::filter::LongConvolver;
 use crate::signal::math::{Complex, PI};
-use crate::signal::{BLOCK, Ramp, Sound, StereoBlock};
+use crate::signal::{Ramp, Sound, StereoBlock};
 use crate::unit::kind::{Tail, UnitKind};
 use crate::unit::param::{Domain, Param, Tables};
 use crate::unit::processor::Processor;
@@ -109,10 +109,7 @@ impl Processor for Impulse {
 
     fn process(&mut self, block: &mut StereoBlock, _key: Option<&StereoBlock>) {
         let Some(convolver) = &mut self.convolver else { return };
-        let mut frames = [[0.0; 2]; BLOCK];
-        for (i, frame) in frames.iter_mut().enumerate() {
-            *frame = block.frame(i);
-        }
+        let mut frames = block.frames();
         convolver.process(&mut frames);
         for (i, [l, r]) in frames.into_iter().enumerate() {
             let gain = self.gain.next_value();

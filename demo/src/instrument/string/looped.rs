@@ -1,8 +1,9 @@
-//! The string: a delay as long as its period, with losses that grow with frequency
-//! (Jaffe & Smith, *Extensions of the Karplus-Strong plucked-string algorithm*, 1983;
+//! The string in its two planes: in each a delay as long as its period, with losses that grow
+//! with frequency (Jaffe & Smith, *Extensions of the Karplus-Strong plucked-string algorithm*, 1983;
 //! Valimaki, Huopaniemi, Karjalainen & Janosy, *Physical modeling of plucked string
 //! instruments*, 1996).
 
+use zinc_core::signal::Frame;
 use zinc_core::signal::math::{TAU, cos, exp, sin};
 
 use crate::tools::{FS, between};
@@ -18,48 +19,55 @@ pub(super) const STEP: usize = 16;
 /// Room for what the string remembers, in the longest delays.
 const ROOM: usize = 6;
 
-/// A string of one pitch up to 1.8 kHz, silent until something is put into it.
+/// What one plane of the motion adds to the note's own figures.
+#[derive(Clone, Copy)]
+pub(super) struct Plane {
+    /// Its pitch as a multiple of the note's.
+    pub detune: f64,
+    /// Seconds in which it falls by 60 dB: the lows, and 3 kHz.
+    pub times: [f64; 2],
+}
+
+/// A string of one pitch up to 1.8 kHz, silent until something is put into it. Both planes run
+/// side by side, since each sample waits for the one before.
 pub(super) struct StringLoop {
-    /// What passed, the latest at `at - 1`; moved to the front when the room is used up.
-    line: Vec<f64>,
+    /// What passed in either plane, the latest at `at - 1`; moved to the front when the room is
+    /// used up.
+    line: Vec<Frame>,
     at: usize,
     longest: usize,
-    f0: f64,
-    /// Its pitch as a multiple of the note's.
-    detune: f64,
-    times: [f64; 2],
+    hz: f64,
+    planes: [Plane; 2],
     /// Frames of delay before the fraction, and the weights of the four points about it.
-    whole: usize,
-    weights: [f64; 4],
+    whole: [usize; 2],
+    weights: [[f64; 4]; 2],
     /// `gain (1 + a) / (1 + a / z)`: the losses of one period.
-    gain: f64,
-    a: f64,
-    low: f64,
-    stiff: [[f64; 2]; MOST_STIFF],
+    gain: Frame,
+    a: Frame,
+    low: Frame,
+    stiff: [[Frame; 2]; MOST_STIFF],
     sections: usize,
     c: f64,
 }
 
 impl StringLoop {
-    /// A string for a note of `hz`, tuned to `detune` times that, which falls by 60 dB in
-    /// `times` seconds (lows, 3 kHz).
-    pub fn new(hz: f64, detune: f64, times: [f64; 2], stiffness: (usize, f64)) -> Self {
-        let f0 = hz * detune;
+    /// A string for a note of `hz`.
+    pub fn new(hz: f64, planes: [Plane; 2], stiffness: (usize, f64)) -> Self {
         // A finger may come from an octave below.
-        let longest = (2.0 * FS / f0) as usize + 2 * STEP;
+        let lowest = hz * planes[0].detune.min(planes[1].detune);
+        let longest = (2.0 * FS / lowest) as usize + 2 * STEP;
         let mut string = Self {
-            line: vec![0.0; ROOM * longest],
+            line: vec![[0.0; 2]; ROOM * longest],
             at: longest,
             longest,
-            f0,
-            detune,
-            times,
-            whole: 1,
-            weights: [0.0; 4],
-            gain: 0.0,
-            a: 0.0,
-            low: 0.0,
-            stiff: [[0.0; 2]; MOST_STIFF],
+            hz,
+            planes,
+            whole: [1; 2],
+            weights: [[0.0; 4]; 2],
+            gain: [0.0; 2],
+            a: [0.0; 2],
+            low: [0.0; 2],
+            stiff: [[[0.0; 2]; 2]; MOST_STIFF],
             sections: stiffness.0.min(MOST_STIFF),
             c: stiffness.1,
         };
@@ -69,62 +77,76 @@ impl StringLoop {
 
     /// Moves to another note.
     pub fn set_pitch(&mut self, hz: f64) {
-        let f0 = hz * self.detune;
-        if (f0 / self.f0 - 1.0).abs() > 1e-9 {
-            self.f0 = f0;
+        if (hz / self.hz - 1.0).abs() > 1e-9 {
+            self.hz = hz;
             self.tune();
         }
     }
 
     /// A finger that stops it: the times come down to `times`, not at once.
     pub fn choke(&mut self, times: [f64; 2]) {
-        if self.times[0] > 1.01 * times[0] {
-            self.times = [0, 1].map(|k| times[k] + 0.7 * (self.times[k] - times[k]).max(0.0));
+        let sounding = self.planes.map(|plane| plane.times[0] > 1.01 * times[0]);
+        for (plane, _) in self.planes.iter_mut().zip(sounding).filter(|(_, sounding)| *sounding) {
+            plane.times = [0, 1].map(|k| times[k] + 0.7 * (plane.times[k] - times[k]).max(0.0));
+        }
+        if sounding.contains(&true) {
             self.tune();
         }
     }
 
     /// Losses and delay for its pitch and times.
     fn tune(&mut self) {
-        // What is left after one period, of the lows and at 3 kHz (or an octave up).
-        let left = |t60_s: f64| exp(-6.9078 / (self.f0 * t60_s));
-        let bright_hz = BRIGHT_HZ.max(2.0 * self.f0);
-        self.gain = left(self.times[0]);
-        let ratio = (left(self.times[1]) / self.gain).min(0.999_999);
-        let (r2, c) = (ratio * ratio, cos(TAU * bright_hz / FS));
-        let b = 1.0 - r2 * c;
-        self.a = ((b * b - (1.0 - r2) * (1.0 - r2)).max(0.0).sqrt() - b) / (1.0 - r2);
-        let w = TAU * self.f0 / FS;
-        let delay = FS / self.f0 - delay_of_losses(self.a, w) - self.sections as f64 * delay_of_stiffness(self.c, w);
-        let delay = delay.clamp((STEP + 1) as f64, (self.longest - 4) as f64);
-        self.whole = delay as usize;
-        self.weights = between(delay - self.whole as f64);
+        for lane in 0..2 {
+            let Plane { detune, times } = self.planes[lane];
+            let f0 = self.hz * detune;
+            // What is left after one period, of the lows and at 3 kHz (or an octave up).
+            let left = |t60_s: f64| exp(-6.9078 / (f0 * t60_s));
+            let bright_hz = BRIGHT_HZ.max(2.0 * f0);
+            let gain = left(times[0]);
+            let ratio = (left(times[1]) / gain).min(0.999_999);
+            let (r2, c) = (ratio * ratio, cos(TAU * bright_hz / FS));
+            let b = 1.0 - r2 * c;
+            let a = ((b * b - (1.0 - r2) * (1.0 - r2)).max(0.0).sqrt() - b) / (1.0 - r2);
+            let w = TAU * f0 / FS;
+            let delay = FS / f0 - delay_of_losses(a, w) - self.sections as f64 * delay_of_stiffness(self.c, w);
+            let delay = delay.clamp((STEP + 1) as f64, (self.longest - 4) as f64);
+            (self.gain[lane], self.a[lane]) = (gain, a);
+            self.whole[lane] = delay as usize;
+            self.weights[lane] = between(delay - delay.floor());
+        }
     }
 
-    /// Puts [`STEP`] frames of `input` in and gives what passes.
-    pub fn run(&mut self, input: &[f64; STEP]) -> [f64; STEP] {
+    /// Puts [`STEP`] frames of `input` in and gives what passes in either plane.
+    pub fn run(&mut self, input: &[f64; STEP]) -> [Frame; STEP] {
         if self.at + STEP > self.line.len() {
             self.line.copy_within(self.at - self.longest..self.at, 0);
             self.at = self.longest;
         }
-        let past = &self.line[self.at - self.whole - 2..][..STEP + 3];
-        let w = &self.weights;
-        let mut x: [f64; STEP] =
-            core::array::from_fn(|i| w[0] * past[i + 3] + w[1] * past[i + 2] + w[2] * past[i + 1] + w[3] * past[i]);
-        let through = self.gain * (1.0 + self.a);
+        let mut x = [[0.0; 2]; STEP];
+        for lane in 0..2 {
+            let past = &self.line[self.at - self.whole[lane] - 2..][..STEP + 3];
+            let w = &self.weights[lane];
+            for (i, x) in x.iter_mut().enumerate() {
+                x[lane] = w[0] * past[i + 3][lane]
+                    + w[1] * past[i + 2][lane]
+                    + w[2] * past[i + 1][lane]
+                    + w[3] * past[i][lane];
+            }
+        }
+        let through = [0, 1].map(|lane| self.gain[lane] * (1.0 + self.a[lane]));
         for x in &mut x {
-            self.low = through * *x - self.a * self.low;
+            self.low = [0, 1].map(|lane| through[lane] * x[lane] - self.a[lane] * self.low[lane]);
             *x = self.low;
         }
-        for state in &mut self.stiff[..self.sections] {
+        for [before, after] in &mut self.stiff[..self.sections] {
             for x in &mut x {
-                let y = self.c * (*x - state[1]) + state[0];
-                *state = [*x, y];
+                let y = [0, 1].map(|lane| self.c * (x[lane] - after[lane]) + before[lane]);
+                (*before, *after) = (*x, y);
                 *x = y;
             }
         }
         for (x, input) in x.iter_mut().zip(input) {
-            *x += input;
+            *x = x.map(|x| x + input);
         }
         self.line[self.at..self.at + STEP].copy_from_slice(&x);
         self.at += STEP;

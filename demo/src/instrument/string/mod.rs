@@ -13,7 +13,7 @@ mod stroke;
 pub use nature::StringKind;
 pub use noise::squeak;
 
-use looped::{STEP, StringLoop};
+use looped::{Plane, STEP, StringLoop};
 use nature::MUTED;
 
 use crate::player::{Chance, Note};
@@ -43,21 +43,20 @@ pub fn slide(out: &mut [f32], note: Note, from: f64, kind: &StringKind, chance: 
         return;
     }
     let struck = stroke::stroke(note, hz(note.midi), kind, chance);
-    let mut planes = planes(note, kind, chance);
+    let (mut string, shares) = in_planes(note, kind, chance);
     let stop = frame(stop_s);
     for (n, part) in out[first..last].chunks_mut(STEP).enumerate() {
         let at = n * STEP;
         let strike = core::array::from_fn(|i| struck.get(at + i).copied().unwrap_or(0.0));
-        for (string, share) in &mut planes {
-            if from != 0.0 {
-                string.set_pitch(hz(note.midi + fretted(from, at as f64 / FS)));
-            }
-            if at >= stop {
-                string.choke(CHOKED_S);
-            }
-            for (x, heard) in part.iter_mut().zip(string.run(&strike)) {
-                *x += (*share * heard) as f32;
-            }
+        if from != 0.0 {
+            string.set_pitch(hz(note.midi + fretted(from, at as f64 / FS)));
+        }
+        if at >= stop {
+            string.choke(CHOKED_S);
+        }
+        for (x, heard) in part.iter_mut().zip(string.run(&strike)) {
+            *x += (shares[0] * heard[0]) as f32;
+            *x += (shares[1] * heard[1]) as f32;
         }
         fade(part, last - first - at, frame(0.02));
     }
@@ -81,14 +80,14 @@ fn fade(part: &mut [f32], left: usize, over: usize) {
     }
 }
 
-/// The string in both planes, each with its share.
-fn planes(note: Note, kind: &StringKind, chance: &mut Chance) -> [(StringLoop, f64); 2] {
+/// The string, and the share of each of its planes.
+fn in_planes(note: Note, kind: &StringKind, chance: &mut Chance) -> (StringLoop, [f64; 2]) {
     let f0 = hz(note.midi);
     let lowest = hz(f64::from(kind.open[0]));
     let shorter = pow(lowest / f0, 0.45);
     let times = if note.muted { [MUTED.0, MUTED.1] } else { [kind.t60_s * shorter, kind.bright_t60_s * shorter] };
     let (share, cents, longer) = OTHER_PLANE;
     let detune = pow(2.0, cents * (0.4 + chance.unit()) / 1200.0);
-    let string = |detune: f64, times: [f64; 2]| StringLoop::new(f0, detune, times, kind.stiffness);
-    [(string(1.0, times), 1.0 - share), (string(detune, times.map(|t| t * longer)), share)]
+    let planes = [Plane { detune: 1.0, times }, Plane { detune, times: times.map(|t| t * longer) }];
+    (StringLoop::new(f0, planes, kind.stiffness), [1.0 - share, share])
 }

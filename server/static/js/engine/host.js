@@ -60,6 +60,8 @@ export class Host extends EventTarget {
     /** Numbers of the stores of the newest setup. @type {Set<number>} */
     this.current = new Set();
     this.changing = false;
+    /** Whether the worked side plays a rack that is not the document's. */
+    this.unkept = false;
     /** The other side of the comparison. @type {object[] | null} */
     this.reference = null;
     /** Share of the audio thread's time that is used. */
@@ -171,6 +173,15 @@ export class Host extends EventTarget {
   edit(edit) {
     this.send({ do: 'edit', edit: encoder.encode(JSON.stringify(edit)) });
     void this.lookForSounds();
+  }
+
+  /**
+   * Plays a rack on the worked side that is not the document's, or the document's again.
+   * @param {number} strip @param {any} rack null for the document's
+   */
+  playUnkept(strip, rack) {
+    this.unkept = rack !== null;
+    this.edit({ edit: 'replace-rack', strip, rack: rack ?? this.document.find(strip).rack });
   }
 
   /** Changes the other side of the comparison. @param {object[]} reference */

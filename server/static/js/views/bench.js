@@ -2,7 +2,7 @@
 /** Bench: one strip's rack, shaped while it plays. */
 import { doc } from './session-frame.js';
 import { choose } from './choose.js';
-import { INSPECT, KEY, compareOn, hearWithout, listen, matchSoon, offer } from './compare.js';
+import { INSPECT, KEY, compareOn, hearInstead, hearWithout, listen, matchSoon, offer } from './compare.js';
 import { host, loopRange, mark, prepare, prepareSoon, view } from './listen-bar.js';
 import { ask, kindOf } from '../engine/ask.js';
 import { html, signed } from '../draw/svg.js';
@@ -13,11 +13,13 @@ import { Advice } from './bench/advice.js';
 import { Candidates } from './bench/candidates.js';
 import { drawEvidence } from './bench/evidence.js';
 import { RawPanel } from './bench/raw-panel.js';
+import { TrialSheet } from './bench/trial-sheet.js';
 import { ToneCurve } from './bench/tone-curve.js';
 import { unitPanel } from './bench/unit-panel.js';
 import { drawWire } from './bench/wire.js';
 import { note } from './notes.js';
 import { shortcuts } from './shortcuts.js';
+import { takenAlong } from './taken.js';
 
 const strip = () => doc.find(doc.strip);
 const units = () => strip().rack.units;
@@ -42,6 +44,8 @@ let treatment = null;
 /** @type {{ whole: number, sections: number[] }} */
 let matches = { whole: 0, sections: [] };
 let older = false;
+/** What is taken along the path of the strip, in words. */
+let taken = '';
 let context = 'mix';
 
 // ---- the rack -------------------------------------------------------------
@@ -79,7 +83,7 @@ function select(i) {
 }
 
 function showWire() {
-  drawWire(places.wire, strip(), doc.session.rate, selected, treatment, feeds, actions);
+  drawWire(places.wire, strip(), doc.session.rate, selected, treatment, feeds, actions, taken);
 }
 
 /** Keeps what the panel changed: the least edit that leads there. @param {import('../session/document.js').Unit} changed @param {string} gesture */
@@ -123,13 +127,50 @@ const candidates = new Candidates({
   use: (rack) => void doc.edit({ edit: 'replace-rack', strip: doc.strip, rack }),
 });
 
+/** The rack of a trial that is heard, and its name. @type {{ rack: any, name: string } | null} */
+let tried = null;
+/** @param {any} rack @param {string} name @param {any} [against] @param {boolean} [differs] */
+function hearTried(rack, name, against = null, differs = false) {
+  tried = { rack, name };
+  hearInstead(against);
+  offerSides();
+  hearWithout('tried', differs ? 'difference' : 'untouched');
+}
+
+function stopTried() {
+  tried = null;
+  hearInstead(null);
+  listen('worked');
+  offerSides();
+}
+
+const trials = new TrialSheet({
+  hear: hearTried,
+  stop: stopTried,
+  use: (rack) => void doc.edit({ edit: 'replace-rack', strip: doc.strip, rack }),
+  candidate: (rack) => candidates.take(rack),
+});
+
+/** Opens the trials of the unit in hand. */
+function openTrials() {
+  const unit = units()[selected];
+  if (unit) places.unit.append(trials.open(unit, selected));
+}
+places.unit.addEventListener('trials', openTrials);
+
 const raw = new RawPanel(async (unit) => {
   rawChosen = true;
   await doc.edit({ edit: 'add-unit', strip: doc.strip, at: units().length, unit });
   select(RAW);
 });
 
-const advice = new Advice();
+/** @param {number} seconds */
+function playFrom(seconds) {
+  host.seek(Math.round(seconds * doc.session.rate));
+  if (!host.playing) void host.play();
+}
+
+const advice = new Advice({ hear: playFrom, show: hearTried, stop: stopTried });
 const tone = new ToneCurve(async (unit) => {
   const at = units().length ? selected + 1 : 0;
   await doc.edit({ edit: 'add-unit', strip: doc.strip, at, unit });
@@ -152,6 +193,7 @@ doc.addEventListener('change', (event) => {
   const { edit, foreign } = /** @type {CustomEvent} */ (event).detail;
   if (edit.edit === 'note') return;
   if (leftIfGone()) return;
+  trials.edited();
   showNote();
   const strips = stripsOf(edit);
   if (strips.length > 0 && !strips.includes(doc.strip)) {
@@ -214,12 +256,21 @@ async function measure() {
     panel?.evidence(treatment, selected);
     showEvidence();
     tone.show(treatment, Math.max(0, selected));
-    void advice.look();
+    void advice.look().then(showTaken);
     matchSoon();
     document.body.dataset.measured = String(doc.version);
   } catch (error) {
     note(error instanceof Error ? error.message : String(error));
   }
+}
+
+/** What is taken along the path; after the figures of this rack, and what is said of them. */
+async function showTaken() {
+  const mine = asked;
+  const words = await takenAlong(doc.strip).catch(() => '');
+  if (mine !== asked || words === taken) return;
+  taken = words;
+  showWireSoon();
 }
 
 /** dB that make the untouched rack as loud as the worked one behind it, over what is heard. */
@@ -245,6 +296,8 @@ function offerSides() {
     }
   }
   if (doc.find(strip).role === 'return') sides.push({ id: INSPECT, label: 'raised by 12 dB, to inspect it', changes: () => [{ change: 'level', strip, db: 12 }] });
+  const rack = tried?.rack;
+  if (rack) sides.push({ id: 'tried', label: `tried: ${tried?.name}`, changes: () => [{ change: 'rack', strip, rack }] });
   offer([...sides, ...candidates.sides(strip)]);
 }
 
@@ -336,6 +389,7 @@ shortcuts(
   { keys: '[', does: 'previous strip', run: follow('previous') },
   { keys: ']', does: 'next strip', run: follow('next') },
   { keys: 'B', does: 'unit on or off', run: () => { if (units()[selected]) actions.turn(selected, !units()[selected].on); } },
+  { keys: 'T', does: 'try the unit over a list of values', run: openTrials },
   { keys: 'E', does: 'eyes closed: hide pictures and figures; again: show them, and what came of it', run: eyesClosed },
   { keys: 'F', does: 'unit fills the window', run: fill },
 );

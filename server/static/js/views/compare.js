@@ -51,17 +51,20 @@ export function heardFrames() {
   return [0, Math.max(1, ...strips.map((s) => (s.audio ? s.audio.start + s.audio.frames : 0)))];
 }
 
-const key = () => `${doc.version}:${JSON.stringify(changes())}:${heardFrames()}`;
+/** The rack that is heard in place of the strip's own on the worked side; none as a rule. @type {any} */
+let instead = null;
+const insteadChanges = () => (instead ? [{ change: 'rack', strip: doc.strip, rack: instead }] : []);
 
 /** What is compared and where, whatever the session's state: a match of it is near the next. */
-const comparison = () => `${JSON.stringify(changes())}:${heardFrames()}`;
+const comparison = () => `${JSON.stringify([changes(), insteadChanges()])}:${heardFrames()}`;
+const key = () => `${doc.version}:${comparison()}`;
 /** The last match of each comparison, which stands until it is measured anew. @type {Map<string, number>} */
 const lastMatch = new Map();
 
 /** dB that bring the other side to the session's loudness, over what is heard. */
 function matchDb() {
   if (!matching.checked || UNMATCHED.includes(against.value)) return 0;
-  const sooner = against.value === choices[0]?.id ? guess() : null;
+  const sooner = against.value === choices[0]?.id && !instead ? guess() : null;
   return measured.get(key()) ?? sooner ?? lastMatch.get(comparison()) ?? 0;
 }
 
@@ -87,7 +90,7 @@ async function measure() {
   if (UNMATCHED.includes(against.value) || measured.has(mine) || changes().length === 0 || doc.isKeeping) return;
   const [from, to] = heardFrames();
   try {
-    const result = await longWork(`/api/sessions/${doc.id}/match`, { strip: levelled, reference: changes(), from, to }, () => {});
+    const result = await longWork(`/api/sessions/${doc.id}/match`, { strip: levelled, reference: changes(), instead: instead ? insteadChanges() : null, from, to }, () => {});
     if (!result) return;
     measured.set(mine, result.match_db);
     lastMatch.set(comparison(), result.match_db);
@@ -117,10 +120,24 @@ function playAlong() {
   prepareSoon();
 }
 
-/** Chooses what the other side is without, and hears it. @param {string} id */
-export function hearWithout(id) {
+/**
+ * Hears another rack on the worked side, unkept, so that two that are tried are compared with each
+ * other; null hears the strip's own again. @param {any} rack
+ */
+export function hearInstead(rack) {
+  if (rack === null && instead === null) return;
+  instead = rack;
+  host.playUnkept(doc.strip, rack);
+  matchSoon();
+}
+
+// After an edit the worked side is the document's again.
+for (const type of ['sound', 'newer']) doc.addEventListener(type, () => { instead = null; });
+
+/** Chooses what the other side is without, and hears it, or what differs. @param {string} id @param {string} [as] */
+export function hearWithout(id, as = 'untouched') {
   against.value = id;
-  listen('untouched');
+  listen(as);
 }
 
 /** Hears one side. @param {string} name */

@@ -238,8 +238,17 @@ host.addEventListener('report', (event) => {
 host.addEventListener('trouble', (event) => note(/** @type {CustomEvent} */ (event).detail));
 play.addEventListener('click', toggle);
 document.getElementById('out-reset')?.addEventListener('click', () => host.send({ do: 'reset-maxima' }));
-doc.addEventListener('sound', (event) => host.edit(/** @type {CustomEvent} */ (event).detail.edit));
-doc.addEventListener('newer', prepareSoon);
+doc.addEventListener('sound', (event) => {
+  if (host.unkept) {
+    // It was made on what the document holds, not on what is heard: all of it is taken anew.
+    host.unkept = false;
+    prepareSoon();
+  } else host.edit(/** @type {CustomEvent} */ (event).detail.edit);
+});
+doc.addEventListener('newer', () => {
+  host.unkept = false;
+  prepareSoon();
+});
 host.addEventListener('paths', prepareSoon);
 
 /** Marks one of a row of tabs. @param {string} name @param {string} value */

@@ -151,6 +151,19 @@ fn any_change() -> impl Strategy<Value = Edit> {
     ]
 }
 
+#[test]
+fn of_two_sections_that_begin_together_one_taken_out_comes_back_to_where_it_was() {
+    let mut session = session();
+    let section = |id| Section { id, name: "B".into(), start: 1, end: 2 };
+    for id in [2, 22] {
+        Edit::AddSection { section: section(id) }.apply(&mut session).unwrap();
+    }
+    let before = session.sections.clone();
+    let (_, inverse) = Edit::RemoveSection { section: before[0].id }.apply(&mut session).unwrap();
+    inverse.apply(&mut session).unwrap();
+    assert_eq!(session.sections, before);
+}
+
 proptest! {
     #[test]
     fn any_run_of_edits_is_taken_back_by_its_inverses(edits in prop::collection::vec(any_change(), 1..30)) {

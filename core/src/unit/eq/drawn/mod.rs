@@ -124,8 +124,6 @@ impl Processor for DrawnEq {
         let mut frames = heard;
         self.kernel.process(&mut frames);
         self.level.process(&heard, &mut frames);
-        for (i, frame) in frames.iter().enumerate() {
-            block.set_frame(i, *frame);
-        }
+        block.set_frames(&frames);
     }
 }

@@ -36,8 +36,8 @@ const RANGE: &[Param] = &[
 
 /// The lists of the unit.
 pub const LISTS: &[Rows] = &[
-    Rows { id: "points", label: "point", params: POINT, max: MAX_POINTS },
-    Rows { id: "protect", label: "protected range", params: RANGE, max: MAX_RANGES },
+    Rows { id: "points", label: "point", params: POINT, max: MAX_POINTS, count_renews: false },
+    Rows { id: "protect", label: "protected range", params: RANGE, max: MAX_RANGES, count_renews: false },
 ];
 
 /// Parameters of the whole unit.

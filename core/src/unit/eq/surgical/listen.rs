@@ -29,5 +29,5 @@ pub fn to(settings: &Settings, row: usize) -> Option<Settings> {
     // of everything else takes away.
     let mut fixed = settings.fixed.clone();
     fixed.switch("auto_level", false);
-    Some(Settings { fixed, lists: vec![vec![band]] })
+    Some(Settings { fixed, lists: vec![vec![band]], tempo_bpm: settings.tempo_bpm })
 }

@@ -23,9 +23,9 @@ pub use table::MAX_BANDS;
 use crate::dynamics::AutoLevel;
 use crate::filter::LinearPhase;
 use crate::filter::linear_phase;
+use crate::signal::StereoBlock;
 use crate::signal::math::TAU;
 use crate::signal::place::Place;
-use crate::signal::{BLOCK, Frame, StereoBlock};
 use crate::unit::kind::UnitKind;
 use crate::unit::param::{Rows, Tables};
 use crate::unit::processor::Processor;
@@ -39,7 +39,7 @@ pub const KIND: UnitKind = UnitKind {
     picture: "response",
     tables: Tables {
         params: table::PARAMS,
-        lists: &[Rows { id: "bands", label: "band", params: table::BAND, max: MAX_BANDS }],
+        lists: &[Rows { id: "bands", label: "band", params: table::BAND, max: MAX_BANDS, count_renews: false }],
     },
     build: |settings, rate| Box::new(SurgicalEq::new(settings, rate)),
     latency,
@@ -193,9 +193,9 @@ impl Processor for SurgicalEq {
     }
 
     fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {
-        let mut frames: [Frame; BLOCK] = std::array::from_fn(|i| block.frame(i));
+        let mut frames = block.frames();
         let heard = frames;
-        let key = key.map_or(heard, |key| std::array::from_fn(|i| key.frame(i)));
+        let key = key.map_or(heard, StereoBlock::frames);
         self.moves = [0.0; MAX_BANDS];
         for group in self.groups.iter_mut().flatten() {
             group.process(&mut frames, &heard, &key);
@@ -205,9 +205,7 @@ impl Processor for SurgicalEq {
             kernel.process(&mut frames);
         }
         self.level.process(&heard, &mut frames);
-        for (i, frame) in frames.iter().enumerate() {
-            block.set_frame(i, *frame);
-        }
+        block.set_frames(&frames);
     }
 
     fn moves(&self) -> &[f32] {

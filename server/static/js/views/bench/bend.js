@@ -8,6 +8,9 @@ const EDGE = { left: 30, right: 8, top: 10, bottom: 22 };
 /** Lowest bin of the histogram. */
 const HISTOGRAM_FLOOR = catalogue.histogram_floor_db;
 
+/** The level where a unit begins to take away: its threshold, or its ceiling. @param {any} unit */
+export const beginsAt = (unit) => unit.params.threshold_db ?? unit.params.ceiling_db;
+
 export class Bend {
   /** @param {HTMLElement} place */
   constructor(place) {
@@ -52,7 +55,7 @@ export class Bend {
       const tall = (share / most) * (height - EDGE.top - EDGE.bottom) * 0.4;
       parts.push(svg('rect', { x: this.x(db) + 0.5, y: this.y(FLOOR) - tall, width: Math.max(1, this.x(db + 1) - this.x(db) - 1), height: tall, fill: 'var(--before)', opacity: 0.45 }));
     });
-    const threshold = this.unit.params.threshold_db;
+    const threshold = beginsAt(this.unit);
     parts.push(svg('line', { x1: this.x(threshold), x2: this.x(threshold), y1: this.y(0), y2: this.y(FLOOR), stroke: 'var(--taken)', 'stroke-dasharray': '5 4' }));
     parts.push(svg('line', { x1: this.x(FLOOR), y1: this.y(FLOOR), x2: this.x(0), y2: this.y(0), class: 'grid-line strong' }));
     const out = ask({ ask: 'bend', unit: this.unit, from: FLOOR });
@@ -67,7 +70,7 @@ export class Bend {
       this.dot.replaceChildren();
       return;
     }
-    const [x, y] = [this.x(Math.min(0, inDb)), this.y(Math.min(0, inDb - reductionDb + this.unit.params.makeup_db))];
+    const [x, y] = [this.x(Math.min(0, inDb)), this.y(Math.min(0, inDb - reductionDb + (this.unit.params.makeup_db ?? 0)))];
     this.dot.replaceChildren(svg('path', { d: `M${x} ${y - 6}L${x + 6} ${y}L${x} ${y + 6}L${x - 6} ${y}Z`, fill: 'var(--taken)' }));
   }
 

@@ -40,6 +40,15 @@ export class Candidates {
     this.draw();
   }
 
+  /** Keeps a rack in the first free place; says what became of it. @param {any} rack */
+  take(rack) {
+    const free = this.slots.findIndex((slot) => !slot);
+    if (free < 0) return 'All places for candidates are taken; renew one of them instead. Nothing was changed.';
+    this.slots[free] = { rack: structuredClone(rack), votes: 0 };
+    this.keep();
+    return `Kept as candidate ${LETTERS[free]}.`;
+  }
+
   /** What the other side may be, for the comparison. @param {number} strip */
   sides(strip) {
     const kept = this.slots.flatMap((slot, i) => (slot ? [{ id: `candidate-${i}`, label: this.blind ? 'a hidden candidate' : `candidate ${LETTERS[i]}`, changes: () => [{ change: 'rack', strip, rack: slot.rack }] }] : []));

@@ -2,11 +2,28 @@
 /** A compressor's panel: the time strip, the bend, the rules, the key. */
 import { tabs } from '../../controls/tabs.js';
 import { html } from '../../draw/svg.js';
-import { Bend } from './bend.js';
+import { ask } from '../../engine/ask.js';
+import { newGesture } from '../../session/document.js';
+import { Bend, beginsAt } from './bend.js';
+import { carryOver } from './carry-over.js';
+import { optoFace } from './opto-face.js';
 import { ParamPanel } from './param-panel.js';
 import { TimeStrip } from './time-strip.js';
 
+/** Wait after a move before the times are measured anew: it takes some tens of milliseconds. */
+const TIMING_WAIT_MS = 150;
+/** The tone whose overtones are said, and how far below it one is not said any more. */
+const LOUD_TONE = { tone_hz: 220, level_db: -6 };
+const OVERTONE_HEARD_DB = -80;
+const ORDINALS = ['2nd', '3rd', '4th', '5th'];
+
 export class DynamicsPanel extends ParamPanel {
+  /** @type {(() => void) | undefined} */
+  showFaces;
+
+  /** @type {(() => void) | undefined} */
+  showOffset;
+
   /** @param {ConstructorParameters<typeof ParamPanel>} args */
   constructor(...args) {
     super(...args);
@@ -16,6 +33,11 @@ export class DynamicsPanel extends ParamPanel {
     this.picture.append(stripBox, bendBox);
     this.strip = new TimeStrip(stripBox, this.session);
     this.bend = new Bend(bendBox);
+    this.effective = html('p', { className: 'effective', title: 'Measured: a tone that steps up by 10 dB at the threshold, and stops' });
+    this.added = html('p', { className: 'effective added', title: 'Measured: a tone of 220 Hz at −6 dBFS' });
+    this.rulesPlace.querySelector('[aria-label="timing"]')?.append(this.effective);
+    (this.rulesPlace.querySelector('[aria-label="colour"]') ?? this.rulesPlace).append(this.added);
+    if (this.unit.kind === 'compressor') this.addFaces();
     const zooms = [{ id: 'song', label: 'song' }, { id: 'section', label: 'section' }, { id: 'hit', label: 'hit' }];
     stripBox.append(html('span', { className: 'strip-tools' }, tabs(zooms, 'section', 'Stretch shown', (zoom) => {
       this.strip.zoom = zoom;
@@ -24,10 +46,68 @@ export class DynamicsPanel extends ParamPanel {
     this.show();
   }
 
+  /** What only a compressor has: its simple face, carrying over, the offset of a coupled output. */
+  addFaces() {
+    const carry = carryOver(() => this.unit);
+    const face = optoFace(() => this.unit.params, (part, gesture) => {
+      this.changeParams(part, gesture);
+      for (const [rule, value] of this.rules) rule.set(value());
+      this.show();
+    });
+    const offset = html('button', { type: 'button', className: 'plain-button', title: 'Make-up gives back what coupling took just now; from here on the output moves against the input' }, 'keep the offset');
+    offset.addEventListener('click', () => {
+      const { makeup_db: makeup, input_db: input } = this.unit.params;
+      this.changeParams({ makeup_db: Math.max(-30, Math.min(30, makeup + input)) }, newGesture());
+      for (const [rule, value] of this.rules) rule.set(value());
+      this.show();
+    });
+    /** Offered where coupling has just been switched on under an input that is not 0. */
+    let coupled = this.unit.params.couple_output;
+    this.showOffset = () => {
+      const { couple_output: now, input_db: input } = this.unit.params;
+      if (now !== coupled) offset.hidden = !now || input === 0;
+      else if (!now || input === 0) offset.hidden = true;
+      coupled = now;
+    };
+    offset.hidden = true;
+    offset.addEventListener('click', () => { offset.hidden = true; });
+    this.ofParam.get('couple_output')?.append(offset);
+    this.ofParam.get('action')?.after(carry.element, face.element);
+    this.showFaces = () => {
+      carry.follow();
+      face.follow();
+    };
+    this.follows.push(this.showFaces);
+  }
+
   show() {
-    this.strip.show(this.treatment, this.station, this.unit.id, this.unit.params.threshold_db);
+    this.showFaces?.();
+    this.showOffset?.();
+    clearTimeout(this.timer);
+    this.timer = window.setTimeout(() => this.measureTiming(), TIMING_WAIT_MS);
+    this.strip.show(this.treatment, this.station, this.unit.id, beginsAt(this.unit));
     // What drives it, as its detector hears it: a key, or its input less the lows cut there.
     this.bend.show(this.unit, this.treatment?.reductions.find((/** @type {any} */ r) => r.unit === this.unit.id)?.histogram ?? null);
+  }
+
+  /** Says how fast the reduction really comes and goes, whatever the figures above say. */
+  measureTiming() {
+    const { session, unit } = this;
+    const { attack_ms: attack, attack_90_ms: attack90, release_ms: release, release_90_ms: release90 } = ask({ ask: 'timing', unit, rate: session.rate, tempo_bpm: session.tempo_bpm });
+    const time = (/** @type {number | null} */ ms) => (ms === null ? 'longer' : ask({ ask: 'format', table: 'compressor', param: 'release_ms', value: Number(ms.toPrecision(2)) }));
+    this.effective.textContent = attack === null
+      ? 'measured: nothing is taken away'
+      : `measured: ${time(attack)} to 63 %, ${time(attack90)} to 90 % of it; ${time(release)} and ${time(release90)} until as much is gone`;
+    this.added.textContent = this.unit.kind === 'compressor' ? this.overtones() : '';
+  }
+
+  /** The overtones that its gain element and its edge add to a loud tone. */
+  overtones() {
+    const { unit, session } = this;
+    const { harmonics_db: found } = ask({ ask: 'comb', unit: { ...unit, on: true, key: null }, rate: session.rate, ...LOUD_TONE });
+    const levels = /** @type {number[]} */ (found).slice(0, 4);
+    const heard = levels.map((db, i) => (db > OVERTONE_HEARD_DB ? `${ORDINALS[i]} ${Math.round(db)}`.replace('-', '−') : '')).filter(Boolean);
+    return heard.length ? `a loud tone gets overtones: ${heard.join(', ')} dB` : '';
   }
 
   /** @param {any} treatment @param {number} station */
@@ -46,6 +126,7 @@ export class DynamicsPanel extends ParamPanel {
   }
 
   end() {
+    clearTimeout(this.timer);
     super.end();
     this.strip.end();
     this.bend.end();

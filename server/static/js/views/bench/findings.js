@@ -13,12 +13,6 @@ import { doc } from '../session-frame.js';
 /** @typedef {{ freq_hz: number, slope_db_oct: number, removes_lu: number, suggest: any }} Cut */
 /** @typedef {{ begins_hz: number, note: string, keep: Cut, room: Cut }} Floor */
 
-/** Frequencies this close are the same ring. */
-const SAME = 0.015;
-
-/** @param {Ring[]} rings those nobody has said to be none */
-const left = (rings) => rings.filter(({ hz }) => !(doc.session.notebook.not_rings[doc.strip] ?? []).some((none) => Math.abs(none / hz - 1) < SAME));
-
 /** @param {string} words @param {string} title @param {string} label read aloud */
 function plain(words, title, label) {
   return html('button', { type: 'button', className: 'plain-button', title, 'aria-label': label }, words);
@@ -67,7 +61,7 @@ export class Findings {
     if (!this.rings) looks.append(this.button('look for rings', 'Narrow resonances of the recording that stay while the notes change', () => void this.look('rings')));
     if (this.floor === null) looks.append(this.button('where does it begin?', 'The lowest tone of the instrument, and the high-passes that follow from it', () => void this.look('floor')));
     this.element.replaceChildren(...(looks.childElementCount ? [looks] : []), ...lines);
-    this.onRings(this.rings ? left(this.rings) : []);
+    this.onRings(this.rings ?? []);
   }
 
   /** @param {string} words @param {string} title @param {() => void} act @param {string} [label] */
@@ -103,9 +97,8 @@ export class Findings {
     return [html('p', { className: 'floor-said' }, `It begins at ${Math.round(floor.begins_hz)} Hz, ${floor.note}.`), line('keep it whole', floor.keep), line('make room', floor.room)];
   }
 
-  /** @param {Ring[]} found */
-  ringLines(found) {
-    const rings = left(found);
+  /** @param {Ring[]} rings */
+  ringLines(rings) {
     if (!rings.length) return [html('p', { className: 'quiet' }, 'No rings: nothing narrow stays while the notes change.')];
     return rings.map((ring) => {
       const at = `${ring.is} at ${Math.round(ring.hz)} Hz`;
@@ -115,6 +108,7 @@ export class Findings {
         this.button('cut it', ring.why, () => this.onBand(ring.suggest), `cut it: ${at}`),
         this.button('not a ring', 'It is not shown again for this track', () => {
           void doc.edit({ edit: 'note', note: { entry: 'not-rings', strip: doc.strip, hz: [...(doc.session.notebook.not_rings[doc.strip] ?? []), ring.hz] } });
+          this.rings = rings.filter((other) => other !== ring);
           this.draw();
         }, `not a ring: ${at}`));
     });

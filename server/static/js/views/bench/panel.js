@@ -1,6 +1,6 @@
 // @ts-check
 /** What every unit's panel has: head, rules, values that come from elsewhere. */
-import { kindOf, parameter } from '../../engine/ask.js';
+import { ask, kindOf, parameter } from '../../engine/ask.js';
 import { lamp, tabs } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
 import { html } from '../../draw/svg.js';
@@ -14,6 +14,9 @@ import { soundChoice } from './sound-choice.js';
 
 /** An option's id as JSON holds it: one that reads as a number is one. @param {string} id */
 export const optionValue = (id) => (/^\d+$/.test(id) ? Number(id) : id);
+
+/** Kinds whose further controls are shown. @type {Set<string>} */
+const UNFOLDED = new Set();
 
 /** What every unit's panel has. */
 export class Panel {
@@ -49,6 +52,8 @@ export class Panel {
     this.rules = [];
     /** Bring choices and switches up to date. @type {(() => void)[]} */
     this.follows = [];
+    /** Controls of its own parameters. @type {Map<string, HTMLElement>} */
+    this.ofParam = new Map();
   }
 
   /** @param {Partial<Unit>} part @param {string} gesture */
@@ -79,8 +84,10 @@ export class Panel {
     }
     const copy = html('button', { type: 'button', className: 'plain-button', title: 'To another track, linked or free; or out as a file' }, 'copy…');
     copy.addEventListener('click', () => openCopy(this.unit));
+    const tries = html('button', { type: 'button', className: 'plain-button', title: 'This passage over a list of values, compared (T)' }, 'try…');
+    tries.addEventListener('click', () => this.place.dispatchEvent(new CustomEvent('trials')));
     this.linkPlace = html('span', { style: 'display: contents' }, ...this.link());
-    return html('div', { className: 'unit-head' }, html('h2', {}, kind.name), this.linkPlace, this.why, common, this.placeChoice(), this.onLamp, ...extra, copy);
+    return html('div', { className: 'unit-head' }, html('h2', {}, kind.name), this.linkPlace, this.why, common, this.placeChoice(), this.onLamp, ...extra, tries, copy);
   }
 
   /** The part of the stereo image it works on. */
@@ -96,21 +103,36 @@ export class Panel {
 
   /**
    * The controls of the unit's own parameters, made from its table: a rule for a number, tabs
-   * for a choice, a lamp for a switch; those of one group on one line.
+   * for a choice, a lamp for a switch; those of one group on one line, and what is for finishing
+   * folded away below.
    * @param {any[]} params
    */
   controls(params) {
+    const place = this.grouped(params.filter((param) => !param.further));
+    queueMicrotask(() => this.showResting());
+    const further = params.filter((param) => param.further);
+    if (further.length === 0) return place;
+    const words = [...new Set(further.map((param) => param.group))].filter(Boolean).join(', ');
+    const fold = html('details', { className: 'further', open: UNFOLDED.has(this.unit.kind) },
+      html('summary', {}, html('span', { className: 'further-word' }, 'more'), ` ${words}`), this.grouped(further, true));
+    fold.addEventListener('toggle', () => UNFOLDED[fold.open ? 'add' : 'delete'](this.unit.kind));
+    return html('div', { className: 'folding' }, place, fold);
+  }
+
+  /** @param {any[]} params @param {boolean} [headed] whether each group says what it is */
+  grouped(params, headed = false) {
     const place = html('div', { className: 'rules' });
     /** @type {Map<string, HTMLElement>} */
     const groups = new Map();
     for (const param of params) {
       const control = this.control(param);
+      this.ofParam.set(param.id, control);
       if (!param.group) {
         place.append(control);
         continue;
       }
       if (!groups.has(param.group)) {
-        groups.set(param.group, html('div', { className: 'rule-group', role: 'group', 'aria-label': param.group }));
+        groups.set(param.group, html('div', { className: 'rule-group', role: 'group', 'aria-label': param.group }, ...(headed ? [html('h3', {}, param.group)] : [])));
         place.append(/** @type {HTMLElement} */ (groups.get(param.group)));
       }
       groups.get(param.group)?.append(control);
@@ -118,10 +140,22 @@ export class Panel {
     return place;
   }
 
+  /** Dims the controls that do nothing with the others as they are. */
+  showResting() {
+    const resting = /** @type {string[]} */ (ask({ ask: 'resting', unit: this.unit }));
+    for (const [id, control] of this.ofParam) {
+      const rests = resting.includes(id);
+      control.classList.toggle('resting', rests);
+      if (rests) control.setAttribute('aria-description', 'does nothing with the other settings as they are');
+      else control.removeAttribute('aria-description');
+    }
+  }
+
   /** @param {any} param */
   control(param) {
     const set = (/** @type {unknown} */ value, /** @type {string} */ gesture) => {
       this.change({ params: put(this.unit.params, param.id, value) }, gesture);
+      if (param.domain.type !== 'number') this.showResting();
       this.show();
     };
     const value = () => valueAt(this.unit.params, param.id);
@@ -203,6 +237,7 @@ export class Panel {
     }
     for (const [rule, value] of this.rules) rule.set(value());
     this.follows.forEach((follow) => follow());
+    this.showResting();
     this.showKey?.();
   }
 

@@ -17,7 +17,7 @@ export class ParamPanel extends Panel {
     this.picture = html('div', { className: 'unit-picture' });
     this.lists = kind.lists.map((/** @type {any} */ list) => ({ list, place: html('div', { className: 'table-scroll' }) }));
     this.rulesPlace = this.controls(kind.params);
-    if (kind.takes_key) this.rulesPlace.append(this.keyChoice());
+    if (kind.takes_key) (this.rulesPlace.querySelector('.rules') ?? this.rulesPlace).append(this.keyChoice());
     this.place.replaceChildren(this.head(), this.picture, this.rulesPlace, ...this.lists.map((/** @type {any} */ l) => l.place));
     this.drawRows();
   }

@@ -1,9 +1,10 @@
 // @ts-check
 /** The raw part: what a recording is before anyone touched it, and the first moves it suggests. */
-import { catalogue, spectra } from '../../engine/ask.js';
+import { catalogue } from '../../engine/ask.js';
 import { drawTrack } from '../../draw/wave.js';
 import { shortName } from '../../draw/short-name.js';
 import { html, level, svg } from '../../draw/svg.js';
+import { thirdOctaves } from '../../draw/third-octaves.js';
 import { longWork } from '../../session/api.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
@@ -12,7 +13,6 @@ import { doc } from '../session-frame.js';
 const EDGE = { left: 34, right: 8, top: 20, bottom: 16 };
 /** dB that the picture shows under the strongest third of an octave. */
 const DEEP_DB = 60;
-const NAMED = /** @type {[number, string][]} */ ([[31.5, '31'], [63, '63'], [125, '125'], [250, '250'], [500, '500'], [1000, '1k'], [2000, '2k'], [4000, '4k'], [8000, '8k'], [16000, '16k']]);
 /** Width of a letter of a section's name. */
 const LETTER = 5.4;
 
@@ -112,21 +112,18 @@ function spectrum(raw) {
 
 /** @param {any} raw @param {number} wide @param {number} tall */
 function spectrumOf(raw, wide, tall) {
-  const { hz } = spectra[0];
   const levels = raw.point.third_octave;
   const top = Math.ceil(Math.max(...levels) / 10) * 10;
-  const [low, high] = [hz[0] / 1.12, hz[hz.length - 1] * 1.12];
-  const x = (/** @type {number} */ f) => EDGE.left + (Math.log(f / low) / Math.log(high / low)) * (wide - EDGE.left - EDGE.right);
+  const { x, bands, names } = thirdOctaves(EDGE.left, wide - EDGE.right);
   const y = (/** @type {number} */ db) => EDGE.top + ((top - Math.max(db, top - DEEP_DB)) / DEEP_DB) * (tall - EDGE.top - EDGE.bottom);
   const drawing = svg('svg', { viewBox: `0 0 ${wide} ${tall}`, role: 'img', 'aria-label': 'Spectrum of the raw part by third octaves, in dBFS' });
   for (let db = top; db >= top - DEEP_DB; db -= 20) {
     drawing.append(svg('line', { x1: EDGE.left, x2: wide - EDGE.right, y1: y(db), y2: y(db), class: 'ruled' }), svg('text', { x: EDGE.left - 4, y: y(db) + 3, 'text-anchor': 'end' }, String(db).replace('-', '−')));
   }
-  hz.forEach((/** @type {number} */ f, /** @type {number} */ i) => {
-    const [from, to] = [x(f / 1.122), x(f * 1.122)];
+  bands.forEach(([from, to], i) => {
     drawing.append(svg('rect', { x: from + 0.5, y: y(levels[i]), width: to - from - 1, height: tall - EDGE.bottom - y(levels[i]), class: 'third' }));
   });
-  for (const [f, words] of NAMED) drawing.append(svg('text', { x: x(f), y: tall - 4, 'text-anchor': 'middle' }, words));
+  drawing.append(...names(tall - 4));
   if (raw.floor) drawing.append(...mark(x(raw.floor.begins_hz), wide, tall, 'begins', `begins ${raw.floor.note}`));
   for (const ring of raw.rings.slice(0, 3)) drawing.append(...mark(x(ring.hz), wide, tall, 'rings', `${ring.is} ${ring.note}`));
   return drawing;

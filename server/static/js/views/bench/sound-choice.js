@@ -27,7 +27,7 @@ export function soundChoice(param, of, value, set) {
     const now = value();
     const known = shelf.some((sound) => sound.hash === now);
     const other = now && !known ? [new Option(host.sounds.isMissing(now) ? `missing: ${now.slice(0, 8)}…` : `${now.slice(0, 8)}…`, now)] : [];
-    list.replaceChildren(new Option('none: the sound passes', ''), ...shelf.map((sound) => new Option(words(sound), sound.hash)), ...other);
+    list.replaceChildren(new Option(of === 'Impulse response' ? 'none: the sound passes' : 'none', ''), ...shelf.map((sound) => new Option(words(sound), sound.hash)), ...other);
     list.value = now ?? '';
     missing.textContent = now && host.sounds.isMissing(now) ? 'missing: the sound passes unchanged; bring the file in again' : '';
   };

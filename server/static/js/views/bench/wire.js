@@ -24,8 +24,9 @@ import { drawTrack } from '../../draw/wave.js';
  * @param {any} treatment
  * @param {string} feeds
  * @param {Actions} actions
+ * @param {string} taken what is taken along the whole path, in words
  */
-export function drawWire(place, strip, rate, selected, treatment, feeds, actions) {
+export function drawWire(place, strip, rate, selected, treatment, feeds, actions, taken) {
   const { units } = strip.rack;
   const points = treatment?.points?.length === units.length + 1 ? treatment.points : null;
   const pieces = [source(treatment, selected < 0, actions)];
@@ -33,7 +34,7 @@ export function drawWire(place, strip, rate, selected, treatment, feeds, actions
     pieces.push(piece(points?.[i]));
     pieces.push(station(unit, i, i === selected, rate, points, actions));
   });
-  pieces.push(piece(points?.[units.length]), end(strip, feeds, actions));
+  pieces.push(piece(points?.[units.length]), end(strip, feeds, actions, taken));
   const focused = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset?.station;
   place.replaceChildren(...pieces);
   if (focused !== undefined) /** @type {HTMLElement | null} */ (place.querySelector(`[data-station="${focused}"]`))?.focus();
@@ -113,14 +114,25 @@ function drag(box, i, actions) {
   });
 }
 
-/** @param {import('../../session/document.js').Strip} strip @param {string} feeds @param {Actions} actions */
-function end(strip, feeds, actions) {
+/** Places an unfolded menu under its word, within the window. @param {HTMLDetailsElement} menu @param {HTMLElement} box */
+function withinWindow(menu, box) {
+  if (!menu.open) return;
+  const { left, bottom } = menu.getBoundingClientRect();
+  const room = 8;
+  box.style.left = `${Math.max(room, Math.min(left, innerWidth - box.offsetWidth - room))}px`;
+  box.style.top = `${bottom + 2}px`;
+  box.style.maxHeight = `${innerHeight - bottom - room}px`;
+}
+
+/** @param {import('../../session/document.js').Strip} strip @param {string} feeds @param {Actions} actions @param {string} taken */
+function end(strip, feeds, actions, taken) {
   const menu = html('details', { className: 'add-unit' }, html('summary', { className: 'plain-button' }, '+ unit'), html('div'));
   for (const kind of catalogue.kinds) {
     const button = html('button', { type: 'button', data: { add: kind.id } }, kind.name, html('small', {}, kind.about));
     button.addEventListener('click', () => actions.add(kind.id));
     menu.lastElementChild.append(button);
   }
+  menu.addEventListener('toggle', () => withinWindow(menu, menu.lastElementChild));
   const to = feeds ? ` → ${feeds}` : '';
-  return html('div', { className: 'wire-end', role: 'listitem' }, html('span', { className: 'quiet' }, `fader ${signed(strip.controls.level_db)}${to}`), menu);
+  return html('div', { className: 'wire-end', role: 'listitem' }, html('span', { className: 'quiet wire-foot' }, html('span', {}, `fader ${signed(strip.controls.level_db)}${to}`), html('span', { className: 'wire-taken', title: taken }, taken)), menu);
 }

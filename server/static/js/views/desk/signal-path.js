@@ -17,7 +17,7 @@ export async function openSignalPath() {
   const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
   const place = html('div', { className: 'path-drawing' });
   const dialog = html('dialog', { className: 'path-dialog', 'aria-labelledby': 'path-title' },
-    html('header', {}, html('h2', { id: 'path-title' }, 'Signal path'), html('span', { className: 'quiet' }, `ink: what feeds what · dashed: sends · dotted: keys · the mix lags the recordings by ${graph.latency_samples} frames. Click a unit to switch it, a name to mute.`), close), place);
+    html('div', { className: 'path-head' }, html('h2', { id: 'path-title' }, 'Signal path'), html('span', { className: 'quiet' }, `ink: what feeds what · dashed: sends · dotted: keys · the mix lags the recordings by ${graph.latency_samples} frames. Click a unit to switch it, a name to mute.`), close), place);
   const draw = () => place.replaceChildren(drawing(graph));
   close.addEventListener('click', () => dialog.close());
   const redraw = async () => {
@@ -55,7 +55,7 @@ function drawing({ nodes, edges }) {
   }
   const height = Math.max(...[...places.values()].map((p) => p.y)) + BLOCK.height + 20;
   const width = BLOCK.left + last * BLOCK.column + BLOCK.width + 20;
-  const box = svg('svg', { viewBox: `0 0 ${width} ${height}`, width, height, role: 'img', 'aria-label': 'Blocks and paths of the session' });
+  const box = svg('svg', { viewBox: `0 0 ${width} ${height}`, width, height, role: 'group', 'aria-label': 'Blocks and paths of the session' });
   for (const edge of edges) box.append(line(edge, places));
   for (const node of nodes) box.append(block(node, /** @type {{ x: number, y: number }} */ (places.get(node.id))));
   return box;
@@ -97,7 +97,7 @@ function block(node, { x, y }) {
   strip.rack.units.forEach((unit, i) => {
     const letters = kindOf(unit.kind).name.split(' ').map((/** @type {string} */ w) => w[0]).join('');
     const left = BLOCK.width - 8 - (strip.rack.units.length - i) * 20;
-    const square = svg('g', { transform: `translate(${left} 7)`, class: 'path-unit', tabindex: 0, role: 'button', 'aria-pressed': String(unit.on), 'aria-label': `${kindOf(unit.kind).name} on ${strip.name}` },
+    const square = svg('g', { transform: `translate(${left} 7)`, class: 'path-unit', tabindex: 0, role: 'button', 'aria-pressed': String(unit.on), 'aria-label': `${letters}: ${kindOf(unit.kind).name} on ${strip.name}` },
       svg('rect', { width: 17, height: 16 }), svg('text', { x: 8.5, y: 12 }, letters));
     if (!unit.on) square.dataset.off = '';
     press(square, () => void doc.edit({ edit: 'set-param', strip: node.id, unit: unit.id, param: 'on', value: !unit.on }, newGesture()));

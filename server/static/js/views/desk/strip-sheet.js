@@ -10,6 +10,9 @@ import { newGesture } from '../../session/document.js';
 import { host } from '../listen-bar.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
+import { takenAlong } from '../taken.js';
+import { giveWay, recipes } from './beside.js';
+import { smallSpeakers } from './small-speakers.js';
 
 /** @typedef {import('../../session/document.js').Strip} Strip */
 /** @typedef {{ fault: string, sentence: string, mend: string, edits: any[] }} Finding */
@@ -56,7 +59,8 @@ function contents(place, id, check) {
   close.addEventListener('click', closeSheet);
   const head = html('header', {}, html('span', { className: 'mark', data: { family: strip.family } }, strip.family), html('h2', {}, strip.name), close);
   if (strip.role === 'return') void remark(place, id);
-  return strip.role === 'main' ? [head] : [head, ...what(strip), ...found(check.findings), ...where(strip, check.plays), ...paths(strip), ...origin(strip), ...actions(strip)];
+  const heard = strip.role === 'return' ? [smallSpeakers(strip)] : [];
+  return strip.role === 'main' ? [head] : [head, ...heard, ...what(strip), ...found(check.findings), ...where(strip, check.plays), ...paths(strip), ...origin(strip), ...actions(strip)];
 }
 
 function closeSheet() {
@@ -152,7 +156,19 @@ function paths(strip) {
   const add = select('send to', [['', 'choose …'], ...more], '', (to) => {
     if (to) make({ edit: 'set-sends', sends: [...strip.sends, { to: Number(to), level_db: -12, before_fader: false }] });
   });
-  return [group('Where it goes', feeds, ...rows, add)];
+  return [group('Where it goes', feeds, ...rows, add, along(strip))];
+}
+
+/** What all racks on its way take away. @param {Strip} strip */
+function along(strip) {
+  const said = html('span', { className: 'quiet', role: 'status' });
+  const button = html('button', { type: 'button', className: 'plain-button' }, 'what is taken on the way');
+  button.addEventListener('click', async () => {
+    said.textContent = ' adding up …';
+    const words = await takenAlong(strip.id).catch((error) => (error instanceof Error ? error.message : String(error)));
+    said.textContent = ` ${words || 'nothing is taken along its path'}`;
+  });
+  return html('p', { className: 'along' }, button, said);
 }
 
 /** @param {Strip} strip @param {import('../../session/document.js').Send} send @param {number} i */
@@ -240,5 +256,7 @@ function actions(strip) {
   });
   const remove = html('button', { type: 'button', className: 'plain-button' }, 'remove');
   remove.addEventListener('click', () => void doc.edit({ edit: 'remove-strip', strip: strip.id }));
-  return [html('section', { className: 'sheet-actions' }, copy, remove)];
+  const dirt = html('button', { type: 'button', className: 'plain-button', title: 'A return with drive, its lows cut, raised from nothing: felt, not heard' }, 'dirt beside it');
+  dirt.addEventListener('click', () => void doc.edit(ask({ ask: 'dirt', session: doc.session, strip: strip.id })));
+  return [html('section', { className: 'sheet-actions' }, ...(strip.role === 'return' ? [] : [dirt, ...recipes(strip)]), copy, remove), giveWay(strip)];
 }

@@ -5,10 +5,16 @@
  */
 import { kindOf } from '../../../engine/ask.js';
 import { ParamPanel } from '../param-panel.js';
+import { bands } from './bands.js';
 import { bend } from './bend.js';
+import { cabinet } from './cabinet.js';
 import { decay } from './decay.js';
 import { drawn } from './drawn.js';
+import { faders } from './faders.js';
+import { note } from './note.js';
 import { drawResponse, response } from './response.js';
+import { tone } from './tone.js';
+import { toneEq } from './tone-eq.js';
 import { width } from './width.js';
 
 /**
@@ -18,7 +24,7 @@ import { width } from './width.js';
  */
 
 /** @type {Record<string, Picture>} */
-const PICTURES = { response, drawn, bend, width, decay };
+const PICTURES = { response, drawn, bands, bend, width, decay, harmonics: tone, cabinet, faders, note, 'tone-eq': toneEq };
 /** @type {Picture} */
 const PLAIN = { panel: ParamPanel, thumbnail: drawResponse };
 

@@ -1,0 +1,149 @@
+//! Three ways to hold an event, measured by the same figures, so that they can be compared.
+//!
+//! The multiband has the edges that [`bands`] proposes, the other two are driven by the event's region;
+//! the threshold of each is as low as leaves every stretch without an event alone.
+
+use serde::{Deserialize, Serialize};
+use serde_json::{Value as Json, json};
+
+use super::bands::{ABOUT_S, ATTACK_MS, RATIO, RELEASE_MS, bands};
+use super::split::{Split, power};
+use crate::measure::events::Event;
+use crate::rack::RackSpec;
+use crate::signal::decibel::power_to_db;
+use crate::trial::{Passage, Take};
+
+/// Seconds about an event that are not held against a way.
+const APART_S: f64 = 1.0;
+/// Stretches that are compared elsewhere, in seconds, down to so many dB under the loudest.
+const STRETCH_S: f64 = 1.0;
+const HEARD_DB: f64 = 40.0;
+/// Change in dB that is allowed elsewhere.
+const ALLOWED_DB: f64 = 0.25;
+/// Halvings of the search for a threshold.
+const HALVINGS: u32 = 7;
+/// Ratio of a compressor of the whole.
+const WHOLE_RATIO: f64 = 20.0;
+
+/// A way to hold an event.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Way {
+    /// Its region alone, between steep edges.
+    Multiband,
+    /// A moving band of an EQ about its region.
+    MovingBand,
+    /// The whole sound, driven by its region.
+    Compressor,
+}
+
+/// What a way does.
+#[derive(Clone, Debug, Serialize)]
+pub struct Held {
+    /// Which.
+    pub way: Way,
+    /// The unit.
+    pub unit: Json,
+    /// dB by which the event's region falls at the event.
+    pub down_db: f64,
+    /// dB by which everything beside the region falls with it.
+    pub beside_db: f64,
+    /// Largest change in dB of any second without an event.
+    pub elsewhere_db: f64,
+}
+
+impl Way {
+    /// All of them.
+    pub const ALL: [Self; 3] = [Self::Multiband, Self::MovingBand, Self::Compressor];
+
+    /// The unit that holds an event this way, and what it does.
+    #[must_use]
+    pub fn hold(self, passage: &Passage, event: &Event, all: &[Event]) -> Held {
+        let proposed = if self == Self::Multiband { bands(passage, event, all) } else { Json::Null };
+        let unit = self.solved(passage, event, all, &proposed);
+        let out = through(passage, &unit);
+        let edges = [event.from_hz, event.to_hz];
+        let (was, is) = (Split::of(passage, edges), Split::of(&out, edges));
+        let fell = |was: &[[f64; 2]], is: &[[f64; 2]]| {
+            let [from, to] = [event.from_s - ABOUT_S, event.to_s + ABOUT_S].map(|s| frame(s, passage.rate, was.len()));
+            power_to_db(power(&was[from..to])) - power_to_db(power(&is[from..to]))
+        };
+        Held {
+            way: self,
+            unit,
+            down_db: fell(&was.inside, &is.inside),
+            beside_db: fell(&was.beside, &is.beside),
+            elsewhere_db: elsewhere_db(passage, &out, all),
+        }
+    }
+
+    fn unit(self, event: &Event, threshold_db: f64, bands: &Json) -> Json {
+        let centre = (event.from_hz * event.to_hz).sqrt();
+        match self {
+            Self::Multiband => {
+                let mut bands = bands.clone();
+                if let Some(held) = bands.get_mut(0) {
+                    held["threshold_db"] = json!(threshold_db);
+                }
+                json!({"kind": "multiband", "params": {"bands": bands}})
+            }
+            Self::MovingBand => json!({"kind": "surgical-eq", "params": {"bands": [{
+                "shape": "bell", "freq_hz": centre.round(), "gain_db": 0,
+                "q": (100.0 * centre / (event.to_hz - event.from_hz)).round() / 100.0,
+                "dynamic": {
+                    "threshold_db": threshold_db, "ratio": RATIO, "range_db": 24,
+                    "attack_ms": ATTACK_MS, "release_ms": RELEASE_MS,
+                },
+            }]}}),
+            Self::Compressor => json!({"kind": "compressor", "params": {
+                "threshold_db": threshold_db, "ratio": WHOLE_RATIO, "knee_db": 0, "attack_ms": ATTACK_MS,
+                "release_ms": RELEASE_MS, "key_low_cut_hz": event.from_hz.clamp(20.0, 2000.0).round(),
+                "key_high_cut_hz": event.to_hz.clamp(200.0, 20_000.0).round(),
+            }}),
+        }
+    }
+
+    /// With the lowest threshold that leaves everything else alone.
+    fn solved(self, passage: &Passage, event: &Event, all: &[Event], bands: &Json) -> Json {
+        let (mut low, mut high) = (self.lowest_db(), 0.0);
+        for _ in 0..HALVINGS {
+            let middle = 0.5 * (low + high);
+            let out = through(passage, &self.unit(event, middle, bands));
+            if elsewhere_db(passage, &out, all) <= ALLOWED_DB { high = middle } else { low = middle }
+        }
+        self.unit(event, (10.0 * high).ceil() / 10.0, bands)
+    }
+
+    /// Lowest threshold of its unit in dBFS.
+    fn lowest_db(self) -> f64 {
+        if self == Self::Compressor { -60.0 } else { -80.0 }
+    }
+}
+
+fn frame(seconds: f64, rate: f64, frames: usize) -> usize {
+    ((seconds.max(0.0) * rate) as usize).min(frames)
+}
+
+fn through(passage: &Passage, unit: &Json) -> Passage {
+    let spec = RackSpec::from_json(&json!({"zinc_rack": 1, "units": [unit]}));
+    // Its values are within the tables.
+    spec.map_or_else(|_| passage.clone(), |spec| Take::of(passage, &spec, None).sound)
+}
+
+/// Largest change of power of any second that no event is near.
+fn elsewhere_db(was: &Passage, is: &Passage, all: &[Event]) -> f64 {
+    let size = (STRETCH_S * was.rate) as usize;
+    let powers = |of: &Passage| -> Vec<f64> {
+        let both = of.left.iter().zip(&of.right).map(|(l, r)| f64::from(l * l + r * r)).collect::<Vec<f64>>();
+        both.chunks(size).map(|part| power_to_db(part.iter().sum::<f64>() / part.len() as f64)).collect()
+    };
+    let (was, is) = (powers(was), powers(is));
+    let loudest = was.iter().copied().fold(f64::MIN, f64::max);
+    let apart = |at: usize| {
+        let (from, to) = (at as f64 * STRETCH_S - APART_S, (at + 1) as f64 * STRETCH_S + APART_S);
+        all.iter().all(|event| event.to_s < from || event.from_s > to)
+    };
+    (0..was.len())
+        .filter(|at| was[*at] > loudest - HEARD_DB && apart(*at))
+        .fold(0.0, |most: f64, at| most.max((was[at] - is[at]).abs()))
+}

@@ -1,0 +1,26 @@
+//! A return beside a strip, off until it is raised.
+
+use serde_json::{Value as Json, json};
+
+use crate::session::document::{OFF_DB, Send};
+use crate::session::{Edit, Role, Session, Strip};
+
+/// Most letters of a name.
+const NAME: usize = 80;
+
+/// A new return beside a strip with some units, sent to at full level and silent until it is raised;
+/// one change. `what` follows the strip's name. None for the main and for what is not there.
+#[must_use]
+pub fn beside(session: &Session, strip: u32, what: &str, units: Vec<Json>) -> Option<Edit> {
+    let source = session.strip(strip).filter(|s| s.role != Role::Main)?;
+    let id = session.next_id;
+    let name: String = format!("{} {what}", source.name).chars().take(NAME).collect();
+    let mut made = Strip::new(id, &name, source.family, Role::Return, source.feeds);
+    made.set_control("level_db", &json!(OFF_DB)).ok()?;
+    let mut strip_json = made.to_json();
+    strip_json["rack"]["units"] = Json::Array(units);
+    let mut sends = source.sends.clone();
+    sends.push(Send { to: id, level_db: 0.0, before_fader: false });
+    let add = Edit::AddStrip { at: session.strips.len(), strip: strip_json };
+    Some(Edit::Several { edits: vec![add, Edit::SetSends { strip, sends }] })
+}

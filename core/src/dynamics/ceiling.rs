@@ -1,0 +1,179 @@
+//! A gain that keeps what is between the samples below a ceiling.
+//!
+//! The true peak about each frame is read at four times the rate (ITU-R BS.1770-4, annex 2) with a
+//! parabola through each local peak, so that nothing up to 20 kHz is read more than a few
+//! hundredths of a decibel low. What it is over is asked for from when it is seen until it leaves,
+//! let go by a release, and averaged over just that time: a mean of gains each of which is low
+//! enough is low enough, and moves without a corner.
+
+use super::peak_hold::SlidingMax;
+use super::release::AutoRelease;
+use super::time_constant::keep;
+use crate::signal::between::{Interpolator, PHASES};
+use crate::signal::decibel::{db_to_gain, gain_to_db};
+use crate::signal::math::flush;
+use crate::signal::{BLOCK, Frame};
+
+/// A gain of 1 as a whole number: sums of whole numbers are exact however long they run.
+const UNITY: f64 = (1u64 << 40) as f64;
+
+/// True peak of both sides about the frame [`Interpolator::LATENCY`] before the newest.
+#[derive(Clone, Debug)]
+struct PeakReader {
+    between: Interpolator,
+    /// The last two values of each side at four times the rate, as magnitudes.
+    last: [[f64; 2]; 2],
+}
+
+impl PeakReader {
+    fn new() -> Self {
+        Self { between: Interpolator::new(), last: [[0.0; 2]; 2] }
+    }
+
+    fn reset(&mut self) {
+        *self = Self::new();
+    }
+
+    fn process(&mut self, frames: &[Frame; BLOCK]) -> [[f64; 2]; BLOCK] {
+        self.between.process(frames).map(|values| self.peaks(values))
+    }
+
+    #[inline]
+    fn peaks(&mut self, values: [Frame; PHASES]) -> [f64; 2] {
+        let mut peaks = [0.0f64; 2];
+        for values in values {
+            for ((peak, last), y) in peaks.iter_mut().zip(&mut self.last).zip(values) {
+                let y = y.abs();
+                let [before, middle] = *last;
+                // The parabola through three neighbours, where the middle one is the highest.
+                if middle >= before && middle >= y {
+                    let bend = before - 2.0 * middle + y;
+                    let rise = before - y;
+                    let top = if bend < -1e-12 { middle - rise * rise / (8.0 * bend) } else { middle };
+                    *peak = peak.max(top);
+                }
+                *peak = peak.max(y);
+                *last = [middle, y];
+            }
+        }
+        peaks
+    }
+}
+
+/// The running gain of two channels.
+#[derive(Clone, Debug)]
+pub struct Ceiling {
+    reader: PeakReader,
+    /// dB asked for, until they have left.
+    ahead: [SlidingMax; 2],
+    release_keep: f64,
+    auto: [AutoRelease; 2],
+    released: [f64; 2],
+    /// Gains over the window, as whole numbers, and their sum; a ring.
+    ring: [Vec<u64>; 2],
+    at: usize,
+    sum: [u64; 2],
+    /// The ceiling as it was last, in dBFS and as a factor.
+    ceiling_db: f64,
+    ceiling: f64,
+}
+
+/// Frames that a window of `window` frames makes late.
+#[must_use]
+pub fn latency(window: usize) -> usize {
+    Interpolator::LATENCY + 1 + window
+}
+
+impl Ceiling {
+    /// At rest, looking ahead over `window` frames (at least 1).
+    #[must_use]
+    pub fn new(window: usize) -> Self {
+        let window = window.max(1);
+        // A frame on either side: the peak read may lie before or after its frame.
+        Self {
+            reader: PeakReader::new(),
+            ahead: [SlidingMax::new(window + 1), SlidingMax::new(window + 1)],
+            release_keep: 0.0,
+            auto: [AutoRelease::default(); 2],
+            released: [0.0; 2],
+            ring: [vec![UNITY as u64; window], vec![UNITY as u64; window]],
+            at: 0,
+            sum: [UNITY as u64 * window as u64; 2],
+            ceiling_db: 0.0,
+            ceiling: 1.0,
+        }
+    }
+
+    /// Changes the release.
+    pub fn set(&mut self, release_ms: f64, auto_release: bool, rate: f64) {
+        self.release_keep = keep(AutoRelease::release_ms(auto_release, release_ms), rate);
+        self.auto.iter_mut().for_each(|auto| auto.set(auto_release, release_ms, rate));
+    }
+
+    /// Forgets the past.
+    pub fn reset(&mut self) {
+        self.reader.reset();
+        self.ahead.iter_mut().for_each(SlidingMax::reset);
+        self.auto.iter_mut().for_each(AutoRelease::reset);
+        self.released = [0.0; 2];
+        for ring in &mut self.ring {
+            ring.fill(UNITY as u64);
+        }
+        self.sum = [UNITY as u64 * self.ring[0].len() as u64; 2];
+        self.at = 0;
+    }
+
+    /// Gains of both sides, for the frames that came [`latency`] frames before these; of `links` so
+    /// much of what the louder side asks for counts on the other.
+    pub fn process(
+        &mut self,
+        frames: &[Frame; BLOCK],
+        ceilings_db: &[f64; BLOCK],
+        links: &[f64; BLOCK],
+    ) -> [[f64; 2]; BLOCK] {
+        let mut gains = self.reader.process(frames);
+        for (i, gains) in gains.iter_mut().enumerate() {
+            *gains = self.next(*gains, ceilings_db[i], links[i]);
+        }
+        self.settle();
+        gains
+    }
+
+    /// Gains after a frame of these peaks.
+    #[inline]
+    fn next(&mut self, peaks: [f64; 2], ceiling_db: f64, link: f64) -> [f64; 2] {
+        if ceiling_db != self.ceiling_db {
+            (self.ceiling_db, self.ceiling) = (ceiling_db, db_to_gain(ceiling_db));
+        }
+        let ceiling = self.ceiling;
+        let over = peaks.map(|peak| if peak > ceiling { gain_to_db(peak) - ceiling_db } else { 0.0 });
+        let more = over[0].max(over[1]);
+        let size = self.ring[0].len();
+        self.at = if self.at + 1 == size { 0 } else { self.at + 1 };
+        let mut gains = [UNITY as u64; 2];
+        for side in 0..2 {
+            let asked = self.ahead[side].next(over[side] + link * (more - over[side]));
+            let floor = self.auto[side].floor();
+            let falling = floor * (1.0 - self.release_keep) + self.released[side] * self.release_keep;
+            self.released[side] = asked.max(falling);
+            self.auto[side].count(self.released[side]);
+            // Linked sides are turned down alike: worked out once.
+            gains[side] = if side == 1 && self.released[1] == self.released[0] {
+                gains[0]
+            } else if self.released[side] == 0.0 {
+                UNITY as u64
+            } else {
+                (UNITY * db_to_gain(-self.released[side])) as u64
+            };
+            self.sum[side] = self.sum[side] + gains[side] - self.ring[side][self.at];
+            self.ring[side][self.at] = gains[side];
+        }
+        self.sum.map(|sum| sum as f64 / (UNITY * size as f64))
+    }
+
+    /// Ends a block: what has become too small to matter is taken as zero.
+    fn settle(&mut self) {
+        self.released = self.released.map(|r| if r < 1e-9 { 0.0 } else { flush(r) });
+        self.auto.iter_mut().for_each(AutoRelease::settle);
+    }
+}

@@ -1,0 +1,189 @@
+//! Splits a sound into bands whose sum is flat.
+//!
+//! Linkwitz and Riley's fourth order (*Active Crossover Networks for Noncoincident Drivers*,
+//! JAES 1976): low and high are each two Butterworth sections, and their sum is the all-pass
+//! with a Butterworth's poles. The high is therefore that all-pass less the low, and the sum is
+//! flat by construction. What was split off lower runs through the all-passes of the splits
+//! above it, so that all bands turn alike.
+
+use super::svf::{Svf, SvfDesign};
+use crate::signal::Frame;
+use crate::signal::math::{Complex, PI, SQRT_2, tan};
+
+/// Time in seconds in which an edge moves.
+const GLIDE_S: f64 = 0.02;
+
+fn low(hz: f64, rate: f64) -> SvfDesign {
+    let g = tan(PI * (hz / rate).clamp(1e-5, 0.45));
+    SvfDesign { g, k: SQRT_2, m: [0.0, 0.0, 1.0] }
+}
+
+/// Turns the phase and leaves the level: `1 - 2 k band`.
+fn all_pass(hz: f64, rate: f64) -> SvfDesign {
+    SvfDesign { m: [1.0, -2.0 * SQRT_2, 0.0], ..low(hz, rate) }
+}
+
+/// One edge.
+#[derive(Clone, Debug)]
+struct Split {
+    low: [Svf; 2],
+    turn: Svf,
+    /// For each band below it.
+    turn_below: Vec<Svf>,
+}
+
+/// Bands between edges, lowest first.
+#[derive(Clone, Debug)]
+pub struct Crossover {
+    rate: f64,
+    splits: Vec<Split>,
+}
+
+impl Crossover {
+    /// With these edges in Hz, ascending, at a rate in Hz.
+    #[must_use]
+    pub fn new(edges_hz: &[f64], rate: f64) -> Self {
+        let split = |(below, hz): (usize, &f64)| {
+            let section = |design| Svf::new(design, rate, GLIDE_S);
+            Split {
+                low: [section(low(*hz, rate)), section(low(*hz, rate))],
+                turn: section(all_pass(*hz, rate)),
+                turn_below: (0..below).map(|_| section(all_pass(*hz, rate))).collect(),
+            }
+        };
+        Self { rate, splits: edges_hz.iter().enumerate().map(split).collect() }
+    }
+
+    /// Moves the edges, as many as there are.
+    pub fn move_to(&mut self, edges_hz: &[f64]) {
+        for (split, hz) in self.splits.iter_mut().zip(edges_hz) {
+            split.low.iter_mut().for_each(|s| s.glide_to(low(*hz, self.rate)));
+            split.turn.glide_to(all_pass(*hz, self.rate));
+            split.turn_below.iter_mut().for_each(|s| s.glide_to(all_pass(*hz, self.rate)));
+        }
+    }
+
+    /// Ends every move.
+    pub fn snap(&mut self) {
+        self.sections().for_each(Svf::snap);
+    }
+
+    /// Forgets the past.
+    pub fn reset(&mut self) {
+        self.sections().for_each(Svf::reset);
+    }
+
+    fn sections(&mut self) -> impl Iterator<Item = &mut Svf> {
+        self.splits.iter_mut().flat_map(|s| s.low.iter_mut().chain([&mut s.turn]).chain(&mut s.turn_below))
+    }
+
+    /// Splits the sound in the last of `bands`, one more than there are edges, all of one
+    /// length (a multiple of 16): each takes its part.
+    pub fn split(&mut self, bands: &mut [Vec<Frame>]) {
+        let top = bands.len() - 1;
+        for (at, split) in self.splits.iter_mut().enumerate() {
+            let (below, rest) = bands.split_at_mut(at + 1);
+            let (mine, high) = (&mut below[at], &mut rest[top - at - 1]);
+            mine.copy_from_slice(high);
+            split.low.iter_mut().for_each(|s| s.process(mine));
+            split.turn.process(high);
+            for (high, low) in high.iter_mut().zip(mine.iter()) {
+                *high = [high[0] - low[0], high[1] - low[1]];
+            }
+            for (turn, lower) in split.turn_below.iter_mut().zip(below) {
+                turn.process(lower);
+            }
+        }
+    }
+
+    /// Response of all bands together at `angle` radians a sample: of level 1.
+    #[must_use]
+    pub fn response(edges_hz: &[f64], rate: f64, angle: f64) -> Complex {
+        edges_hz.iter().fold(Complex::ONE, |h, hz| h.times(all_pass(*hz, rate).response(angle)))
+    }
+
+    /// Response of each band at `angle` radians a sample, lowest first; together of level 1.
+    #[must_use]
+    pub fn band_responses(edges_hz: &[f64], rate: f64, angle: f64) -> Vec<Complex> {
+        let mut above = Complex::ONE;
+        let mut bands: Vec<Complex> = Vec::with_capacity(edges_hz.len() + 1);
+        for hz in edges_hz {
+            let one = low(*hz, rate).response(angle);
+            let (below, turn) = (one.times(one), all_pass(*hz, rate).response(angle));
+            bands.iter_mut().for_each(|lower| *lower = lower.times(turn));
+            bands.push(above.times(below));
+            above = above.times(turn.plus(below.scale(-1.0)));
+        }
+        bands.push(above);
+        bands
+    }
+
+    /// Frames in which what the edges hold falls by `db` (> 0).
+    #[must_use]
+    pub fn decay(edges_hz: &[f64], rate: f64, db: f64) -> usize {
+        // Two sections of one corner in a row fall later than one: by as much again.
+        edges_hz.iter().map(|hz| 2 * low(*hz, rate).decay(db)).sum()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::signal::math::{TAU, cos, sin};
+
+    const RATE: f64 = 48_000.0;
+    const LEN: usize = 16_384;
+
+    /// Impulse responses of the bands.
+    fn bands(edges: &[f64]) -> Vec<Vec<Frame>> {
+        let mut crossover = Crossover::new(edges, RATE);
+        let mut bands = vec![vec![[0.0; 2]; LEN]; edges.len() + 1];
+        bands[edges.len()][0] = [1.0; 2];
+        crossover.split(&mut bands);
+        bands
+    }
+
+    fn level_db(sound: impl Iterator<Item = f64>, hz: f64) -> f64 {
+        let angle = TAU * hz / RATE;
+        let (re, im) = sound
+            .enumerate()
+            .fold((0.0, 0.0), |(re, im), (n, x)| (re + x * cos(angle * n as f64), im + x * sin(angle * n as f64)));
+        10.0 * (re * re + im * im).log10()
+    }
+
+    #[test]
+    fn the_bands_together_are_flat_whatever_their_number() {
+        for edges in [&[700.0][..], &[120.0, 2500.0], &[90.0, 600.0, 5000.0]] {
+            let bands = bands(edges);
+            for hz in [30.0, 90.0, 100.0, 700.0, 1500.0, 5000.0, 16_000.0] {
+                let sum = level_db((0..LEN).map(|n| bands.iter().map(|b| b[n][0]).sum()), hz);
+                assert!(sum.abs() < 0.01, "{sum} dB at {hz} Hz of {edges:?}");
+            }
+        }
+    }
+
+    #[test]
+    fn the_response_stated_of_each_band_is_the_one_it_has() {
+        let edges = [90.0, 600.0, 5000.0];
+        let bands = bands(&edges);
+        for hz in [60.0, 90.0, 300.0, 1500.0, 9000.0] {
+            let stated = Crossover::band_responses(&edges, RATE, TAU * hz / RATE);
+            for (band, stated) in bands.iter().zip(&stated) {
+                let measured = level_db(band.iter().map(|f| f[0]), hz);
+                let stated = 10.0 * stated.norm_sqr().log10();
+                assert!(measured < -80.0 || (measured - stated).abs() < 0.02, "{measured} and {stated} at {hz} Hz");
+            }
+        }
+    }
+
+    #[test]
+    fn each_band_is_6_db_down_at_its_edges_and_falls_by_24_db_an_octave() {
+        let bands = bands(&[500.0, 4000.0]);
+        for (band, hz) in [(0, 500.0), (1, 500.0), (1, 4000.0), (2, 4000.0)] {
+            let db = level_db(bands[band].iter().map(|f| f[0]), hz);
+            assert!((db + 6.02).abs() < 0.1, "band {band} at {hz} Hz: {db}");
+        }
+        let fall = level_db(bands[0].iter().map(|f| f[0]), 2000.0) - level_db(bands[0].iter().map(|f| f[0]), 4000.0);
+        assert!((22.0..32.0).contains(&fall), "{fall}");
+    }
+}

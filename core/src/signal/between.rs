@@ -1,0 +1,162 @@
+//! What lies between the samples, at four times the rate.
+//!
+//! A polyphase windowed sinc, as ITU-R BS.1770-4 annex 2 describes, under a Kaiser window. With 24
+//! taps a phase, for meters, it reads a quarter-rate sine within 0.05 dB at any phase; with 64, for
+//! what has to be held, it is true up to 22 kHz at 48 kHz.
+
+use std::sync::OnceLock;
+
+use super::block::{BLOCK, Frame};
+use super::math::{PI, sin};
+
+/// Values for each sample.
+pub const PHASES: usize = 4;
+/// Samples that each value of a meter is made of.
+pub const TAPS: usize = 24;
+/// Samples that each value of an [`Interpolator`] is made of: all but right up to half the rate.
+const LONG: usize = 64;
+
+/// The taps of `N` samples a phase.
+#[derive(Debug)]
+pub struct Between<const N: usize> {
+    /// Of the sample in the middle of a window, and of the places a quarter, a half and three
+    /// quarters of a sample before it; the taps of the oldest sample first.
+    pub phases: [[f64; N]; PHASES],
+    /// Largest sum of tap magnitudes of any phase: no output exceeds the input
+    /// peak by more than this factor.
+    pub worst: f64,
+}
+
+/// Those of a meter, made once: a Kaiser window of beta 8.
+pub fn between() -> &'static Between<TAPS> {
+    static FILTER: OnceLock<Between<TAPS>> = OnceLock::new();
+    FILTER.get_or_init(|| Between::new(8.0))
+}
+
+impl<const N: usize> Between<N> {
+    fn new(beta: f64) -> Self {
+        let mut phases = [[0.0; N]; PHASES];
+        let centre = (N / 2) as f64;
+        for (p, phase) in phases.iter_mut().enumerate() {
+            for (n, tap) in phase.iter_mut().enumerate() {
+                let t = n as f64 - centre + p as f64 / PHASES as f64;
+                let sinc = if t.abs() < 1e-12 { 1.0 } else { sin(PI * t) / (PI * t) };
+                *tap = sinc * kaiser(t / centre, beta);
+            }
+            let sum: f64 = phase.iter().sum();
+            phase.iter_mut().for_each(|tap| *tap /= sum);
+        }
+        let worst = phases.iter().map(|p| p.iter().map(|t| t.abs()).sum::<f64>()).fold(1.0, f64::max);
+        Self { phases, worst }
+    }
+}
+
+/// Kaiser window at `x` in -1..1.
+fn kaiser(x: f64, beta: f64) -> f64 {
+    if x.abs() >= 1.0 {
+        return 0.0;
+    }
+    bessel_i0(beta * (1.0 - x * x).sqrt()) / bessel_i0(beta)
+}
+
+/// Modified Bessel function of order zero by its power series.
+fn bessel_i0(x: f64) -> f64 {
+    let (mut sum, mut term) = (1.0, 1.0);
+    for k in 1..40 {
+        term *= (x / (2.0 * f64::from(k))).powi(2);
+        sum += term;
+    }
+    sum
+}
+
+/// Those of an interpolator.
+fn long() -> &'static Between<LONG> {
+    static FILTER: OnceLock<Between<LONG>> = OnceLock::new();
+    FILTER.get_or_init(|| Between::new(7.0))
+}
+
+/// Frames worked out beside each other: as many sums as stay in registers.
+const BESIDE: usize = 4;
+
+/// Gives the values between the samples of both sides, block by block.
+#[derive(Clone, Debug)]
+pub struct Interpolator {
+    /// What came before the block, and the block.
+    window: [Frame; LONG - 1 + BLOCK],
+    filter: &'static Between<LONG>,
+}
+
+impl Interpolator {
+    /// Frames by which what is given lags what came.
+    pub const LATENCY: usize = LONG / 2 - 1;
+
+    /// In silence.
+    #[must_use]
+    pub fn new() -> Self {
+        Self { window: [[0.0; 2]; LONG - 1 + BLOCK], filter: long() }
+    }
+
+    /// Takes in a block; gives for each frame the values after the frame before that of
+    /// [`Self::LATENCY`] ago, up to it, in order of time.
+    #[must_use]
+    pub fn process(&mut self, frames: &[Frame; BLOCK]) -> [[Frame; PHASES]; BLOCK] {
+        self.window[LONG - 1..].copy_from_slice(frames);
+        let mut values = [[[0.0; 2]; PHASES]; BLOCK];
+        let [_, first, second, third] = &self.filter.phases;
+        for (at, out) in values.chunks_exact_mut(BESIDE).enumerate() {
+            let Some((seen, _)) = self.window[at * BESIDE..].split_first_chunk() else { break };
+            for (phase, taps) in [third, second, first].into_iter().enumerate() {
+                let sums = weighted(taps, seen);
+                out.iter_mut().zip(sums).for_each(|(out, sum)| out[phase] = sum);
+            }
+            out.iter_mut().zip(&seen[LONG / 2..]).for_each(|(out, frame)| out[PHASES - 1] = *frame);
+        }
+        self.window.copy_within(BLOCK.., 0);
+        values
+    }
+}
+
+/// Sums of the frames seen from some frames in a row, weighted by their taps.
+#[inline]
+fn weighted(taps: &[f64; LONG], seen: &[Frame; LONG + BESIDE - 1]) -> [Frame; BESIDE] {
+    let mut sums = [[0.0f64; 2]; BESIDE];
+    for n in 0..LONG {
+        for (k, sum) in sums.iter_mut().enumerate() {
+            let [left, right] = seen[n + k];
+            *sum = [sum[0] + taps[n] * left, sum[1] + taps[n] * right];
+        }
+    }
+    sums
+}
+
+impl Default for Interpolator {
+    fn default() -> Self {
+        Self::new()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::signal::math::TAU;
+
+    #[test]
+    fn values_between_the_samples_are_those_of_the_wave_in_order_of_time() {
+        let mut between = Interpolator::new();
+        let wave = |t: f64| sin(TAU * 0.2 * t);
+        for block in 0..3 {
+            let frames = std::array::from_fn(|i| [wave((block * BLOCK + i) as f64), -wave((block * BLOCK + i) as f64)]);
+            for (i, values) in between.process(&frames).into_iter().enumerate() {
+                if block * BLOCK + i < 2 * LONG {
+                    continue;
+                }
+                let here = (block * BLOCK + i) as f64 - Interpolator::LATENCY as f64;
+                for (k, value) in values.into_iter().enumerate() {
+                    let t = here - 0.75 + 0.25 * k as f64;
+                    assert!((value[0] - wave(t)).abs() < 1e-3, "{value:?} at {t}: {}", wave(t));
+                    assert_eq!(value[1], -value[0]);
+                }
+            }
+        }
+    }
+}

@@ -1,0 +1,78 @@
+//! A stretch of sound held in memory.
+
+use crate::signal::{BLOCK, StereoBlock};
+
+/// Both sides of a stretch of sound.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Passage {
+    /// Sample rate in Hz.
+    pub rate: f64,
+    /// Channels it was recorded with, 1 or 2; one is carried on both sides.
+    pub channels: usize,
+    /// Left side.
+    pub left: Vec<f32>,
+    /// Right side, as long.
+    pub right: Vec<f32>,
+}
+
+impl Passage {
+    /// An empty one.
+    #[must_use]
+    pub fn new(rate: f64, channels: usize) -> Self {
+        Self { rate, channels, left: Vec::new(), right: Vec::new() }
+    }
+
+    /// Adds the first `frames` of a block.
+    pub fn push(&mut self, block: &StereoBlock, frames: usize) {
+        self.left.extend_from_slice(&block.left[..frames]);
+        self.right.extend_from_slice(&block.right[..frames]);
+    }
+
+    /// Length in frames.
+    #[must_use]
+    pub fn frames(&self) -> usize {
+        self.left.len()
+    }
+
+    /// Length in seconds.
+    #[must_use]
+    pub fn seconds(&self) -> f64 {
+        self.frames() as f64 / self.rate
+    }
+
+    /// The stretch between two frames, as far as there is one.
+    #[must_use]
+    pub fn cut(&self, from: usize, to: usize) -> Self {
+        let to = to.min(self.frames());
+        let from = from.min(to);
+        Self { left: self.left[from..to].to_vec(), right: self.right[from..to].to_vec(), ..*self }
+    }
+
+    /// The blocks in order, the last filled with silence, with the frames of each that count.
+    pub fn blocks(&self) -> impl Iterator<Item = (StereoBlock, usize)> + '_ {
+        (0..self.frames()).step_by(BLOCK).map(|first| (self.block_at(first), BLOCK.min(self.frames() - first)))
+    }
+
+    /// The block that begins at a frame; silence after the end.
+    #[must_use]
+    pub fn block_at(&self, first: usize) -> StereoBlock {
+        let mut block = StereoBlock::SILENT;
+        let first = first.min(self.frames());
+        let count = BLOCK.min(self.frames() - first);
+        block.left[..count].copy_from_slice(&self.left[first..first + count]);
+        block.right[..count].copy_from_slice(&self.right[first..first + count]);
+        block
+    }
+
+    /// The middle of both sides at each frame.
+    #[must_use]
+    pub fn middle(&self) -> Vec<f64> {
+        self.left.iter().zip(&self.right).map(|(l, r)| 0.5 * (f64::from(*l) + f64::from(*r))).collect()
+    }
+
+    /// The louder side's magnitude at each frame.
+    #[must_use]
+    pub fn magnitude(&self) -> Vec<f64> {
+        self.left.iter().zip(&self.right).map(|(l, r)| f64::from(l.abs().max(r.abs()))).collect()
+    }
+}

@@ -1,0 +1,143 @@
+//! A stage that colours: characters blended at twice the rate in minimum delay, as loud as it
+//! came in, and passed by exactly where nothing of it is wanted.
+
+use crate::colour::Character;
+use crate::colour::bend::{Straighten, mean};
+use crate::colour::character::CONSTANT_HZ;
+use crate::dynamics::AutoLevel;
+use crate::filter::{FirstOrder, first_order};
+use crate::signal::decibel::db_to_gain;
+use crate::signal::math::{Complex, TAU};
+use crate::signal::oversample::{Oversampler, Phase};
+use crate::signal::{BLOCK, Frame, Ramp};
+use crate::unit::kind::TAIL_DB;
+
+/// Times the rate at which waves are bent.
+const FACTOR: usize = 2;
+
+/// How much of each character, how hard it is driven, and how much of the whole is coloured.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Colour<const N: usize> {
+    /// Shares of the characters, which add up to 1.
+    pub shares: [f64; N],
+    /// Drive of all of them in dB; what bends it gets back in level.
+    pub drive_db: f64,
+    /// Share of the coloured sound, 0 or 1 at rest.
+    pub on: f64,
+}
+
+/// The running stage of `N` characters.
+#[derive(Clone)]
+pub struct ColourStage<const N: usize> {
+    held: bool,
+    over: Oversampler,
+    characters: [Character; N],
+    shares: [Ramp; N],
+    drive: Ramp,
+    on: Ramp,
+    last: Frame,
+    straight: Straighten,
+    constant: FirstOrder,
+    level: AutoLevel,
+}
+
+impl<const N: usize> ColourStage<N> {
+    /// At rest, of the characters by their names; `held` says whether its level is given back, which a
+    /// stage that adds next to nothing does without.
+    pub fn new(names: [&'static str; N], colour: &Colour<N>, held: bool, rate: f64) -> Self {
+        let high = FACTOR as f64 * rate;
+        let mut stage = Self {
+            held,
+            over: Oversampler::new(FACTOR, Phase::Minimum, rate),
+            characters: names.map(|name| Character::new(name, high)),
+            shares: colour.shares.map(|share| Ramp::new(share, high)),
+            drive: Ramp::new(db_to_gain(colour.drive_db), high),
+            on: Ramp::new(colour.on, rate),
+            last: [0.0; 2],
+            straight: Straighten::default(),
+            constant: FirstOrder::high_pass(CONSTANT_HZ, rate),
+            level: AutoLevel::of_flattened(rate, 0),
+        };
+        stage.reset();
+        stage
+    }
+
+    /// Glides to another colour.
+    pub fn glide_to(&mut self, colour: &Colour<N>) {
+        if self.is_off() && colour.on > 0.0 {
+            self.reset();
+        }
+        self.shares.iter_mut().zip(colour.shares).for_each(|(ramp, share)| ramp.glide_to(share));
+        self.drive.glide_to(db_to_gain(colour.drive_db));
+        self.on.glide_to(colour.on);
+    }
+
+    fn is_off(&self) -> bool {
+        self.on.at_rest() && self.on.value() == 0.0
+    }
+
+    /// Ends its glides.
+    pub fn snap(&mut self) {
+        self.shares.iter_mut().for_each(Ramp::snap);
+        self.drive.snap();
+        self.on.snap();
+        self.level.snap();
+    }
+
+    /// Forgets the past.
+    pub fn reset(&mut self) {
+        self.over.reset();
+        self.characters.iter_mut().for_each(|character| character.reset(0.0));
+        self.last = [0.0; 2];
+        self.straight = Straighten::default();
+        self.constant.reset();
+        self.level.set(self.held, |_| 1.0);
+        self.level.reset();
+    }
+
+    /// Works on a block in place.
+    pub fn process(&mut self, frames: &mut [Frame; BLOCK]) {
+        if self.is_off() {
+            return;
+        }
+        let before = *frames;
+        let Self { over, characters, shares, drive, last, straight, .. } = self;
+        over.process(frames, |high| {
+            for frame in high.iter_mut() {
+                let x = *frame;
+                let drive = drive.next_value();
+                let dry = mean(*last, x);
+                let mut y = dry;
+                for (character, share) in characters.iter_mut().zip(shares.iter_mut()) {
+                    let share = share.next_value();
+                    let bent = character.next(x, drive, 0.0);
+                    y = [0, 1].map(|k| y[k] + share * (bent[k] - dry[k]));
+                }
+                *last = x;
+                *frame = straight.next(y);
+            }
+            straight.flush();
+            characters.iter_mut().for_each(Character::flush);
+        });
+        for frame in frames.iter_mut() {
+            *frame = self.constant.next(*frame);
+        }
+        self.constant.flush();
+        self.level.process(&before, frames);
+        for (frame, dry) in frames.iter_mut().zip(&before) {
+            let on = self.on.next_value();
+            *frame = [0, 1].map(|k| dry[k] + on * (frame[k] - dry[k]));
+        }
+    }
+}
+
+/// Frames it goes on sounding: until its capacitor is empty.
+pub fn tail(rate: f64) -> usize {
+    first_order::decay(CONSTANT_HZ, -TAIL_DB, rate) + BLOCK
+}
+
+/// What it does to a soft sound at each of the frequencies in Hz.
+pub fn response(rate: f64, freqs: &[f64]) -> impl Iterator<Item = Complex> {
+    let constant = FirstOrder::high_pass(CONSTANT_HZ, rate);
+    freqs.iter().map(move |hz| constant.response(TAU * hz / rate))
+}

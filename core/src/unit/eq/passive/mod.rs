@@ -1,0 +1,150 @@
+//! `passive-eq`: the passive boost-and-cut law, and the valves behind it.
+//!
+//! Boost and cut at the lows have one selector and offset corners: the boost, of second order, is
+//! half done at [`BOOST_AT`] of it, the cut, of first order, at [`CUT_AT`]. They do not cancel:
+//! both up lift the selected place and what lies below, and leave a dip above.
+//! The high boost is a resonance whose width is set apart; the high cut a shelf of first order.
+//! No latency.
+
+mod table;
+
+use std::f64::consts::FRAC_1_SQRT_2;
+
+use super::colour_stage::{self, Colour, ColourStage};
+use super::shared::is_levelled;
+use crate::dynamics::AutoLevel;
+use crate::filter::analog::{self, Side};
+use crate::filter::equaliser::{self, Equaliser, Sections};
+use crate::signal::StereoBlock;
+use crate::signal::math::{Complex, pow};
+use crate::unit::kind::{TAIL_DB, Tail, UnitKind};
+use crate::unit::param::Tables;
+use crate::unit::processor::Processor;
+use crate::unit::settings::Settings;
+
+const SECTIONS: usize = 4;
+/// Where boost and cut are half done, against the selected place.
+const BOOST_AT: f64 = 1.6;
+const CUT_AT: f64 = 6.0;
+/// Q of the high boost from the left of its width to the right.
+const HIGH_Q: (f64, f64) = (2.4, 0.35);
+/// Drive of the valves in dB: the octave about 50 dB under a tone of -6 dBFS.
+const VALVE_DRIVE_DB: f64 = -22.0;
+
+/// The catalogue entry.
+pub const KIND: UnitKind = UnitKind {
+    id: "passive-eq",
+    name: "Passive EQ",
+    about: "Broad lifts and cuts by a passive network: weight with room beside it, shine without an edge.",
+    picture: "tone-eq",
+    tables: Tables { params: table::PARAMS, lists: &[] },
+    build: |settings, rate| Box::new(PassiveEq::new(settings, rate)),
+    latency: |_, _| 0,
+    tail,
+    response,
+    linear: |settings| !settings.fixed.is_on("valves") && !is_levelled(settings),
+    reduces: false,
+    transfer: None,
+    takes_key: false,
+    listen: None,
+};
+
+/// Most that the bands lift and the levels give back, in dB.
+const MOST_LIFTED_DB: f64 = 100.0;
+
+fn tail(settings: &Settings, rate: f64) -> Tail {
+    let rings = equaliser::decay(&sections(settings), rate, MOST_LIFTED_DB - TAIL_DB);
+    Tail::Frames(rings + if settings.fixed.is_on("valves") { 2 * colour_stage::tail(rate) } else { 0 })
+}
+
+fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {
+    let mut curve = equaliser::response(&sections(settings), rate, freqs);
+    if settings.fixed.is_on("valves") {
+        curve.iter_mut().zip(colour_stage::response(rate, freqs)).for_each(|(h, coloured)| *h = h.times(coloured));
+    }
+    curve
+}
+
+fn sections(settings: &Settings) -> Sections<SECTIONS> {
+    let record = &settings.fixed;
+    let hz = |id: &str| record.choice(id).parse::<f64>().unwrap_or(1000.0);
+    let [low, low_cut] = ["low_boost_db", "low_cut_db"].map(|id| record.number(id));
+    let [high, high_cut] = ["high_boost_db", "high_cut_db"].map(|id| record.number(id));
+    let shelf = |side, hz, gain_db: f64, order| {
+        analog::shelf(side, hz, gain_db, FRAC_1_SQRT_2, order).next().filter(|_| gain_db != 0.0)
+    };
+    let (narrow, wide) = HIGH_Q;
+    let q = narrow * pow(wide / narrow, record.number("high_width"));
+    [
+        shelf(Side::Low, BOOST_AT * hz("low_hz"), low, 2),
+        shelf(Side::Low, CUT_AT * hz("low_hz"), -low_cut, 1),
+        (high != 0.0).then(|| analog::bell(hz("high_hz"), high, q)),
+        shelf(Side::High, hz("high_cut_hz"), -high_cut, 1),
+    ]
+}
+
+fn colour_of(settings: &Settings) -> Colour<1> {
+    let on = f64::from(u8::from(settings.fixed.is_on("valves")));
+    Colour { shares: [1.0], drive_db: VALVE_DRIVE_DB, on }
+}
+
+/// The running unit.
+#[derive(Clone)]
+struct PassiveEq {
+    settings: Settings,
+    eq: Equaliser<SECTIONS>,
+    valves: ColourStage<1>,
+    level: AutoLevel,
+}
+
+impl PassiveEq {
+    fn new(settings: &Settings, rate: f64) -> Self {
+        let mut unit = Self {
+            settings: settings.clone(),
+            eq: Equaliser::new(&sections(settings), rate),
+            valves: ColourStage::new(["tube"], &colour_of(settings), false, rate),
+            level: AutoLevel::new(rate, 0),
+        };
+        unit.take_settings();
+        unit
+    }
+}
+
+impl Processor for PassiveEq {
+    fn settings_mut(&mut self) -> &mut Settings {
+        &mut self.settings
+    }
+
+    fn take_settings(&mut self) {
+        let curve = sections(&self.settings);
+        self.eq.glide_to(&curve);
+        self.valves.glide_to(&colour_of(&self.settings));
+        let power = |hz: f64| curve.iter().flatten().map(|s| s.response(hz).norm_sqr()).product();
+        self.level.set(is_levelled(&self.settings), power);
+    }
+
+    fn fork(&self) -> Box<dyn Processor> {
+        Box::new(self.clone())
+    }
+
+    fn snap(&mut self) {
+        self.eq.snap();
+        self.valves.snap();
+        self.level.snap();
+    }
+
+    fn reset(&mut self) {
+        self.eq.reset();
+        self.valves.reset();
+        self.level.reset();
+    }
+
+    fn process(&mut self, block: &mut StereoBlock, _key: Option<&StereoBlock>) {
+        let mut frames = block.frames();
+        let before = frames;
+        self.eq.process(&mut frames);
+        self.valves.process(&mut frames);
+        self.level.process(&before, &mut frames);
+        block.set_frames(&frames);
+    }
+}

@@ -1,0 +1,234 @@
+//! One stage of gain: a triode with what is about it.
+//!
+//! The coupling capacitor keeps the lows off and is charged when the grid draws current, so that
+//! a loud note holds the stage down for a moment; the cathode follows the mean current, so that
+//! the resting point moves with level; the valve's own capacitance takes the top. The curve
+//! itself is [`Valve`]'s.
+
+use std::sync::OnceLock;
+
+use crate::colour::valve::{Driven, Valve};
+use crate::filter::FirstOrder;
+use crate::signal::math::{Complex, exp, flush};
+use crate::signal::{Frame, Ramp};
+
+/// How a valve is set: by its cathode resistor.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Bias {
+    /// In the middle of its curve.
+    Middle,
+    /// More current: the grid clips first.
+    Warm,
+    /// Little current: the one side is cut off early.
+    Cold,
+}
+
+impl Bias {
+    /// The valve, solved once for all stages.
+    fn valve(self) -> &'static Valve {
+        static MIDDLE: OnceLock<Valve> = OnceLock::new();
+        static WARM: OnceLock<Valve> = OnceLock::new();
+        static COLD: OnceLock<Valve> = OnceLock::new();
+        match self {
+            Self::Middle => MIDDLE.get_or_init(|| Valve::new(1500.0)),
+            Self::Warm => WARM.get_or_init(|| Valve::new(820.0)),
+            Self::Cold => COLD.get_or_init(|| Valve::new(8200.0)),
+        }
+    }
+}
+
+/// What a voice says of a stage.
+#[derive(Clone, Copy, Debug)]
+pub struct StageSpec {
+    /// Its valve.
+    pub bias: Bias,
+    /// Share of the voltage before it that reaches its grid.
+    pub takes: f64,
+    /// Coupling: lows fall below, in Hz.
+    pub low_cut_hz: f64,
+    /// The valve's capacitance: the top falls above, in Hz.
+    pub top_hz: f64,
+}
+
+/// Seconds in which the coupling capacitor charges through the grid, and the cathode follows.
+const CHARGE_S: f64 = 0.012;
+const CATHODE_S: f64 = 0.03;
+
+/// What a stage holds for one side.
+#[derive(Clone, Copy, Debug, Default)]
+struct Side {
+    /// What the coupling capacitor holds.
+    coupled: f64,
+    /// By how far the cathode is off its rest.
+    cathode: f64,
+    /// What the valve did a sample ago: what follows it is so slow that it can come a sample
+    /// later, and need not be waited for.
+    held: [f64; 2],
+    driven: Driven,
+}
+
+/// A running stage for both sides.
+#[derive(Clone)]
+pub struct Stage {
+    spec: StageSpec,
+    valve: &'static Valve,
+    sides: [Side; 2],
+    /// How fast the coupling capacitor follows and is charged, and the cathode follows.
+    follow: f64,
+    charge: f64,
+    cathode_follow: f64,
+    top: FirstOrder,
+}
+
+/// A stage at work on its first `SIDES` sides; the right of one alone is the copy of the left.
+struct Running<const SIDES: usize> {
+    valve: &'static Valve,
+    takes: f64,
+    follow: f64,
+    charge: f64,
+    cathode_follow: f64,
+    share: f64,
+    sides: [Side; SIDES],
+}
+
+impl<const SIDES: usize> Running<SIDES> {
+    #[inline]
+    fn next(&mut self, frame: Frame) -> Frame {
+        let mut plates = [0.0; 2];
+        for ((side, x), plate) in self.sides.iter_mut().zip(frame).zip(&mut plates) {
+            let grid = self.takes * x - side.coupled;
+            let by = grid - side.cathode;
+            let [volts, over] = side.held;
+            side.coupled += self.follow * grid + self.charge * over;
+            side.cathode -= self.cathode_follow * (volts * self.share + side.cathode);
+            side.held = self.valve.from_to(&mut side.driven, by);
+            *plate = side.held[0];
+        }
+        if SIDES == 1 {
+            plates[1] = plates[0];
+        }
+        plates
+    }
+}
+
+impl Stage {
+    pub fn new(spec: StageSpec, rate: f64) -> Self {
+        let pole = |seconds: f64| 1.0 - exp(-1.0 / (seconds * rate));
+        Self {
+            spec,
+            valve: spec.bias.valve(),
+            sides: [Side::default(); 2],
+            follow: pole(1.0 / (core::f64::consts::TAU * spec.low_cut_hz)),
+            charge: pole(CHARGE_S),
+            cathode_follow: pole(CATHODE_S),
+            top: FirstOrder::low_pass(spec.top_hz, rate),
+        }
+    }
+
+    /// From the voltage before the stage, of which its share reaches it, to the plate voltage, in
+    /// place. Of `alike` sides the left is worked out and the right is its copy.
+    pub fn process(&mut self, frames: &mut [Frame], alike: bool) {
+        if alike {
+            self.run::<1>(frames);
+        } else {
+            self.run::<2>(frames);
+        }
+    }
+
+    /// This stage and the next, `between` them a gain that moves; the same as one after the other. Of
+    /// `alike` sides the next works a frame behind, so that neither waits for the other; two sides
+    /// already fill each other's waits.
+    pub fn process_with_next(&mut self, next: &mut Self, frames: &mut [Frame], between: &mut Ramp, alike: bool) {
+        if alike {
+            self.run_with_next(next, frames, between);
+        } else {
+            self.run::<2>(frames);
+            for frame in &mut *frames {
+                let gain = between.next_value();
+                *frame = frame.map(|x| gain * x);
+            }
+            next.run::<2>(frames);
+        }
+    }
+
+    /// The first `SIDES` sides, side by side.
+    #[inline]
+    fn run<const SIDES: usize>(&mut self, frames: &mut [Frame]) {
+        // Here and not in `self`, so that they stay in registers.
+        let (mut stage, mut top) = (self.taken::<SIDES>(), self.top);
+        for frame in frames {
+            *frame = top.next(stage.next(*frame));
+        }
+        self.give_back(&stage, top);
+    }
+
+    #[inline]
+    fn run_with_next(&mut self, next: &mut Self, frames: &mut [Frame], between: &mut Ramp) {
+        let (mut one, mut top) = (self.taken::<1>(), self.top);
+        let (mut other, mut other_top) = (next.taken::<1>(), next.top);
+        let mut waiting: Option<Frame> = None;
+        for at in 0..=frames.len() {
+            let coming = frames.get(at).map(|frame| top.next(one.next(*frame)));
+            if let Some(frame) = waiting {
+                let gain = between.next_value();
+                frames[at - 1] = other_top.next(other.next([0, 1].map(|k: usize| gain * frame[k])));
+            }
+            waiting = coming;
+        }
+        self.give_back(&one, top);
+        next.give_back(&other, other_top);
+    }
+
+    #[inline]
+    fn taken<const SIDES: usize>(&self) -> Running<SIDES> {
+        Running {
+            valve: self.valve,
+            takes: self.spec.takes,
+            follow: self.follow,
+            charge: self.charge,
+            cathode_follow: self.cathode_follow,
+            share: self.valve.cathode_share,
+            sides: core::array::from_fn(|k| self.sides[k]),
+        }
+    }
+
+    #[inline]
+    fn give_back<const SIDES: usize>(&mut self, stage: &Running<SIDES>, top: FirstOrder) {
+        self.sides = core::array::from_fn(|k| stage.sides[k.min(SIDES - 1)]);
+        self.top = top;
+    }
+
+    /// Takes what is too small to matter as zero.
+    pub fn flush(&mut self) {
+        for side in &mut self.sides {
+            side.coupled = flush(side.coupled);
+            side.cathode = flush(side.cathode);
+            side.held = side.held.map(flush);
+        }
+        self.top.flush();
+    }
+
+    pub fn reset(&mut self) {
+        self.sides = [Side::default(); 2];
+        self.top.reset();
+    }
+
+    /// Response to a soft sound at `angle` radians a sample.
+    pub fn response(&self, angle: f64) -> Complex {
+        let back = Complex::from_angle(-angle);
+        // What follows by a pole: p / (z - 1 + p); that it comes later still is far too little to count.
+        let lag = |p: f64| back.scale(p).over(Complex::new(1.0 - (1.0 - p) * back.re, -(1.0 - p) * back.im));
+        // Coupled follows the grid itself: grid = x - lag grid.
+        let loose = Complex::ONE.over(Complex::ONE.plus(integral(self.follow, back)));
+        let gain = self.valve.gain();
+        let held = Complex::ONE.plus(lag(self.cathode_follow).scale(gain * self.valve.cathode_share));
+        // The mean from one sample to the next.
+        let mean = Complex::new(0.5 + 0.5 * back.re, 0.5 * back.im);
+        loose.scale(-gain * self.spec.takes).over(held).times(mean).times(self.top.response(angle))
+    }
+}
+
+/// A running sum times `p`, a sample late.
+fn integral(p: f64, back: Complex) -> Complex {
+    back.scale(p).over(Complex::new(1.0 - back.re, -back.im))
+}

@@ -1,0 +1,80 @@
+//! Where the cones are, and how far each ring of them is from a microphone.
+//!
+//! The Rayleigh integral over the cone in rings: what arrives is the sum of what every part of
+//! the surface sends, each by its own way. Parts of one ring move together; towards the rim the
+//! cone no longer follows the coil at high frequencies, so that each ring has its own top.
+
+use crate::signal::math::{PI, cos, sin};
+
+/// Metres a second in air at 20 degrees.
+pub const SPEED_OF_SOUND: f64 = 343.0;
+const INCH_M: f64 = 0.0254;
+/// Share of the frame that is cone.
+const CONE_SHARE: f64 = 0.84;
+/// Depth of a cone against its radius.
+const DEPTH: f64 = 0.45;
+/// Distance of two cones' axes against their frames.
+const SPACED: f64 = 1.06;
+
+/// Rings of a cone, the dome first; and points around half of one (the other half is alike).
+pub const RINGS: usize = 10;
+const AROUND: usize = 6;
+
+/// The loudspeakers.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Cones {
+    pub inches: f64,
+    pub count: usize,
+    pub open: bool,
+}
+
+/// What arrives from a part of a ring.
+#[derive(Clone, Copy, Debug)]
+pub struct Arrival {
+    pub ring: usize,
+    pub metres: f64,
+    pub gain: f64,
+}
+
+impl Cones {
+    /// Radius of a cone in metres.
+    pub fn radius_m(&self) -> f64 {
+        0.5 * CONE_SHARE * self.inches * INCH_M
+    }
+
+    /// Width of the front in metres.
+    pub fn front_m(&self) -> f64 {
+        let across = if self.count > 1 { 2.0 } else { 1.0 };
+        (0.3 + across * SPACED * self.inches) * INCH_M + 0.1
+    }
+
+    /// Axes of the cones against that before which the microphones stand.
+    fn axes(&self) -> &'static [[f64; 2]] {
+        const ALL: [[f64; 2]; 4] = [[0.0, 0.0], [-1.0, 0.0], [0.0, -1.0], [-1.0, -1.0]];
+        &ALL[..self.count.clamp(1, 4)]
+    }
+
+    /// Hands all arrivals at a place to `take`: so far in metres from the plane of the rims, and off
+    /// the axis by a share of a cone's radius, up and away from the other cones.
+    pub fn arrivals(&self, distance_m: f64, offset: f64, mut take: impl FnMut(Arrival)) {
+        let (radius, spacing) = (self.radius_m(), SPACED * self.inches * INCH_M);
+        let offset = offset * radius;
+        let nearest = distance_m.max(0.005);
+        for axis in self.axes() {
+            let to = [offset * 0.6 - axis[0] * spacing, offset * 0.8 - axis[1] * spacing];
+            for ring in 0..RINGS {
+                let r = radius * (ring as f64 + 0.5) / RINGS as f64;
+                // The further in, the deeper.
+                let away = nearest + DEPTH * (radius - r);
+                let area = (2 * ring + 1) as f64 / (RINGS * RINGS) as f64;
+                let off_axis = (to[0] * to[0] + to[1] * to[1]).sqrt();
+                for n in 0..AROUND {
+                    let turn = PI * (n as f64 + 0.5) / AROUND as f64;
+                    let (along, across) = (off_axis - r * cos(turn), r * sin(turn));
+                    let metres = (away * away + along * along + across * across).sqrt();
+                    take(Arrival { ring, metres, gain: area / AROUND as f64 * nearest / metres });
+                }
+            }
+        }
+    }
+}

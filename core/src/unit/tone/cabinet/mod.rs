@@ -1,0 +1,161 @@
+//! `cabinet`: a loudspeaker, its box, one or two microphones, some room; or a response of one's
+//! own.
+//!
+//! [`table`] holds the parameters, [`geometry`] the ways from the cones to a microphone,
+//! [`microphone`] what that adds, [`response`] makes the impulse response, which is convolved
+//! with. It begins with the nearest part of the cone: what is late is a third of a millisecond.
+
+mod geometry;
+mod microphone;
+mod response;
+mod table;
+
+use std::sync::Arc;
+
+use geometry::Cones;
+use microphone::Microphone;
+use response::Mix;
+
+use crate::filter::{KWeighting, LongConvolver};
+use crate::signal::math::{Complex, TAU, pow};
+use crate::signal::{Ramp, Sound, StereoBlock};
+use crate::unit::kind::{Tail, UnitKind};
+use crate::unit::param::Tables;
+use crate::unit::processor::Processor;
+use crate::unit::settings::Settings;
+
+/// The catalogue entry.
+pub const KIND: UnitKind = UnitKind {
+    id: "cabinet",
+    name: "Cabinet",
+    about: "A loudspeaker in its box, heard by one or two microphones where you put them.",
+    picture: "cabinet",
+    tables: Tables { params: table::PARAMS, lists: &[] },
+    build: |settings, rate| Box::new(Cabinet::new(settings, rate)),
+    latency: |_, _| 0,
+    tail: |settings, rate| Tail::Frames(sound_of(settings, rate).frames()),
+    response,
+    linear: |_| true,
+    reduces: false,
+    transfer: None,
+    takes_key: false,
+    listen: None,
+};
+
+fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {
+    let sound = sound_of(settings, rate);
+    let gain = gain(&sound, settings, settings.fixed.is_on("hold_level"), rate);
+    let angles: Vec<f64> = freqs.iter().map(|hz| TAU * hz / rate).collect();
+    sound.spectrum(&angles).iter().map(|h| h.scale(gain)).collect()
+}
+
+/// The response that is convolved with: one's own, or that of the cabinet.
+fn sound_of(settings: &Settings, rate: f64) -> Arc<Sound> {
+    let record = &settings.fixed;
+    if let Some(own) = record.sound("sound") {
+        return begun(own);
+    }
+    let number = |id: &str| record.choice(id).parse::<f64>().unwrap_or(1.0);
+    let cones = Cones { inches: number("size"), count: number("cones") as usize, open: record.choice("box") == "open" };
+    let first = Microphone::of(record, ["a_type", "a_distance_cm", "a_offset", "a_angle_deg"]);
+    let second = Microphone::of(record, ["b_type", "b_distance_cm", "b_offset", "b_angle_deg"]);
+    let (two, blend) = (record.is_on("b_on"), record.number("blend"));
+    let turned = if record.is_on("b_flip") { -1.0 } else { 1.0 };
+    let mix = Mix {
+        first,
+        second: two.then_some((second, turned * blend)),
+        first_gain: if two { 1.0 - blend } else { 1.0 },
+        align: record.is_on("align"),
+        room: record.number("room"),
+    };
+    Arc::new(Sound::new(&response::of(&cones, &mix, rate), 1, rate))
+}
+
+/// A recorded response without the silence before it.
+fn begun(own: &Arc<Sound>) -> Arc<Sound> {
+    /// Under its peak, what comes before is silence.
+    const SILENT: f32 = 0.001;
+    let sides = own.sides();
+    let peak = sides.iter().flat_map(|side| side.iter()).fold(0.0f32, |peak, x| peak.max(x.abs()));
+    let loud = |n: usize| sides.iter().any(|side| side[n].abs() > SILENT * peak);
+    match (0..own.frames()).find(|n| loud(*n)) {
+        None | Some(0) => own.clone(),
+        Some(from) => {
+            let samples: Vec<f32> = (from..own.frames()).flat_map(|n| [sides[0][n], sides[1][n]]).collect();
+            Arc::new(Sound::new(&samples, 2, own.recorded_hz()))
+        }
+    }
+}
+
+/// Gain in front of a response: pink noise leaves as loud as it came to the ear, where level is
+/// held; a recorded one answers alike at every rate, where it is not.
+fn gain(sound: &Sound, settings: &Settings, held: bool, rate: f64) -> f64 {
+    if !held {
+        return if settings.fixed.sound("sound").is_some() { sound.recorded_hz() / rate } else { 1.0 };
+    }
+    /// Three to an octave from 40 Hz to 10 kHz.
+    const POINTS: i32 = 24;
+    let freqs: Vec<f64> = (0..=POINTS).map(|n| 40.0 * pow(2.0, f64::from(n) / 3.0)).collect();
+    let angles: Vec<f64> = freqs.iter().map(|hz| TAU * hz / rate).collect();
+    let weights = freqs.iter().map(|hz| KWeighting::power_at(*hz, rate));
+    let (whole, left) = weights
+        .zip(sound.spectrum(&angles).iter())
+        .fold((0.0, 0.0), |(whole, left), (weight, h)| (whole + weight, left + weight * h.norm_sqr()));
+    if left > 1e-12 * whole { (whole / left).sqrt() } else { 1.0 }
+}
+
+#[derive(Clone)]
+struct Cabinet {
+    settings: Settings,
+    convolver: LongConvolver,
+    /// Gains in front of the response without the level held and with it.
+    gains: [f64; 2],
+    gain: Ramp,
+}
+
+impl Cabinet {
+    fn new(settings: &Settings, rate: f64) -> Self {
+        let sound = sound_of(settings, rate);
+        let gains = [false, true].map(|held| gain(&sound, settings, held, rate));
+        let mut unit = Self {
+            settings: settings.clone(),
+            convolver: LongConvolver::new(&sound),
+            gains,
+            gain: Ramp::new(1.0, rate),
+        };
+        unit.take_settings();
+        unit
+    }
+}
+
+impl Processor for Cabinet {
+    fn settings_mut(&mut self) -> &mut Settings {
+        &mut self.settings
+    }
+
+    fn take_settings(&mut self) {
+        // All else takes a fresh unit.
+        self.gain.glide_to(self.gains[usize::from(self.settings.fixed.is_on("hold_level"))]);
+    }
+
+    fn fork(&self) -> Box<dyn Processor> {
+        Box::new(self.clone())
+    }
+
+    fn snap(&mut self) {
+        self.gain.snap();
+    }
+
+    fn reset(&mut self) {
+        self.convolver.reset();
+    }
+
+    fn process(&mut self, block: &mut StereoBlock, _key: Option<&StereoBlock>) {
+        let mut frames = block.frames();
+        self.convolver.process(&mut frames);
+        for (i, [l, r]) in frames.into_iter().enumerate() {
+            let gain = self.gain.next_value();
+            block.set_frame(i, [l * gain, r * gain]);
+        }
+    }
+}

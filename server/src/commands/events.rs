@@ -1,0 +1,40 @@
+//! `zinc-rack events`: moments of a file at which one region stands out.
+
+use serde_json::json;
+use zinc_core::advice::hold;
+use zinc_core::measure::events::EventMeter;
+
+use super::files::{for_each_block, passage, print_json, read_sound};
+use crate::cli::ListenArgs;
+use crate::failure::Failure;
+
+/// Runs the command.
+pub fn run(args: &ListenArgs) -> Result<(), Failure> {
+    let sound = read_sound(&args.input)?;
+    let mut meter = EventMeter::new(f64::from(sound.rate));
+    for_each_block(&sound, sound.frames(), |block, n| meter.push(block, n));
+    let events = meter.finish();
+    if args.json {
+        let whole = passage(&sound);
+        let held = |event| {
+            let mut report = json!(event);
+            report["hold"] = json!({"kind": "multiband", "params": {"bands": hold::bands(&whole, event, &events)}});
+            report
+        };
+        return print_json(&events.iter().map(held).collect::<Vec<_>>());
+    }
+    if events.is_empty() {
+        said!("No events: no region stands far above its usual level.");
+    }
+    for event in &events {
+        said!(
+            "{:8.2} to {:.2} s  {:6.0} to {:.0} Hz  {:+.1} dB over its usual level",
+            event.from_s,
+            event.to_s,
+            event.from_hz,
+            event.to_hz,
+            event.over_db
+        );
+    }
+    Ok(())
+}

@@ -1,0 +1,198 @@
+//! What is found by listening to what goes into a strip's rack: what stands out, what its
+//! compressors do wrong, which units should change places; and what is made from it: a return by a
+//! recipe, a unit that gives way.
+
+use serde_json::{Value as Json, json};
+use zinc_core::advice::duck::{self, Duck};
+use zinc_core::advice::parallel::beside;
+use zinc_core::advice::recipe::{self, Heard, Recipe};
+use zinc_core::advice::{hold, order, watch};
+use zinc_core::measure::events::EventMeter;
+use zinc_core::rack::RackSpec;
+use zinc_core::render::{Plan, Source};
+use zinc_core::session::{Edit, Role, Session};
+use zinc_core::signal::StereoBlock;
+use zinc_core::trial::Passage;
+
+use crate::jobs::{Job, Stopped, side_by_side};
+use crate::prints::Prints;
+
+/// Seconds of the song that are listened to, and that compressors are listened to on.
+const LONGEST_S: f64 = 120.0;
+const ADVISED_S: f64 = 60.0;
+
+impl Prints {
+    /// What goes into a strip's rack between two moments of the song, in seconds.
+    ///
+    /// # Errors
+    /// As [`Prints::ensure`]; no such strip.
+    pub fn passage_into(
+        &self,
+        session: &Session,
+        strip: u32,
+        [from, to]: [f64; 2],
+        job: &Job,
+    ) -> Result<Passage, Stopped> {
+        let gone = || Stopped::Failed(format!("There is no strip {strip} in this session."));
+        let mut bare = session.clone();
+        let path = bare.strip_mut(strip).ok_or_else(gone)?;
+        path.rack.units.clear();
+        let set = path.set_control("level_db", &json!(0)).and_then(|()| path.set_control("muted", &json!(false)));
+        set.map_err(|e| Stopped::Failed(e.to_string()))?;
+        let plan = Plan::stem(&bare, strip).ok_or_else(gone)?;
+        let sources: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
+        self.ensure(&bare, &sources, job)?;
+        let channels = session.strip(strip).and_then(|s| s.audio()).map_or(2, |a| a.channels as usize);
+        let mut passage = Passage::new(f64::from(session.rate), channels.clamp(1, 2));
+        let frame = |seconds: f64| (seconds * passage.rate) as usize;
+        let (mut at, first, last) = (0, frame(from), frame(to));
+        self.run(&bare, &plan, job, |block: &StereoBlock, frames| {
+            // By whole blocks; what is too much at either end is cut off below.
+            if at + frames > first {
+                passage.push(block, frames);
+            }
+            at += frames;
+            Ok(at < last)
+        })?;
+        let skipped = at - passage.frames();
+        Ok(passage.cut(first.saturating_sub(skipped), last.saturating_sub(skipped)))
+    }
+
+    /// Moments of a strip at which one region stands out, with the unit that holds each.
+    ///
+    /// # Errors
+    /// As [`Prints::passage_into`].
+    pub fn events(&self, session: &Session, strip: u32, job: &Job) -> Result<Json, Stopped> {
+        let passage = self.passage_into(session, strip, [0.0, LONGEST_S], job)?;
+        let mut meter = EventMeter::new(passage.rate);
+        passage.blocks().for_each(|(block, frames)| meter.push(&block, frames));
+        let events = meter.finish();
+        let held = events.iter().map(|event| {
+            let mut report = json!(event);
+            report["bands"] = hold::bands(&passage, event, &events);
+            report
+        });
+        Ok(json!(held.collect::<Vec<_>>()))
+    }
+
+    /// Three ways to hold the event of a strip that is nearest to a moment, measured.
+    ///
+    /// # Errors
+    /// As [`Prints::passage_into`]; nothing that stands out.
+    pub fn ways(&self, session: &Session, strip: u32, at_s: f64, job: &Job) -> Result<Json, Stopped> {
+        let passage = self.passage_into(session, strip, [0.0, LONGEST_S], job)?;
+        let mut meter = EventMeter::new(passage.rate);
+        passage.blocks().for_each(|(block, frames)| meter.push(&block, frames));
+        let events = meter.finish();
+        let nearest = events.iter().min_by(|a, b| (a.at_s - at_s).abs().total_cmp(&(b.at_s - at_s).abs()));
+        let none = || Stopped::Failed("Nothing stands out of its usual level here.".into());
+        let event = nearest.ok_or_else(none)?;
+        let held = side_by_side(&hold::Way::ALL, |done, way| {
+            job.progress("holding it three ways", done)?;
+            Ok(way.hold(&passage, event, &events))
+        })?;
+        Ok(json!(held))
+    }
+
+    /// A return beside a strip by a recipe, its settings derived from the part: the edit that makes
+    /// it, and what was heard.
+    ///
+    /// # Errors
+    /// As [`Prints::passage_into`]; a part that is silent.
+    pub fn beside(&self, session: &Session, strip: u32, recipe: Recipe, job: &Job) -> Result<Json, Stopped> {
+        let passage = self.passage_into(session, strip, [0.0, LONGEST_S], job)?;
+        let silent = || Stopped::Failed("There is nothing to hear on this strip yet; nothing was made.".into());
+        let heard = Heard::of(&passage).ok_or_else(silent)?;
+        let units = recipe::units(recipe, &heard, session.tempo_bpm);
+        let edit = beside(session, strip, recipe.name(), units).ok_or_else(silent)?;
+        Ok(json!({"edit": edit, "heard": heard}))
+    }
+
+    /// The unit that makes a strip give way by so many dB at each hit of another.
+    ///
+    /// # Errors
+    /// As [`Prints::passage_into`]; a key that never hits.
+    pub fn duck(&self, session: &Session, strip: u32, key: u32, depth_db: f64, job: &Job) -> Result<Json, Stopped> {
+        if !(0.5..=24.0).contains(&depth_db) || strip == key {
+            return Err(Stopped::Failed(
+                "Ask for 0.5 to 24 dB, at the hits of another strip; nothing was made.".into(),
+            ));
+        }
+        let passage = self.passage_into(session, key, [0.0, LONGEST_S], job)?;
+        job.progress("solving", 0.5)?;
+        let none = || Stopped::Failed("No hits were found on that strip; nothing was made.".into());
+        let Duck { mut unit, hits, depths_db } = duck::solve(&passage, depth_db).ok_or_else(none)?;
+        let at = session.strip(strip).map_or(0, |s| s.rack.units.len());
+        let name = session.strip(key).map_or("", |s| &s.name);
+        unit["key"] = json!({"strip": key, "tap": "before-rack"});
+        unit["why"] = json!(format!("gives way by {depth_db} dB at each hit of {name}"));
+        let most = |pick: fn(f64, f64) -> f64, from: f64| depths_db.iter().copied().fold(from, pick);
+        Ok(json!({
+            "edit": Edit::AddUnit { strip, at, unit }, "hits": hits.len(),
+            "least_db": most(f64::min, f64::MAX), "most_db": most(f64::max, f64::MIN),
+        }))
+    }
+
+    /// What the compressors of a strip do wrong, and which units should change places, each as a
+    /// sentence with its mend.
+    ///
+    /// # Errors
+    /// As [`Prints::passage_into`].
+    pub fn watch(&self, session: &Session, strip: u32, job: &Job) -> Result<Vec<Json>, Stopped> {
+        // A return is meant to be extreme.
+        let Some(path) = session.strip(strip).filter(|s| s.role != Role::Return) else { return Ok(Vec::new()) };
+        let rack = &path.rack;
+        if !rack.units.iter().any(|unit| unit.is_on() && unit.kind.reduces) {
+            return Ok(Vec::new());
+        }
+        // The same as long as what comes in and the rack are the same; its mends name the strip and the
+        // units, which a copy of both has others of.
+        let names: Vec<u32> = std::iter::once(strip).chain(rack.units.iter().map(|unit| unit.id)).collect();
+        let what = format!(
+            "watched {names:?} {} {} {}",
+            Self::key(session, &Source::Racked { strip }),
+            session.rate,
+            rack.to_json()
+        );
+        self.remembered(&what, || self.watch_anew(session, strip, job))
+    }
+
+    fn watch_anew(&self, session: &Session, strip: u32, job: &Job) -> Result<Vec<Json>, Stopped> {
+        let Some(rack) = session.strip(strip).map(|s| &s.rack) else { return Ok(Vec::new()) };
+        let passage = self.passage_into(session, strip, [0.0, ADVISED_S], job)?;
+        job.progress("listening to the compressors", 0.5)?;
+        let faults = watch::faults(&passage, rack).into_iter().map(|watch::Fault { unit: place, found: fault }| {
+            let unit = rack.units[place - 1].id;
+            let with = |set: &[(&str, Json)]| shown(rack, place - 1, set);
+            let edits: Vec<Edit> = fault
+                .set
+                .iter()
+                .map(|(param, value)| Edit::SetParam { strip, unit, param: (*param).into(), value: value.clone() })
+                .collect();
+            let mend = (!edits.is_empty()).then(|| json!([fault.mend, Edit::Several { edits }]));
+            json!({"stations": [place - 1], "says": fault.says, "mend": mend, "code": fault.code, "at_s": fault.at_s,
+                "shown": [with(&fault.worse), with(&fault.set)]})
+        });
+        let mut all: Vec<Json> = faults.collect();
+        // Lifts of a surgical EQ before a compressor are said in figures already.
+        let pairs = order::pairs(rack).into_iter().filter(|(eq, _)| rack.units[*eq].kind.id != "surgical-eq");
+        for (eq, by) in pairs {
+            job.progress("listening to both orders", 0.8)?;
+            if let Some(found) = order::check(&passage, rack, eq, by).filter(|order| order.swap) {
+                let edit = Edit::MoveUnit { strip, unit: rack.units[eq].id, to: by };
+                all.push(json!({"stations": [eq, by], "says": found.says, "mend": ["put it after", edit]}));
+            }
+        }
+        Ok(all)
+    }
+}
+
+/// A rack with other values of one unit, to be heard; none where there are none.
+fn shown(rack: &RackSpec, at: usize, set: &[(&str, Json)]) -> Option<Json> {
+    let mut rack = rack.clone();
+    let unit = rack.units.get_mut(at)?;
+    for (param, value) in set {
+        unit.set(param, value).ok()?;
+    }
+    (!set.is_empty()).then(|| rack.to_json())
+}

@@ -1,0 +1,19 @@
+// @ts-check
+/** What is taken away along the path of a strip, in words. */
+import { level } from '../draw/svg.js';
+import { longWork } from '../session/api.js';
+import { doc } from './session-frame.js';
+
+/**
+ * On the mean while it sounds, and at most: each rack that takes something, and all together; empty
+ * where nothing is taken.
+ * @param {number} strip
+ */
+export async function takenAlong(strip) {
+  const found = await longWork(`/api/sessions/${doc.id}/strips/${strip}/taken`, {}, () => {});
+  if (!found || found.paths.length === 0) return '';
+  const one = (/** @type {any} */ path) => `${path.name} ${level(path.mean_db)}`;
+  const { mean_db: mean, most_db: most } = found.total;
+  const sum = found.paths.length > 1 ? `${found.paths.map(one).join(' + ')} = ${level(mean)}` : one(found.paths[0]);
+  return `taken along its path: ${sum} dB on the mean, ${level(most)} at most`;
+}
