@@ -45,6 +45,7 @@ const isAtOnce = (edit) => (edit.edit === 'several' ? edit.edits.length > 0 && e
  * @property {boolean} [look] asks what other windows have done
  * @property {boolean} [all] asks for the whole document
  * @property {(edit: Edit | null) => void} settled
+ * @property {Promise<Edit | null>} kept what `settled` resolves: for an edit put in its place, too
  */
 
 /** Events: `change` {strip, edit, foreign}, `kept` {waiting, lost}, `sound` {edit}, `newer` {}, `trouble` sentence. */
@@ -115,7 +116,7 @@ export class SessionDocument extends EventTarget {
     const waits = last?.edit && !(this.sending && this.queue.length === 1);
     if (waits && gesture && last.gesture === gesture && sameTarget(/** @type {Edit} */ (last.edit), edit)) {
       last.edit = edit;
-      return Promise.resolve(edit);
+      return last.kept;
     }
     return this.enqueue({ edit, gesture });
   }
@@ -134,9 +135,11 @@ export class SessionDocument extends EventTarget {
   enqueue(what) {
     this.requests += 1;
     const ident = `${this.load}-${this.requests}`;
-    const settled = new Promise((resolve) => this.queue.push({ ...what, ident, settled: resolve }));
+    /** @type {PromiseWithResolvers<Edit | null>} */
+    const { promise, resolve } = Promise.withResolvers();
+    this.queue.push({ ...what, ident, settled: resolve, kept: promise });
     void this.send();
-    return settled;
+    return promise;
   }
 
   /** @param {Edit} edit */
@@ -239,7 +242,7 @@ export class SessionDocument extends EventTarget {
     this.tell('trouble', refusal.message);
     if (refusal.code === 'elsewhere') this.anyway = performance.now() + ANYWAY_MS;
     // What was shown and is not kept is taken back: the document is read anew before all else.
-    if (what.edit) this.queue.unshift({ look: true, all: true, ident: '', settled: () => {} });
+    if (what.edit) this.queue.unshift({ look: true, all: true, ident: '', settled: () => {}, kept: Promise.resolve(null) });
   }
 
   /**
