@@ -24,6 +24,7 @@ pub const SOURCES: &str = concat!("zinc-core ", env!("ZINC_CORE_DIGEST"));
 
 pub mod advice;
 pub mod colour;
+pub mod course;
 pub mod dynamics;
 pub mod filter;
 pub mod live;

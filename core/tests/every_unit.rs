@@ -286,7 +286,8 @@ fn a_unit_driven_by_numbers_of_the_song_goes_where_settings_would_take_it() {
         let at = spec.kind.tables.find(path).expect("a parameter");
         let mut by_number = (spec.kind.build)(&spec.settings, RATE);
         by_number.snap();
-        by_number.set_number(at, value);
+        by_number.settings_mut().put_number_at(at, value);
+        by_number.take_settings();
         by_number.snap();
         spec.set(path, &json!(value)).expect("in range");
         let mut by_settings = (spec.kind.build)(&spec.settings, RATE);

@@ -73,7 +73,9 @@ fn numbers_of_the_song_are_taken_without_allocating() {
         let mut block = noise(0);
         assert_none(&format!("{kind} {path}"), || {
             for n in 0..60 {
-                running.set_number(at, 0.5 + 0.02 * f64::from(n));
+                running.settings_mut().put_number_at(at, 0.5 + 0.02 * f64::from(n));
+                running.take_settings();
+                running.arrive(128.0 / RATE);
                 running.process(&mut block, None);
             }
         });

@@ -2,7 +2,7 @@
 
 use serde_json::{Value as Json, json};
 use zinc_core::rack::UnitSpec;
-use zinc_core::session::{AudioRef, Family, Part, Role, Section, Send, Session};
+use zinc_core::session::{AudioRef, Edit, Family, Part, Role, Section, Send, Session};
 
 use crate::song::{BARS, FRAMES, PARTS, RATE, TEMPO_BPM};
 use crate::stems::{ACOUSTIC_RING_HZ, SNARE_RING_HZ, STEMS, VIOLIN_ROOM_HZ};
@@ -78,6 +78,15 @@ fn balance(name: &str) -> (f64, f64) {
     }
 }
 
+/// A narrow band of what was there, off until a section asks for it.
+fn telephone(why: &str) -> Json {
+    let bands = json!([high_pass(420.0, 24), bell(1500.0, 4.0, 1.2), low_pass(2800.0, 24)]);
+    let mut unit = eq(why, bands);
+    unit["on"] = json!(false);
+    unit["trim_db"] = json!(3.0);
+    unit
+}
+
 /// The session with every track treated.
 #[must_use]
 pub fn worked(audio: &[AudioRef]) -> Session {
@@ -107,8 +116,31 @@ pub fn worked(audio: &[AudioRef]) -> Session {
             strip.note = note.to_string();
         }
     }
+    change_with_the_song(&mut session);
     session.supply();
     session
+}
+
+/// Values of single sections: short notes want another release than held ones, and the Break is heard
+/// as through a telephone.
+fn change_with_the_song(session: &mut Session) {
+    for (strip, kind, last, param, sections, value) in [
+        ("Rhythm left DI", "compressor", false, "release_ms", &["Verse"][..], json!(60.0)),
+        ("Rhythm left DI", "compressor", false, "release_ms", &["Chorus", "Last chorus"], json!(260.0)),
+        ("Rhythm right DI", "compressor", false, "release_ms", &["Verse"], json!(60.0)),
+        ("Rhythm right DI", "compressor", false, "release_ms", &["Chorus", "Last chorus"], json!(260.0)),
+        ("Electric piano", "surgical-eq", true, "on", &["Break"], json!(true)),
+    ] {
+        let strip = named(session, strip);
+        let mut units = session.strip(strip).map_or(&[][..], |s| &s.rack.units).iter().filter(|u| u.kind.id == kind);
+        let unit = if last { units.next_back() } else { units.next() }.map_or(0, |u| u.id);
+        for section in session.sections.clone().iter().filter(|s| sections.contains(&s.name.as_str())) {
+            let value = Some(value.clone());
+            let edit = Edit::SetHere { strip, unit, param: param.to_string(), section: section.id, value };
+            let done = edit.apply(session);
+            debug_assert!(done.is_ok(), "{done:?}");
+        }
+    }
 }
 
 /// The paths of the worked session beside its buses: three parallel returns, the bass
@@ -438,6 +470,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     ),
                     0.0,
                 ),
+                telephone("in the Break alone: a telephone down the corridor"),
             ],
         ),
         (

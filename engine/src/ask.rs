@@ -35,6 +35,7 @@ use zinc_core::unit::eq::drawn::{self, Point};
 use zinc_core::unit::param::{Domain, Quantity};
 use zinc_core::unit::text;
 
+use crate::lanes::{self, LaneQuestion, PlaceQuestion};
 use crate::memory::{answer, text as text_at};
 use crate::sounds::sounds;
 
@@ -53,6 +54,10 @@ enum Question {
     ValueAt { table: String, param: String, position: f64 },
     /// Value some keyboard steps away.
     Step { table: String, param: String, value: Option<f64>, count: f64 },
+    /// About a value that changes with the song.
+    OverTime { table: String, param: String, about: LaneQuestion },
+    /// About a place in the song.
+    Place { about: PlaceQuestion },
     /// The nearest note.
     Note { hz: f64 },
     /// Width in octaves of a Q.
@@ -170,6 +175,8 @@ fn reply(question: Question) -> Result<Json, String> {
         Question::Step { table, param, value, count } => {
             finite_or_null(find(&table, &param)?.domain.stepped(finite(value), count))
         }
+        Question::OverTime { table, param, about } => lanes::about(find(&table, &param)?, &about)?,
+        Question::Place { about } => lanes::place(&about)?,
         Question::Note { hz } => json!(text::note_name(hz)),
         Question::Octaves { q } => json!(text::octaves_of_q(q)),
         Question::Quality { octaves } => json!(text::q_of_octaves(octaves)),

@@ -16,6 +16,7 @@
 #![allow(clippy::missing_safety_doc)] // one contract for all, stated above
 
 pub mod ask;
+mod lanes;
 pub mod memory;
 pub mod player;
 pub mod rack;

@@ -75,6 +75,22 @@ impl Prints {
         Ok(json!(held.collect::<Vec<_>>()))
     }
 
+    /// What stands out of a strip at a moment that somebody has marked, with the unit that holds it.
+    ///
+    /// # Errors
+    /// As [`Prints::passage_into`]; nothing that rises there.
+    pub fn marked(&self, session: &Session, strip: u32, at_s: f64, job: &Job) -> Result<Json, Stopped> {
+        let passage = self.passage_into(session, strip, [0.0, LONGEST_S], job)?;
+        let mut meter = EventMeter::new(passage.rate);
+        passage.blocks().for_each(|(block, frames)| meter.push(&block, frames));
+        let none =
+            || Stopped::Failed("Nothing rises over its usual level at that moment; mark it where it is heard.".into());
+        let event = meter.marked(at_s).ok_or_else(none)?;
+        let mut report = json!(event);
+        report["bands"] = hold::bands(&passage, &event, &[event]);
+        Ok(report)
+    }
+
     /// Three ways to hold the event of a strip that is nearest to a moment, measured.
     ///
     /// # Errors
@@ -84,7 +100,11 @@ impl Prints {
         let mut meter = EventMeter::new(passage.rate);
         passage.blocks().for_each(|(block, frames)| meter.push(&block, frames));
         let events = meter.finish();
+        // One that somebody has marked is none of those found.
+        let marked = meter.marked(at_s);
+        let found = events.iter().find(|event| (event.from_s..=event.to_s).contains(&at_s));
         let nearest = events.iter().min_by(|a, b| (a.at_s - at_s).abs().total_cmp(&(b.at_s - at_s).abs()));
+        let nearest = found.or(marked.as_ref()).or(nearest);
         let none = || Stopped::Failed("Nothing stands out of its usual level here.".into());
         let event = nearest.ok_or_else(none)?;
         let held = side_by_side(&hold::Way::ALL, |done, way| {

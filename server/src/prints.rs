@@ -359,7 +359,7 @@ fn damaged(name: &str, why: &str) -> Stopped {
 fn resolve(session: &Session, source: &Source) -> Source {
     let Source::Racked { strip } = source else { return source.clone() };
     let Some(found) = session.strip(*strip) else { return source.clone() };
-    let idle = found.rack.units.iter().all(|u| !u.works());
+    let idle = found.rack.units.iter().all(|u| !u.works_at_all());
     if idle && found.enters_unchanged() { own_sound(session, found) } else { source.clone() }
 }
 

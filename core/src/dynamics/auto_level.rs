@@ -115,9 +115,11 @@ impl AutoLevel {
         self.gain.glide_to(self.wanted());
     }
 
-    /// Ends its glide.
-    pub fn snap(&mut self) {
-        self.gain.snap();
+    /// Ends its glide where that is to be at once (0 s); else it goes on as what it hears says.
+    pub fn arrive(&mut self, within_s: f64) {
+        if within_s <= 0.0 {
+            self.gain.snap();
+        }
     }
 
     /// Forgets the past.

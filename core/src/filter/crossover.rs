@@ -63,9 +63,9 @@ impl Crossover {
         }
     }
 
-    /// Ends every move.
-    pub fn snap(&mut self) {
-        self.sections().for_each(Svf::snap);
+    /// Its moves end within so many seconds; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        self.sections().for_each(|x| x.arrive(within_s));
     }
 
     /// Forgets the past.

@@ -42,7 +42,7 @@ impl<const N: usize> Equaliser<N> {
         let (_, taps) = design(analog, rate);
         let mut eq = Self { rate, sections: SvfChain::new(N, rate, GLIDE_S), fir: ShortFir::new(taps, rate, GLIDE_S) };
         eq.glide_to(analog);
-        eq.snap();
+        eq.arrive(0.0);
         eq
     }
 
@@ -56,10 +56,10 @@ impl<const N: usize> Equaliser<N> {
         self.fir.glide_to(taps);
     }
 
-    /// Ends its glides.
-    pub fn snap(&mut self) {
-        self.sections.snap();
-        self.fir.snap();
+    /// Its moves end within so many seconds; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        self.sections.arrive(within_s);
+        self.fir.arrive(within_s);
     }
 
     /// Forgets the past.

@@ -12,6 +12,7 @@ pub struct ShortFir {
     /// Blocks until `now == target`.
     blocks_left: u32,
     glide_blocks: u32,
+    blocks_per_s: f64,
     /// The last `TAPS - 1` inputs, oldest first, then room for one block.
     window: [Frame; TAPS - 1 + BLOCK],
 }
@@ -21,7 +22,15 @@ impl ShortFir {
     #[must_use]
     pub fn new(taps: [f64; TAPS], rate: f64, glide_s: f64) -> Self {
         let glide_blocks = ((glide_s * rate) as u32 / BLOCK as u32).max(1);
-        Self { now: taps, target: taps, blocks_left: 0, glide_blocks, window: [[0.0; 2]; TAPS - 1 + BLOCK] }
+        let blocks_per_s = rate / BLOCK as f64;
+        Self {
+            now: taps,
+            target: taps,
+            blocks_left: 0,
+            glide_blocks,
+            blocks_per_s,
+            window: [[0.0; 2]; TAPS - 1 + BLOCK],
+        }
     }
 
     /// Starts moving to `taps`.
@@ -32,10 +41,14 @@ impl ShortFir {
         }
     }
 
-    /// Jumps to the target.
-    pub fn snap(&mut self) {
-        self.now = self.target;
-        self.blocks_left = 0;
+    /// What moves now arrives within so many seconds, by whole blocks; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        if within_s <= 0.0 {
+            self.now = self.target;
+            self.blocks_left = 0;
+        } else if self.blocks_left > 0 {
+            self.blocks_left = (within_s * self.blocks_per_s).round().max(1.0) as u32;
+        }
     }
 
     /// Forgets the past.

@@ -169,6 +169,7 @@ pub struct Svf {
     /// Knots still to pass until `now == target`.
     knots_left: u32,
     glide_knots: u32,
+    knots_per_s: f64,
     /// Integrator states of both channels; finite, flushed to zero when tiny.
     pub(super) s1: Frame,
     pub(super) s2: Frame,
@@ -187,6 +188,7 @@ impl Svf {
             target: design,
             matrix: design.matrix(),
             knots_left: 0,
+            knots_per_s: rate / Self::KNOT as f64,
             glide_knots: ((glide_s * rate) as u32 / Self::KNOT as u32).max(1),
             s1: [0.0; 2],
             s2: [0.0; 2],
@@ -239,11 +241,15 @@ impl Svf {
         }
     }
 
-    /// Jumps to the target.
-    pub fn snap(&mut self) {
-        self.now = self.target;
-        self.matrix = self.now.matrix();
-        self.knots_left = 0;
+    /// What moves now arrives within so many seconds; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        if within_s <= 0.0 {
+            self.now = self.target;
+            self.matrix = self.now.matrix();
+            self.knots_left = 0;
+        } else if self.knots_left > 0 {
+            self.knots_left = (within_s * self.knots_per_s).round().max(1.0) as u32;
+        }
     }
 
     /// Forgets the past.

@@ -45,9 +45,9 @@ impl SvfChain {
         self.active.extend((0..sections.len()).filter(|i| !sections[*i].is_idle()));
     }
 
-    /// Ends every move at once.
-    pub fn snap(&mut self) {
-        self.sections.iter_mut().for_each(Svf::snap);
+    /// Its moves end within so many seconds; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        self.sections.iter_mut().for_each(|x| x.arrive(within_s));
         self.find_active();
     }
 

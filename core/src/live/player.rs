@@ -301,6 +301,8 @@ impl Player {
             self.shares.iter_mut().for_each(Ramp::snap);
             self.gate = 1.0;
             self.set_end();
+            let at = self.on_grid(self.head.transport.position());
+            self.head.transport.seek(at);
             self.head.play();
         }
         self.meters.reset();
@@ -314,8 +316,15 @@ impl Player {
         }
     }
 
+    /// The beginning of the block that a frame of the song lies in, where values change with the song:
+    /// then they are put at the same frames wherever playing begins. Less than 3 ms.
+    fn on_grid(&self, frame: u64) -> u64 {
+        if self.sides.worked.session.changes_with_the_song() { frame - frame % BLOCK as u64 } else { frame }
+    }
+
     /// Goes to `frame`, crossfading; where its sound has not arrived, what plays fades out first.
     pub fn seek(&mut self, frame: u64) {
+        let frame = self.on_grid(frame);
         if self.head.transport.is_playing() {
             self.goal = Some(frame);
         } else {
@@ -325,6 +334,7 @@ impl Player {
 
     /// Loops a stretch in frames, or no longer.
     pub fn set_loop(&mut self, looped: Option<(u64, u64)>) {
+        let looped = looped.map(|(from, to)| (self.on_grid(from), self.on_grid(to)));
         self.each_transport(|transport| transport.set_loop(looped));
     }
 

@@ -124,12 +124,13 @@ impl Sides {
             Touch::Strip(strip) | Touch::Rack(strip) | Touch::Paths(strip) => {
                 self.worked.mixer.update(&self.worked.session, strip);
             }
-            Touch::Strips | Touch::Everything => {
+            // Units follow the tempo, and values the sections.
+            Touch::Strips | Touch::Everything | Touch::Frame => {
                 for strip in &self.worked.session.strips {
                     self.worked.mixer.update(&self.worked.session, strip.id);
                 }
             }
-            Touch::Frame | Touch::Notebook => return Ok(fit),
+            Touch::Notebook => return Ok(fit),
         }
         Ok(fit.and(self.follow(view)))
     }

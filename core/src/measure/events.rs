@@ -42,6 +42,10 @@ const NEAR: usize = 2;
 const GAP: usize = 3;
 /// Longest event in seconds; what lasts longer is how the part is.
 const LONGEST_S: f64 = 1.5;
+/// Moments to either side of a marked one that belong to it: a hand is late by a tenth of a second.
+const MARKED_NEAR: usize = 6;
+/// dB by which a region has to rise there.
+const MARKED_DB: f64 = 3.0;
 /// Most events reported.
 const MOST: usize = 24;
 
@@ -60,6 +64,17 @@ pub struct Event {
     pub over_db: f64,
     /// Where that is, in seconds.
     pub at_s: f64,
+}
+
+/// How a part usually is, in dB.
+struct Ordinary {
+    /// Each moment as a whole.
+    whole: Vec<f64>,
+    /// Under this is a rest.
+    rest_db: f64,
+    /// Each region's usual level, and what it has to rise over to be an event.
+    own: [f64; COUNT],
+    usuals: [f64; COUNT],
 }
 
 /// Collects moments.
@@ -121,22 +136,54 @@ impl EventMeter {
         self.moments.push(self.edges.map(|edge| power_to_db(power(edge) / (self.size * self.size) as f64)));
     }
 
-    /// The events, the strongest first.
-    #[must_use]
-    pub fn finish(self) -> Vec<Event> {
+    /// How the part usually is; none of one that hardly sounds.
+    fn ordinary(&self) -> Option<Ordinary> {
         let whole: Vec<f64> = self.moments.iter().map(together).collect();
         let rest_db = whole.iter().copied().fold(f64::MIN, f64::max) - REST_DB;
         let active: Vec<usize> = (0..whole.len()).filter(|t| whole[*t] > rest_db).collect();
         if active.len() < 40 {
-            return Vec::new();
+            return None;
         }
         let usual_whole = usual(active.iter().map(|t| whole[*t]));
         let own: [f64; COUNT] = std::array::from_fn(|b| usual(active.iter().map(|t| self.moments[*t][b])));
         // A region where nothing usually is stands as if there were little: else any tick there would stand out.
-        let usuals: [f64; COUNT] = std::array::from_fn(|b| {
+        let usuals = std::array::from_fn(|b| {
             let beside = &own[b.saturating_sub(BESIDE)..(b + BESIDE + 1).min(COUNT)];
             beside.iter().copied().fold(usual_whole - LEAST_DB, f64::max)
         });
+        Some(Ordinary { whole, rest_db, own, usuals })
+    }
+
+    /// What stands out about a moment that somebody has marked, in seconds: the region that rises
+    /// most over its own usual level there, whatever else does. None where nothing rises by 3 dB.
+    #[must_use]
+    pub fn marked(&self, at_s: f64) -> Option<Event> {
+        let Ordinary { whole, rest_db, own, .. } = self.ordinary()?;
+        let middle = 0.5 * self.size as f64 / self.rate;
+        let at = ((at_s - middle) * self.rate / self.hop() as f64).round().max(0.0) as usize;
+        let near = at.saturating_sub(MARKED_NEAR)..(at + MARKED_NEAR + 1).min(whole.len());
+        let rise = |t: usize, b: usize| if whole[t] > rest_db { self.moments[t][b] - own[b] } else { 0.0 };
+        let all = near.flat_map(|t| (0..COUNT).map(move |b| (t, b)));
+        let (peak, best) = all.max_by(|x, y| rise(x.0, x.1).total_cmp(&rise(y.0, y.1)))?;
+        let most = rise(peak, best);
+        if most < MARKED_DB {
+            return None;
+        }
+        let stands = |t: usize, b: usize| rise(t, b) >= 0.5 * most;
+        let from = (0..=peak).rev().take_while(|t| stands(*t, best)).last()?;
+        let to = (peak..whole.len()).take_while(|t| stands(*t, best)).last()?;
+        let in_it = |t: usize| std::array::from_fn(|b| if stands(t, b) { rise(t, b) } else { 0.0 });
+        let mut found = vec![[0.0; COUNT]; whole.len()];
+        (from..=to).for_each(|t| found[t] = in_it(t));
+        // One that lasts longer is held about where it was marked.
+        let longest = (LONGEST_S * self.rate / self.hop() as f64) as usize / 2;
+        self.event(&found, from.max(peak.saturating_sub(longest)), to.min(peak + longest).max(from + SHORTEST - 1))
+    }
+
+    /// The events, the strongest first.
+    #[must_use]
+    pub fn finish(&self) -> Vec<Event> {
+        let Some(Ordinary { whole, rest_db, own, usuals }) = self.ordinary() else { return Vec::new() };
         let risen: Vec<f64> = self.moments.iter().map(|moment| common_rise(moment, &own)).collect();
         // What is loud just before or after hides it as much as what is loud with it.
         let about = |t: usize| {
@@ -254,6 +301,23 @@ mod tests {
             let event = found.iter().find(|e| (e.at_s - at).abs() < 0.25).expect("the pluck is found");
             assert!(event.from_hz < 900.0 && event.to_hz > 900.0 && event.to_hz < 2500.0, "{event:?}");
         }
+    }
+
+    #[test]
+    fn what_is_marked_is_known_by_the_region_that_rises_there() {
+        let soft = |t: f64| 0.12 * exp(-(t - 5.77).abs() / 0.1) * sin(TAU * 900.0 * t);
+        let mut meter = EventMeter::new(48_000.0);
+        for first in (0..20 * 48_000).step_by(BLOCK) {
+            let mut block = StereoBlock::SILENT;
+            let sound = |t: f64| line(t) + soft(t);
+            (0..BLOCK).for_each(|i| block.set_frame(i, [sound((first + i) as f64 / 48_000.0); 2]));
+            meter.push(&block, BLOCK);
+        }
+        let event = meter.marked(5.82).expect("a region rises there");
+        assert!((event.at_s - 5.77).abs() < 0.1, "{event:?}");
+        assert!(event.from_hz < 900.0 && event.to_hz > 900.0 && event.to_s - event.from_s <= LONGEST_S, "{event:?}");
+        assert!(event.over_db >= MARKED_DB);
+        assert_eq!(EventMeter::new(48_000.0).marked(1.0), None);
     }
 
     #[test]

@@ -1,11 +1,13 @@
 //! What is known of a unit in its place, and of a whole rack, without running it: its kind's
 //! facts with its switch, mix, trim and place taken in.
 
-use super::spec::{RackSpec, UnitSpec};
+use super::over_time::Shapes;
+use super::spec::{COMMON, RackSpec, UnitSpec};
 use crate::signal::decibel::{db_to_gain, gain_to_db};
 use crate::signal::math::Complex;
 use crate::signal::place::Place;
-use crate::unit::{SoundId, Sounds, Tail};
+use crate::unit::value::Value;
+use crate::unit::{Settings, SoundId, Sounds, Tail};
 
 impl UnitSpec {
     /// Whether it is switched on.
@@ -19,11 +21,52 @@ impl UnitSpec {
         self.settings.fixed.sounds().filter(|named| named.sound.is_none()).map(|named| named.id)
     }
 
+    /// Label of the value a path names, with its row; the path itself where it names none.
+    #[must_use]
+    pub fn label(&self, path: &str) -> String {
+        let common = COMMON.iter().find(|p| p.id == path);
+        let own = self.kind.tables.find(path).and_then(|at| Some((self.kind.tables.param(at)?, at.row)));
+        match (common, own) {
+            (Some(param), _) | (None, Some((param, None))) => param.label.to_string(),
+            (None, Some((param, Some((list, row))))) => {
+                format!("{} of {} {}", param.label, self.kind.tables.lists[list].label, row + 1)
+            }
+            (None, None) => path.to_string(),
+        }
+    }
+
     /// Whether it does anything: it is switched on, and every sound it names is there. Else its
     /// input passes through.
     #[must_use]
     pub fn works(&self) -> bool {
         self.is_on() && self.missing_sounds().next().is_none()
+    }
+
+    /// Whether it does anything anywhere in the song.
+    #[must_use]
+    pub fn works_at_all(&self) -> bool {
+        let on_somewhere = || self.courses.of("on").is_some_and(|c| c.values().any(|v| *v == Value::On(true)));
+        (self.is_on() || on_somewhere()) && self.missing_sounds().next().is_none()
+    }
+
+    /// In how many shapes it works over the song: one where nothing of it steps.
+    #[must_use]
+    pub fn shape_count(&self) -> usize {
+        Shapes::of(self).all.len()
+    }
+
+    /// Its settings everywhere, and with each of the values it takes in the course of the song.
+    fn settings_over_time(&self) -> Vec<Settings> {
+        let mut all: Vec<Settings> = Shapes::of(self).all.into_iter().map(|shape| shape.settings).collect();
+        for course in &self.courses.list {
+            let Some(at) = self.kind.tables.find(&course.param) else { continue };
+            for value in course.values() {
+                let mut settings = self.settings.clone();
+                settings.put_value_at(at, value);
+                all.push(settings);
+            }
+        }
+        all
     }
 
     /// The part of the stereo image it works on.
@@ -35,19 +78,28 @@ impl UnitSpec {
     /// Frames by which it delays, switched on or off.
     #[must_use]
     pub fn latency(&self, rate: f64) -> usize {
-        (self.kind.latency)(&self.settings, rate)
+        if self.courses.is_empty() {
+            return (self.kind.latency)(&self.settings, rate);
+        }
+        let shapes = Shapes::of(self).all;
+        shapes.iter().map(|shape| (self.kind.latency)(&shape.settings, rate)).max().unwrap_or(0)
     }
 
     /// How long it goes on sounding after its input has stopped.
     #[must_use]
     pub fn tail(&self, rate: f64) -> Tail {
-        if self.works() { (self.kind.tail)(&self.settings, rate) } else { Tail::NONE }
+        if self.courses.is_empty() {
+            return if self.works() { (self.kind.tail)(&self.settings, rate) } else { Tail::NONE };
+        }
+        let tail = |settings: &Settings| (self.kind.tail)(settings, rate);
+        let all = self.settings_over_time();
+        if self.works_at_all() { all.iter().map(tail).fold(Tail::NONE, Tail::longer) } else { Tail::NONE }
     }
 
-    /// Whether loud and soft, before and after, are treated alike.
+    /// Whether loud and soft, before and after, are treated alike, everywhere in the song.
     #[must_use]
     pub fn is_linear(&self) -> bool {
-        !self.works() || (self.kind.linear)(&self.settings)
+        !self.works_at_all() || (self.courses.is_empty() && (self.kind.linear)(&self.settings))
     }
 
     /// Complex response of the part it works on, at frequencies in Hz, its latency taken out:

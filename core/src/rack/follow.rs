@@ -5,7 +5,9 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::course::Courses;
 use crate::unit::Settings;
+use crate::unit::value::Value;
 
 /// What a unit follows.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -25,6 +27,22 @@ impl Follow {
         mirror(source, &self.mirrored)
     }
 
+    /// What changes with the song of the follower: of its own parameters what does of the one it
+    /// follows, of the fields that every unit has (`is_common`) its own.
+    #[must_use]
+    pub fn courses(&self, source: &Courses, own: &Courses, is_common: impl Fn(&str) -> bool) -> Courses {
+        let kept = own.list.iter().filter(|course| is_common(&course.param)).cloned();
+        let taken = source.list.iter().filter(|course| !is_common(&course.param)).cloned().map(|mut course| {
+            if self.mirrored.iter().any(|row| is_gain_of(&course.param, *row)) {
+                course.values_mut().for_each(turn_over);
+            }
+            course
+        });
+        let mut courses = Courses { list: kept.chain(taken).collect(), ..source.clone() };
+        courses.tidy();
+        courses
+    }
+
     /// The same link when what it follows follows another itself.
     #[must_use]
     pub fn through(&self, other: &Self) -> Self {
@@ -33,6 +51,17 @@ impl Follow {
         mirrored.sort_unstable();
         mirrored.dedup();
         Self { unit: other.unit, mirrored }
+    }
+}
+
+/// Whether a path names the gain of a row of a list.
+fn is_gain_of(path: &str, row: usize) -> bool {
+    path.ends_with(&format!("[{row}].gain_db"))
+}
+
+fn turn_over(value: &mut Value) {
+    if let Value::Number(gain) = value {
+        *gain = -*gain;
     }
 }
 

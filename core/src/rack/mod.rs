@@ -9,10 +9,12 @@ pub mod chain;
 mod facts;
 pub mod follow;
 pub mod key;
+mod over_time;
 pub mod spec;
 pub mod station;
 
 pub use chain::Rack;
 pub use follow::Follow;
 pub use key::{Key, KeyTap, Keys};
+pub use over_time::MAX_SHAPES;
 pub use spec::{COMMON, Heard, RackError, RackSpec, UnitSpec};

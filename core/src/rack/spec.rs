@@ -9,10 +9,12 @@ use serde_json::{Map, Value as Json, json};
 
 use super::follow::Follow;
 use super::key::Key;
+use crate::course::{CourseError, Courses};
 use crate::unit::catalogue::{kind, kind_names};
 use crate::unit::kind::UnitKind;
 use crate::unit::param::{Domain, PLACES, Param, Quantity, Taper, decibels, number};
 use crate::unit::settings::{Record, Settings, SettingsError};
+use crate::unit::value::Value;
 
 /// Version of the rack file this program writes and reads.
 pub const RACK_VERSION: u64 = 1;
@@ -22,7 +24,8 @@ pub const MAX_UNITS: usize = 64;
 
 /// The fields every unit has.
 pub const COMMON: &[Param] = &[
-    Param::new("on", "on", "Switch the unit out to hear the track without it.", Domain::Switch { default: true }),
+    Param::new("on", "on", "Switch the unit out to hear the track without it.", Domain::Switch { default: true })
+        .glides(),
     Param::new(
         "mix",
         "mix",
@@ -65,6 +68,8 @@ pub struct UnitSpec {
     pub follows: Option<Follow>,
     /// The unit's own parameters.
     pub settings: Settings,
+    /// What of it changes with the song.
+    pub courses: Courses,
     /// What of it is heard. Other than the sound itself only ever on the other side of a
     /// comparison, so it is in no file.
     pub heard: Heard,
@@ -79,6 +84,7 @@ impl PartialEq for UnitSpec {
             && self.key == o.key
             && self.follows == o.follows
             && self.settings == o.settings
+            && self.courses == o.courses
             && self.heard == o.heard
     }
 }
@@ -131,6 +137,15 @@ pub enum RackError {
         /// What is wrong.
         reason: String,
     },
+    /// Something that changes with the song and cannot.
+    Course {
+        /// Which unit.
+        unit: usize,
+        /// Its kind.
+        kind: &'static str,
+        /// What is wrong.
+        error: CourseError,
+    },
     /// A parameter that cannot be used.
     Settings {
         /// Which unit.
@@ -155,9 +170,10 @@ impl core::fmt::Display for RackError {
             }
             Self::UnknownField { unit, field } => write!(
                 f,
-                "unit {unit} has an unknown field \"{field}\"; a unit has kind, on, mix, trim_db, place, why, key, follows and params"
+                "unit {unit} has an unknown field \"{field}\"; a unit has kind, on, mix, trim_db, place, why, key, follows, params and over_time"
             ),
             Self::Key { unit, kind, reason } => write!(f, "unit {unit} ({kind}): key: {reason}"),
+            Self::Course { unit, kind, error } => write!(f, "unit {unit} ({kind}): {error}"),
             Self::Settings { unit, kind, error } => write!(f, "unit {unit} ({kind}): {error}"),
         }
     }
@@ -184,6 +200,7 @@ impl UnitSpec {
             key: None,
             follows: None,
             settings: Settings::defaults(&kind.tables),
+            courses: Courses::default(),
             heard: Heard::Output,
         }
     }
@@ -213,7 +230,7 @@ impl UnitSpec {
             .ok_or_else(|| not_a_rack(format!("unit {number} has no \"kind\"")))?;
         let kind = kind(kind_id).ok_or_else(|| RackError::UnknownKind { unit: number, kind: kind_id.to_string() })?;
         let settings_error = |error| RackError::Settings { unit: number, kind: kind.id, error };
-        let mut common = Map::new();
+        let (mut common, mut over_time) = (Map::new(), Json::Null);
         let mut unit = Self::new(kind);
         for (field, value) in object {
             match field.as_str() {
@@ -233,6 +250,7 @@ impl UnitSpec {
                     unit.follows = read.map_err(|_| not_a_rack(format!("unit {number}: {}", reason())))?;
                 }
                 "params" => unit.settings = Settings::from_json(&kind.tables, value).map_err(settings_error)?,
+                "over_time" => over_time = value.clone(),
                 name if COMMON.iter().any(|p| p.id == name) => {
                     common.insert(field.clone(), value.clone());
                 }
@@ -240,6 +258,13 @@ impl UnitSpec {
             }
         }
         unit.common = Record::from_json(COMMON, &common, "").map_err(settings_error)?;
+        if let Some(list) = over_time.as_array_mut() {
+            // What a row did goes with it.
+            let is_gone = |path: &str| kind.tables.find(path).is_some_and(|at| unit.settings.value_at(at).is_none());
+            list.retain(|course| !course["param"].as_str().is_some_and(is_gone));
+        }
+        let courses = Courses::from_json(&over_time, |path| unit.param(path));
+        unit.courses = courses.map_err(|error| RackError::Course { unit: number, kind: kind.id, error })?;
         Ok(unit)
     }
 
@@ -259,7 +284,39 @@ impl UnitSpec {
             object.insert("follows".into(), json!(follows));
         }
         object.insert("params".into(), self.settings.to_json(&self.kind.tables));
+        if !self.courses.is_empty() {
+            object.insert("over_time".into(), self.courses.to_json(|path| self.param(path)));
+        }
         Json::Object(object)
+    }
+
+    /// The parameter a path names: a field that every unit has, or one of its own whose row is
+    /// there.
+    #[must_use]
+    pub fn param(&self, path: &str) -> Option<&'static Param> {
+        let own = || {
+            let at = self.kind.tables.find(path)?;
+            self.settings.value_at(at)?;
+            self.kind.tables.param(at)
+        };
+        COMMON.iter().find(|param| param.id == path).or_else(own)
+    }
+
+    /// The value a path names, everywhere in the song.
+    #[must_use]
+    pub fn value(&self, path: &str) -> Option<Value> {
+        let own = || self.settings.value_at(self.kind.tables.find(path)?);
+        self.common.value(path).or_else(own).cloned()
+    }
+
+    /// Puts a value of the same type in place of the one a path names, without regard to its range;
+    /// nothing where there is none.
+    pub fn put(&mut self, path: &str, value: &Value) {
+        if self.common.has(path) {
+            self.common.put(path, value.clone());
+        } else if let Some(at) = self.kind.tables.find(path) {
+            self.settings.put_value_at(at, value);
+        }
     }
 }
 

@@ -1,10 +1,15 @@
 //! One unit at work: its switch, mix, trim and place around its processor.
 
+use super::over_time::{Common, Moved, OverTime, ShapeSpec, Shapes};
 use super::spec::{Heard, UnitSpec};
+use crate::course::APPROACH_S;
 use crate::signal::decibel::db_to_gain;
 use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame, Ramp, StereoBlock, StereoDelay};
-use crate::unit::Processor;
+use crate::unit::{Processor, Settings};
+
+/// Blocks in which a shape fades out that a jump in the song left behind.
+const FADE_BLOCKS: u32 = 8;
 
 /// Leaves a unit its part of a block, on both channels.
 fn take_part(place: Place, block: &mut StereoBlock) {
@@ -24,6 +29,18 @@ fn put_part_back(place: Place, worked: &mut StereoBlock, dry: &StereoBlock) {
     }
 }
 
+/// Lets a shape run, from rest at what the song says at a frame, unless it does already.
+fn wake(shape: &mut Shape, over: &OverTime, frame: i64) {
+    if !shape.awake {
+        over.put(frame, shape.processor.settings_mut());
+        shape.processor.take_settings();
+        shape.processor.reset();
+        shape.processor.snap();
+        shape.pad.reset();
+        shape.awake = true;
+    }
+}
+
 /// The unit as it was before a value stepped, faded out.
 struct Leaving {
     processor: Box<dyn Processor>,
@@ -34,18 +51,59 @@ struct Leaving {
     pending: Option<UnitSpec>,
 }
 
+/// One shape of a unit at work: the unit itself, at one setting of all that steps with the song.
+struct Shape {
+    processor: Box<dyn Processor>,
+    place: Place,
+    /// What it lacks to the lateness of the latest shape.
+    pad: StereoDelay,
+    /// Whether it ran in the last block.
+    awake: bool,
+}
+
+impl Shape {
+    /// Works on a block in place; what it does not work on passes as late as it is itself.
+    fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {
+        self.processor.process(block, key);
+        self.pad.process(block);
+    }
+
+    /// The same on its part of the stereo image, beside the sound before the unit.
+    fn process_part(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>, dry: &StereoBlock) {
+        take_part(self.place, block);
+        self.process(block, key);
+        put_part_back(self.place, block, dry);
+    }
+}
+
+/// Crosses over to another sound, of which each frame has a share.
+fn cross(block: &mut StereoBlock, other: &StereoBlock, share: impl Fn(usize) -> f32) {
+    for i in 0..BLOCK {
+        let share = share(i);
+        block.left[i] += (other.left[i] - block.left[i]) * share;
+        block.right[i] += (other.right[i] - block.right[i]) * share;
+    }
+}
+
 /// A running unit in its rack.
 pub struct Station {
     spec: UnitSpec,
     rate: f64,
     /// Frames by which it delays, for life: other lateness takes another station.
     latency: usize,
-    processor: Box<dyn Processor>,
+    /// The unit, in as many shapes as it takes in the course of the song.
+    shapes: Vec<Shape>,
+    /// Which of them is heard.
+    now: usize,
+    over_time: Option<Box<OverTime>>,
+    /// A shape that a jump in the song left behind, and blocks in which it fades out.
+    left_behind: Option<(usize, u32)>,
     leaving: Option<Box<Leaving>>,
     /// The sound before the unit, as late as the unit's own.
     dry: StereoDelay,
     dry_block: StereoBlock,
-    place: Place,
+    /// What a shape to come is given, and makes of it.
+    coming_block: StereoBlock,
     /// Share of the unit's own sound: mix while on, 0 while off.
     wet: Ramp,
     /// Trim as a factor while on, 1 while off.
@@ -54,22 +112,39 @@ pub struct Station {
     song_frame: i64,
 }
 
+/// The shapes of a unit, the first awake.
+fn shapes_of(spec: &UnitSpec, over_time: Option<&OverTime>, latency: usize, rate: f64) -> Vec<Shape> {
+    let shape = |settings: &Settings, place: Place, awake: bool| {
+        let lacks = latency - (spec.kind.latency)(settings, rate).min(latency);
+        let processor = (spec.kind.build)(settings, rate);
+        Shape { processor, place, pad: StereoDelay::new(lacks, lacks, rate), awake }
+    };
+    match over_time {
+        None => vec![shape(&spec.settings, spec.place(), true)],
+        Some(over) => over.shapes().all.iter().enumerate().map(|(n, s)| shape(&s.settings, s.place, n == 0)).collect(),
+    }
+}
+
 impl Station {
     /// A unit on its way to `spec`; [`Self::snap`] puts it at rest there.
     #[must_use]
     pub fn new(spec: &UnitSpec, rate: f64) -> Self {
         let latency = spec.latency(rate);
+        let over_time = OverTime::new(spec, latency, rate);
         let mut station = Self {
+            shapes: shapes_of(spec, over_time.as_deref(), latency, rate),
+            now: 0,
+            over_time,
+            left_behind: None,
             spec: spec.clone(),
             rate,
             latency,
-            processor: (spec.kind.build)(&spec.settings, rate),
             leaving: None,
             dry: StereoDelay::new(latency, latency, rate),
             dry_block: StereoBlock::SILENT,
-            place: spec.place(),
+            coming_block: StereoBlock::SILENT,
             wet: Ramp::new(0.0, rate),
-            trim: Ramp::new(1.0, rate),
+            trim: Ramp::of_gain(1.0, rate),
             song_frame: 0,
         };
         station.glide_common();
@@ -85,21 +160,32 @@ impl Station {
         if !self.is_same_unit(spec) {
             return None;
         }
+        let fork = |shape: &Shape| Shape {
+            processor: shape.processor.fork(),
+            place: shape.place,
+            pad: shape.pad.clone(),
+            awake: shape.awake,
+        };
         let mut twin = Self {
             spec: self.spec.clone(),
             rate: self.rate,
             latency: self.latency,
-            processor: self.processor.fork(),
+            shapes: self.shapes.iter().map(fork).collect(),
+            now: self.now,
+            over_time: None,
+            left_behind: None,
             leaving: None,
             dry: self.dry.clone(),
             dry_block: StereoBlock::SILENT,
-            place: spec.place(),
+            coming_block: StereoBlock::SILENT,
             wet: self.wet,
             trim: self.trim,
             song_frame: self.song_frame,
         };
         // A step that waits here is taken at once there: the twin is not heard yet.
-        twin.processor.set(&spec.settings);
+        twin.over_time = twin.renewed(spec, self.over_time.as_deref());
+        twin.put_settings(spec);
+        twin.shapes[twin.now].place = twin.place_of(spec, twin.now);
         twin.spec = spec.clone();
         twin.glide_common();
         Some(twin)
@@ -108,15 +194,53 @@ impl Station {
     /// Whether this is one unit at other settings, so that what it holds still means something.
     #[must_use]
     pub fn is_same_unit(&self, spec: &UnitSpec) -> bool {
-        self.spec.id == spec.id
-            && self.spec.kind.id == spec.kind.id
-            && spec.kind.carries_on(&self.spec.settings, &spec.settings, self.rate)
+        if self.spec.id != spec.id || self.spec.kind.id != spec.kind.id {
+            return false;
+        }
+        if self.over_time.is_none() && spec.courses.is_empty() {
+            return spec.kind.carries_on(&self.spec.settings, &spec.settings, self.rate);
+        }
+        let (own, other) = (Shapes::of(&self.spec), Shapes::of(spec));
+        let carries_on = |(a, b): (&ShapeSpec, &ShapeSpec)| spec.kind.carries_on(&a.settings, &b.settings, self.rate);
+        own.all.len() == other.all.len() && own.all.iter().zip(&other.all).all(carries_on)
     }
 
     /// Whether it can go to `spec` while it is heard.
     #[must_use]
     pub fn fits(&self, spec: &UnitSpec) -> bool {
-        self.is_same_unit(spec) && self.place == spec.place() && self.spec.heard == spec.heard
+        let in_place = |n: usize| self.shapes[n].place == self.place_of(spec, n);
+        self.is_same_unit(spec) && self.spec.heard == spec.heard && (0..self.shapes.len()).all(in_place)
+    }
+
+    /// The part of the stereo image that a shape works on as `spec` says.
+    fn place_of(&self, spec: &UnitSpec, shape: usize) -> Place {
+        if spec.courses.is_empty() {
+            return spec.place();
+        }
+        Shapes::of(spec).all.get(shape).map_or_else(|| spec.place(), |shape| shape.place)
+    }
+
+    /// What changes with the song as `spec` says, going on from what did before.
+    fn renewed(&self, spec: &UnitSpec, before: Option<&OverTime>) -> Option<Box<OverTime>> {
+        let mut fresh = OverTime::new(spec, self.latency, self.rate)?;
+        match before {
+            Some(before) => fresh.carry_on(before),
+            None => fresh.begin_at(self.song_frame + BLOCK as i64, &self.spec),
+        }
+        Some(fresh)
+    }
+
+    /// Lets every shape go to its settings, as they are where the song is.
+    fn put_settings(&mut self, spec: &UnitSpec) {
+        let Some(over) = &self.over_time else {
+            self.shapes[0].processor.set(&spec.settings);
+            return;
+        };
+        for (shape, wanted) in self.shapes.iter_mut().zip(&over.shapes().all) {
+            let mut settings = wanted.settings.clone();
+            over.put_now(&mut settings);
+            shape.processor.set(&settings);
+        }
     }
 
     /// Goes to new settings of the same unit ([`Self::fits`]).
@@ -130,7 +254,7 @@ impl Station {
             let mut share = Ramp::new(1.0, self.rate);
             share.glide_to(0.0);
             self.leaving = Some(Box::new(Leaving {
-                processor: self.processor.fork(),
+                processor: self.shapes[self.now].processor.fork(),
                 share,
                 block: StereoBlock::SILENT,
                 pending: None,
@@ -142,8 +266,13 @@ impl Station {
                 return;
             }
         }
-        if self.spec.settings != spec.settings {
-            self.processor.set(&spec.settings);
+        let changes = self.over_time.is_some() || !spec.courses.is_empty();
+        if changes {
+            let before = self.over_time.take();
+            self.over_time = self.renewed(spec, before.as_deref());
+        }
+        if changes || self.spec.settings != spec.settings {
+            self.put_settings(spec);
         }
         self.spec = spec.clone();
         self.glide_common();
@@ -160,19 +289,28 @@ impl Station {
     }
 
     fn glide_common(&mut self) {
-        let on = self.spec.works();
-        if on && self.wet.value() == 0.0 && self.wet.at_rest() && self.latency == 0 {
+        let common = self.over_time.as_ref().map_or_else(Common::default, |over| over.common_now());
+        self.glide_to(common);
+    }
+
+    /// Glides to what every unit has, as it is written down where it does not change with the song.
+    fn glide_to(&mut self, common: Common) {
+        let works = self.spec.works_at_all();
+        let on = if works { common.on.unwrap_or_else(|| f64::from(u8::from(self.spec.is_on()))) } else { 0.0 };
+        if on > 0.0 && self.wet.value() == 0.0 && self.wet.at_rest() && self.latency == 0 {
             // It has not been running: no stale sound from before.
-            self.processor.reset();
-            self.processor.snap();
+            self.shapes[self.now].processor.reset();
+            self.shapes[self.now].processor.snap();
         }
-        self.wet.glide_to(if on { self.spec.common.number("mix") } else { 0.0 });
-        self.trim.glide_to(if on { db_to_gain(self.spec.common.number("trim_db")) } else { 1.0 });
+        let mix = common.mix.unwrap_or_else(|| self.spec.common.number("mix"));
+        let trim_db = common.trim_db.unwrap_or_else(|| self.spec.common.number("trim_db"));
+        self.wet.glide_to(on * mix);
+        self.trim.glide_to(db_to_gain(on * trim_db));
     }
 
     /// Ends every glide at once.
     pub fn snap(&mut self) {
-        self.processor.snap();
+        self.shapes.iter_mut().for_each(|shape| shape.processor.snap());
         self.leaving = None;
         self.wet.snap();
         self.trim.snap();
@@ -180,7 +318,13 @@ impl Station {
 
     /// Forgets the past.
     pub fn reset(&mut self) {
-        self.processor.reset();
+        for shape in &mut self.shapes {
+            shape.processor.reset();
+            shape.pad.reset();
+        }
+        if let Some(over) = &mut self.over_time {
+            over.reset();
+        }
         self.dry.reset();
         self.snap();
     }
@@ -200,19 +344,19 @@ impl Station {
     /// Reduction in dB of the last block, while the unit works.
     #[must_use]
     pub fn reduction(&self) -> Option<&[f32; BLOCK]> {
-        if self.wet.value() == 0.0 { None } else { self.processor.reduction() }
+        if self.wet.value() == 0.0 { None } else { self.shapes[self.now].processor.reduction() }
     }
 
     /// What drove it in the last block, while the unit works.
     #[must_use]
     pub fn detected(&self) -> Option<&[Frame; BLOCK]> {
-        if self.wet.value() == 0.0 { None } else { self.processor.detected() }
+        if self.wet.value() == 0.0 { None } else { self.shapes[self.now].processor.detected() }
     }
 
     /// dB by which the gains of its rows move now, while the unit works.
     #[must_use]
     pub fn moves(&self) -> &[f32] {
-        if self.wet.value() == 0.0 { &[] } else { self.processor.moves() }
+        if self.wet.value() == 0.0 { &[] } else { self.shapes[self.now].processor.moves() }
     }
 
     /// Which unit this is.
@@ -225,15 +369,14 @@ impl Station {
     /// in the song the block's first frame stands.
     pub fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>, song_frame: i64) {
         self.song_frame = song_frame;
+        self.move_on();
         let off = self.wet.at_rest() && self.wet.value() == 0.0;
         let plain = self.wet.at_rest() && self.wet.value() == 1.0;
         self.dry_block.clone_from(block);
         self.dry.process(&mut self.dry_block);
         // A late unit goes on working unheard: its next sound is made of what comes in now.
         if !off || self.latency > 0 {
-            take_part(self.place, block);
             self.run(block, key);
-            put_part_back(self.place, block, &self.dry_block);
         }
         if off {
             block.clone_from(&self.dry_block);
@@ -241,7 +384,7 @@ impl Station {
             self.blend(block);
         }
         if self.spec.heard == Heard::Key
-            && let Some(frames) = self.processor.detected()
+            && let Some(frames) = self.shapes[self.now].processor.detected()
         {
             block.set_frames(frames);
             return;
@@ -255,20 +398,94 @@ impl Station {
         }
     }
 
-    /// The unit itself, with what it was before a step faded out.
+    /// Brings what changes with the song to where it is to be at the end of this block.
+    fn move_on(&mut self) {
+        let Some(mut over) = self.over_time.take() else { return };
+        let frame = self.song_frame;
+        let heard = over.heard(frame);
+        let (fresh, jumped) = (over.is_fresh(), heard.now != self.now);
+        if fresh || jumped {
+            // Where playing begins, where the shape to come has come, or where the song has jumped.
+            let has_come = self.shapes[heard.now].awake;
+            self.left_behind = (!fresh && !has_come).then_some((self.now, FADE_BLOCKS));
+            self.now = heard.now;
+            wake(&mut self.shapes[self.now], &over, frame);
+        }
+        if let Some((_, next)) = heard.next {
+            wake(&mut self.shapes[next], &over, frame);
+        }
+        for (n, shape) in self.shapes.iter_mut().enumerate() {
+            shape.awake &= n == self.now
+                || heard.next.is_some_and(|(_, next)| n == next)
+                || self.left_behind.is_some_and(|(left, _)| n == left);
+        }
+        if fresh {
+            self.glide_to(over.common_at(frame));
+            self.wet.snap();
+            self.trim.snap();
+            let processor = &mut self.shapes[self.now].processor;
+            over.put(frame, processor.settings_mut());
+            processor.take_settings();
+            processor.snap();
+        }
+        let Moved { along, turned } = over.advance(frame);
+        if along || turned {
+            for shape in self.shapes.iter_mut().filter(|shape| shape.awake) {
+                over.put_end(frame, shape.processor.settings_mut());
+                shape.processor.take_settings();
+                if along {
+                    shape.processor.arrive(over.block_s());
+                }
+            }
+        }
+        self.glide_to(over.common());
+        if over.moves_common() {
+            self.wet.arrive(over.block_s());
+            self.trim.arrive(over.block_s());
+        }
+        self.over_time = Some(over);
+    }
+
+    /// The unit itself in its present shape, with the one to come faded in, and what it was before a
+    /// step faded out.
     fn run(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {
+        let next = self.over_time.as_ref().and_then(|over| over.heard(self.song_frame).next);
+        if next.is_some() {
+            self.coming_block.clone_from(block);
+        }
+        let mut behind = self.left_behind.map(|_| block.clone());
+        let place = self.shapes[self.now].place;
+        take_part(place, block);
+        self.run_present(block, key);
+        put_part_back(place, block, &self.dry_block);
+        if let (Some((left, blocks)), Some(behind)) = (self.left_behind, &mut behind) {
+            self.shapes[left].process_part(behind, key, &self.dry_block);
+            let share = |i: usize| (blocks as f32 - (i + 1) as f32 / BLOCK as f32) / FADE_BLOCKS as f32;
+            cross(block, behind, share);
+            self.left_behind = (blocks > 1).then_some((left, blocks - 1));
+        }
+        if let Some((from, next)) = next {
+            self.shapes[next].process_part(&mut self.coming_block, key, &self.dry_block);
+            // It is heard alone from its frame on.
+            let fade = (APPROACH_S * self.rate).round();
+            let begun = from - self.song_frame;
+            cross(block, &self.coming_block, |i| (1.0 - (begun - i as i64) as f64 / fade).clamp(0.0, 1.0) as f32);
+        }
+    }
+
+    fn run_present(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {
+        let shape = &mut self.shapes[self.now];
         match &mut self.leaving {
             Some(leaving) if !leaving.share.at_rest() => {
                 leaving.block.clone_from(block);
                 leaving.processor.process(&mut leaving.block, key);
-                self.processor.process(block, key);
-                for i in 0..BLOCK {
-                    let share = leaving.share.next_value() as f32;
-                    block.left[i] += (leaving.block.left[i] - block.left[i]) * share;
-                    block.right[i] += (leaving.block.right[i] - block.right[i]) * share;
-                }
+                shape.processor.process(block, key);
+                let mut shares = [0.0; BLOCK];
+                shares.iter_mut().for_each(|share| *share = leaving.share.next_value() as f32);
+                cross(block, &leaving.block, |i| shares[i]);
+                shape.pad.process(block);
             }
-            _ => self.processor.process(block, key),
+            _ => shape.process(block, key),
         }
     }
 

@@ -1,28 +1,119 @@
 //! Level and pan of a strip, and gains that glide over a block.
 
+use crate::course::Curve;
 use crate::session::Strip;
-use crate::session::document::OFF_DB;
+use crate::session::document::{OFF_DB, send_path};
 use crate::signal::decibel::db_to_gain;
 use crate::signal::math::{PI, SQRT_2, cos, sin};
 use crate::signal::{BLOCK, Ramp, StereoBlock};
+use crate::unit::value::Value;
 
-/// A level and pan that glide.
+/// Values of a strip that change with the song.
+#[derive(Default)]
+struct Moves {
+    level_db: Option<Curve>,
+    pan: Option<Curve>,
+    muted: Option<Curve>,
+}
+
+/// The curve of a value of a strip; none for one that does not change.
+fn curve(strip: &Strip, path: &str, everywhere: &Value, rate: f64) -> Option<Curve> {
+    strip.courses.curve(path, &strip.changing(path)?.domain, everywhere, rate)
+}
+
+impl Moves {
+    fn of(strip: &Strip, rate: f64) -> Self {
+        let of = |id: &str| curve(strip, id, strip.controls.value(id)?, rate);
+        Self { level_db: of("level_db"), pan: of("pan"), muted: of("muted") }
+    }
+
+    fn is_none(&self) -> bool {
+        self.level_db.is_none() && self.pan.is_none() && self.muted.is_none()
+    }
+}
+
+/// Share of a strip that a mute lets through, at a frame of the song.
+fn unmuted(muted: Option<&Curve>, strip_is_muted: bool, frame: i64) -> f64 {
+    1.0 - muted.map_or(f64::from(u8::from(strip_is_muted)), |curve| curve.value_at(frame))
+}
+
+/// A level and pan that glide, and may change with the song.
 pub(super) struct Fader {
     left: Ramp,
     right: Ramp,
+    rate: f64,
+    level_db: f64,
+    pan: f64,
+    muted: bool,
+    moves: Moves,
+    /// Frame that comes next if the song goes on; none before the first block.
+    expected: Option<i64>,
 }
 
 impl Fader {
     /// At rest on a strip's controls; unity without one.
     pub(super) fn new(strip: Option<&Strip>, rate: f64) -> Self {
-        let [l, r] = strip.map_or([1.0; 2], fader_gains);
-        Self { left: Ramp::new(l, rate), right: Ramp::new(r, rate) }
+        let unity = Ramp::of_gain(1.0, rate);
+        let mut fader = Self {
+            left: unity,
+            right: unity,
+            rate,
+            level_db: 0.0,
+            pan: 0.0,
+            muted: false,
+            moves: Moves::default(),
+            expected: None,
+        };
+        if let Some(strip) = strip {
+            fader.glide_to(strip);
+            fader.snap();
+        }
+        fader
     }
 
     pub(super) fn glide_to(&mut self, strip: &Strip) {
-        let [l, r] = fader_gains(strip);
-        self.left.glide_to(l);
-        self.right.glide_to(r);
+        let c = &strip.controls;
+        (self.level_db, self.pan, self.muted) =
+            (c.number("level_db") + strip.lift_db, c.number("pan"), c.is_on("muted"));
+        self.moves = Moves::of(strip, self.rate);
+        if let Some(curve) = &mut self.moves.level_db {
+            curve.lift(strip.lift_db);
+        }
+        if self.moves.is_none() {
+            let gains = gains(self.level_db, self.pan, if self.muted { 0.0 } else { 1.0 });
+            self.go(gains);
+        }
+    }
+
+    fn go(&mut self, [left, right]: [f64; 2]) {
+        self.left.glide_to(left);
+        self.right.glide_to(right);
+    }
+
+    /// Factors at a frame of the song.
+    fn at(&self, frame: i64) -> [f64; 2] {
+        let value = |curve: &Option<Curve>, fixed: f64| curve.as_ref().map_or(fixed, |curve| curve.value_at(frame));
+        let heard = unmuted(self.moves.muted.as_ref(), self.muted, frame);
+        gains(value(&self.moves.level_db, self.level_db), value(&self.moves.pan, self.pan), heard)
+    }
+
+    /// Brings what changes with the song to where it is to be at the end of the block at a frame.
+    pub(super) fn follow(&mut self, frame: i64) {
+        if self.moves.is_none() {
+            return;
+        }
+        if self.expected.is_none() {
+            self.go(self.at(frame));
+            self.snap();
+        }
+        let goes_on = self.expected.is_none_or(|expected| expected == frame);
+        self.expected = Some(frame + BLOCK as i64);
+        self.go(self.at(frame + BLOCK as i64));
+        if goes_on {
+            let within_s = BLOCK as f64 / self.rate;
+            self.left.arrive(within_s);
+            self.right.arrive(within_s);
+        }
     }
 
     pub(super) fn snap(&mut self) {
@@ -41,22 +132,100 @@ impl Fader {
     }
 }
 
-/// Factor of a strip's fader, both sides taken together: 0 for one that is muted or off.
+/// The level of a send, which may change with the song and is silenced with its strip.
+pub(super) struct SendLevel {
+    gain: Ramp,
+    rate: f64,
+    level_db: Option<Curve>,
+    muted: Option<Curve>,
+    /// The level where it does not change.
+    fixed_db: f64,
+    strip_is_muted: bool,
+    expected: Option<i64>,
+}
+
+impl SendLevel {
+    /// At rest on the send at this place of a strip; unity without one.
+    pub(super) fn new(send: Option<(&Strip, usize)>, rate: f64) -> Self {
+        let mut level = Self {
+            gain: Ramp::of_gain(1.0, rate),
+            rate,
+            level_db: None,
+            muted: None,
+            fixed_db: 0.0,
+            strip_is_muted: false,
+            expected: None,
+        };
+        if let Some((strip, at)) = send {
+            level.glide_to(strip, at);
+            level.gain.snap();
+        }
+        level
+    }
+
+    pub(super) fn glide_to(&mut self, strip: &Strip, at: usize) {
+        let Some(send) = strip.sends.get(at) else {
+            self.gain.glide_to(0.0);
+            return;
+        };
+        self.fixed_db = send.level_db;
+        self.strip_is_muted = strip.controls.is_on("muted");
+        self.level_db = curve(strip, &send_path(send.to), &Value::Number(send.level_db), self.rate);
+        self.muted = strip.controls.value("muted").and_then(|muted| curve(strip, "muted", muted, self.rate));
+        if self.level_db.is_none() && self.muted.is_none() {
+            self.gain.glide_to(self.at(0));
+        }
+    }
+
+    /// Factor at a frame of the song.
+    fn at(&self, frame: i64) -> f64 {
+        let level_db = self.level_db.as_ref().map_or(self.fixed_db, |curve| curve.value_at(frame));
+        let level = if level_db > OFF_DB { db_to_gain(level_db) } else { 0.0 };
+        level * unmuted(self.muted.as_ref(), self.strip_is_muted, frame)
+    }
+
+    /// As [`Fader::follow`].
+    pub(super) fn follow(&mut self, frame: i64) {
+        if self.level_db.is_none() && self.muted.is_none() {
+            return;
+        }
+        if self.expected.is_none() {
+            self.gain.snap_to(self.at(frame));
+        }
+        let goes_on = self.expected.is_none_or(|expected| expected == frame);
+        self.expected = Some(frame + BLOCK as i64);
+        self.gain.glide_to(self.at(frame + BLOCK as i64));
+        if goes_on {
+            self.gain.arrive(BLOCK as f64 / self.rate);
+        }
+    }
+
+    pub(super) fn snap(&mut self) {
+        self.gain.snap();
+    }
+
+    pub(super) fn apply(&mut self, block: &mut StereoBlock) {
+        apply_gain(block, &mut self.gain);
+    }
+}
+
+/// Factor of a strip's fader, both sides taken together, where it does not change with the song: 0 for
+/// one that is muted or off.
 #[must_use]
 pub fn fader_gain(strip: &Strip) -> f64 {
-    let [left, right] = fader_gains(strip);
+    let c = &strip.controls;
+    let heard = if c.is_on("muted") { 0.0 } else { 1.0 };
+    let [left, right] = gains(c.number("level_db") + strip.lift_db, c.number("pan"), heard);
     ((left * left + right * right) / 2.0).sqrt()
 }
 
-/// Factors for left and right. Equal power, 0 dB in the centre and +3.01 dB hard to
-/// one side, so that an untouched fader changes nothing.
-fn fader_gains(strip: &Strip) -> [f64; 2] {
-    let c = &strip.controls;
-    let level_db = c.number("level_db");
-    if c.is_on("muted") || level_db <= OFF_DB {
+/// Factors for left and right, of which a mute lets a share through. Equal power, 0 dB in the centre and
+/// +3.01 dB hard to one side, so that an untouched fader changes nothing.
+fn gains(level_db: f64, pan: f64, heard: f64) -> [f64; 2] {
+    if heard == 0.0 || level_db <= OFF_DB {
         return [0.0; 2];
     }
-    let (level, pan) = (db_to_gain(level_db), c.number("pan"));
+    let level = db_to_gain(level_db) * heard;
     if pan == 0.0 {
         return [level; 2];
     }

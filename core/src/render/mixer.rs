@@ -20,6 +20,8 @@ const SETTLE_S: f64 = 0.1;
 /// A running mix.
 pub struct Mixer {
     rate: f64,
+    /// Whether its nodes are late by whole blocks, since values change with the song.
+    on_grid: bool,
     nodes: Vec<RunningNode>,
     out: Tap,
     focus: Option<usize>,
@@ -48,14 +50,21 @@ impl Mixer {
             let rack = before.map(|before| rack_of(before, node.strip).unwrap_or(&none));
             nodes.push(RunningNode::new(node, session, rate, &nodes, rack));
         }
-        Self { rate, nodes, out: plan.out, focus: plan.focus, work: StereoBlock::SILENT }
+        Self {
+            rate,
+            on_grid: session.changes_with_the_song(),
+            nodes,
+            out: plan.out,
+            focus: plan.focus,
+            work: StereoBlock::SILENT,
+        }
     }
 
     /// Whether it can go to what the session says while it is heard: no rack has another row
     /// or another lateness.
     #[must_use]
     pub fn fits(&self, session: &Session) -> bool {
-        self.nodes.iter().all(|node| node.fits(session))
+        self.on_grid == session.changes_with_the_song() && self.nodes.iter().all(|node| node.fits(session))
     }
 
     /// Frames a mix that goes on from another has to run before it sounds as it should: its
@@ -156,7 +165,7 @@ impl Mixer {
             let (before, rest) = self.nodes.split_at_mut(i);
             let node = &mut rest[0];
             let source = node.plan.source.as_ref().and_then(|_| lanes.next());
-            node.gather(source, before, &mut self.work);
+            node.gather(source, before, song_frame, &mut self.work);
             if self.focus == Some(i) {
                 node.run(song_frame, &mut tap);
             } else {

@@ -1,19 +1,18 @@
 //! One node of a plan at work: what it gathers, its rack, its place, its fader.
 
-use super::fader::{Fader, apply_gain};
+use super::fader::{Fader, SendLevel, apply_gain};
 use super::input::InputStage;
 use super::plan::{Connection, Into, Node, Source, Tap};
 use crate::rack::{Keys, Rack};
-use crate::session::document::{LONGEST_SHIFT_MS, OFF_DB};
+use crate::session::document::LONGEST_SHIFT_MS;
 use crate::session::{Session, Strip};
-use crate::signal::decibel::db_to_gain;
-use crate::signal::{Ramp, StereoBlock, StereoDelay};
+use crate::signal::{BLOCK, Ramp, StereoBlock, StereoDelay};
 
 /// A connection at work.
 pub(super) struct RunningConnection {
     pub(super) plan: Connection,
     /// Level of the send, 1 for others.
-    gain: Ramp,
+    level: SendLevel,
     /// 1 while heard, 0 while something else is listened to alone.
     audible: Ramp,
     /// What it lacks to the latest into the same node, for the life of the mix.
@@ -24,7 +23,7 @@ impl RunningConnection {
     fn new(plan: &Connection, session: &Session, rate: f64) -> Self {
         Self {
             plan: plan.clone(),
-            gain: Ramp::new(send_gain(session, plan), rate),
+            level: SendLevel::new(send_of(session, plan), rate),
             audible: Ramp::new(1.0, rate),
             align: StereoDelay::new(0, 0, rate),
         }
@@ -39,11 +38,15 @@ impl RunningConnection {
 
     /// Glides to the level of its send.
     pub(super) fn update(&mut self, session: &Session) {
-        self.gain.glide_to(send_gain(session, &self.plan));
+        if let Some((strip, at)) = send_of(session, &self.plan) {
+            self.level.glide_to(strip, at);
+        }
     }
 
-    fn carry(&mut self, block: &mut StereoBlock) {
-        apply_gain(block, &mut self.gain);
+    /// `song_frame` is what stands at its beginning.
+    fn carry(&mut self, block: &mut StereoBlock, song_frame: i64) {
+        self.level.follow(song_frame);
+        self.level.apply(block);
         apply_gain(block, &mut self.audible);
         self.align.process(block);
     }
@@ -58,6 +61,8 @@ pub(super) struct RunningNode {
     entry: InputStage,
     pub(super) rack: Option<Rack>,
     polarity: Ramp,
+    /// Makes the rack late by whole blocks, where values change with the song.
+    round: StereoDelay,
     /// The strip's own delay against the others.
     shift: StereoDelay,
     fader: Fader,
@@ -79,6 +84,7 @@ impl RunningNode {
     /// another. Then units known in the strip's rack there, `before`, keep their state, and others
     /// begin and settle while the mix runs unheard.
     pub(super) fn new(plan: &Node, session: &Session, rate: f64, earlier: &[Self], before: Option<&Rack>) -> Self {
+        let on_grid = session.changes_with_the_song();
         let strip = plan.strip.and_then(|id| session.strip(id));
         let racked = strip.filter(|_| plan.rack);
         let rack = racked.map(|s| match before {
@@ -96,6 +102,7 @@ impl RunningNode {
             entry: InputStage::new(racked, rate),
             rack,
             polarity: Ramp::new(1.0, rate),
+            round: StereoDelay::new(0, 0, rate),
             shift: StereoDelay::new(longest_shift, 0, rate),
             fader: Fader::new(strip.filter(|_| plan.fader), rate),
             connections: plan.connections.iter().map(|c| RunningConnection::new(c, session, rate)).collect(),
@@ -112,7 +119,7 @@ impl RunningNode {
         if let Some(strip) = strip {
             node.shift_as(strip, rate);
         }
-        node.align(earlier, rate);
+        node.align(earlier, on_grid, rate);
         node.snap();
         node
     }
@@ -149,7 +156,7 @@ impl RunningNode {
         self.shift.snap();
         self.fader.snap();
         for connection in &mut self.connections {
-            connection.gain.snap();
+            connection.level.snap();
             connection.audible.snap();
         }
     }
@@ -180,8 +187,15 @@ impl RunningNode {
         }
     }
 
-    /// Adds up what arrives: the source and what earlier nodes send on.
-    pub(super) fn gather(&mut self, source: Option<&StereoBlock>, before: &[Self], work: &mut StereoBlock) {
+    /// Adds up what arrives: the source and what earlier nodes send on. `song_frame` is where in the
+    /// song the sources stand.
+    pub(super) fn gather(
+        &mut self,
+        source: Option<&StereoBlock>,
+        before: &[Self],
+        song_frame: i64,
+        work: &mut StereoBlock,
+    ) {
         match source {
             Some(source) => {
                 self.input.clone_from(source);
@@ -192,8 +206,9 @@ impl RunningNode {
         }
         self.keys.clear();
         for connection in &mut self.connections {
-            work.clone_from(before[connection.plan.from].at(connection.plan.tap));
-            connection.carry(work);
+            let from = &before[connection.plan.from];
+            work.clone_from(from.at(connection.plan.tap));
+            connection.carry(work, song_frame - from.latency_at(connection.plan.tap) as i64);
             match connection.plan.into {
                 Into::Sum => self.input.add(work),
                 Into::Key(unit) => self.keys.add(unit, work),
@@ -208,19 +223,24 @@ impl RunningNode {
         self.racked.clone_from(&self.input);
         if let Some(rack) = &mut self.rack {
             rack.process_tapped(&mut self.racked, &self.keys, song_frame - self.input_latency as i64, tap);
+            self.round.process(&mut self.racked);
         }
         self.shifted.clone_from(&self.racked);
         apply_gain(&mut self.shifted, &mut self.polarity);
         self.shift.process(&mut self.shifted);
         self.faded.clone_from(&self.shifted);
         if self.plan.fader {
+            self.fader.follow(song_frame - self.latency as i64);
             self.fader.process(&mut self.faded);
             self.peak = self.faded.peak().max(self.peak);
         }
     }
 
-    /// Sets the alignment of what arrives, from the latencies of the nodes before.
-    fn align(&mut self, before: &[Self], rate: f64) {
+    /// Sets the alignment of what arrives, from the latencies of the nodes before. On the grid of
+    /// blocks all that is between racks is late by whole blocks: then values that change with the song
+    /// are put at the same frames whatever is played live and whatever is printed.
+    fn align(&mut self, before: &[Self], on_grid: bool, rate: f64) {
+        let whole = |frames: usize| if on_grid { frames.next_multiple_of(BLOCK) } else { frames };
         let rack = self.rack.as_ref();
         // A key may come as late as its unit stands in the rack.
         let slack = |c: &RunningConnection| match (c.plan.into, rack) {
@@ -229,22 +249,21 @@ impl RunningNode {
         };
         let late = |c: &RunningConnection| before[c.plan.from].latency_at(c.plan.tap);
         let latest = self.connections.iter().map(|c| late(c).saturating_sub(slack(c))).max().unwrap_or(0);
+        let latest = whole(latest);
         let lacks: Vec<usize> = self.connections.iter().map(|c| latest + slack(c) - late(c)).collect();
         for (connection, lack) in self.connections.iter_mut().zip(lacks) {
             connection.align = StereoDelay::new(lack, lack, rate);
         }
         self.source_align = StereoDelay::new(latest, latest, rate);
         self.input_latency = latest;
-        self.latency = latest + self.rack.as_ref().map_or(0, Rack::latency);
+        let own = self.rack.as_ref().map_or(0, Rack::latency);
+        self.round = StereoDelay::new(whole(own) - own, whole(own) - own, rate);
+        self.latency = latest + whole(own);
     }
 }
 
-/// Factor of a connection: its send's level, 0 where that is off or its strip is muted.
-fn send_gain(session: &Session, connection: &Connection) -> f64 {
-    let Some((strip, at)) = connection.send else { return 1.0 };
-    let Some(strip) = session.strip(strip) else { return 0.0 };
-    match strip.sends.get(at) {
-        Some(send) if send.level_db > OFF_DB && !strip.controls.is_on("muted") => db_to_gain(send.level_db),
-        _ => 0.0,
-    }
+/// The send of a connection: its strip and its place there.
+fn send_of<'a>(session: &'a Session, connection: &Connection) -> Option<(&'a Strip, usize)> {
+    let (strip, at) = connection.send?;
+    Some((session.strip(strip)?, at))
 }

@@ -14,7 +14,7 @@ use serde_json::{Value as Json, json};
 
 use super::length::{End, Length};
 use crate::rack::{KeyTap, UnitSpec};
-use crate::session::document::{INPUT_CONTROLS, SHIFT_CONTROLS};
+use crate::session::document::{CHANGING, INPUT_CONTROLS, SHIFT_CONTROLS, send_path};
 use crate::session::routing::{Edge, Path, downstream, downstream_sound, edges, order, upstream_sound};
 use crate::session::{Role, STRIP, Session, Strip};
 use crate::unit::Tail;
@@ -294,15 +294,25 @@ impl Plan {
             let all = s.controls.to_json();
             STRIP.iter().filter(|p| counts(p.id)).filter_map(|p| all.get(p.id).cloned()).collect()
         });
+        let moving: Option<Vec<Json>> = strip.map(|s| {
+            let of = |id: &&str| Some(s.courses.of(id)?.sounding(&s.changing(id)?.domain, &s.courses.spans));
+            CHANGING.iter().filter(|id| counts(id)).filter_map(of).collect()
+        });
+        let lifted = strip.map(|s| if counts("level_db") { s.lift_db } else { 0.0 });
         let connection =
             |c: &Connection| json!([c.from, c.tap, c.send.map(|s| send_of(session, s)), c.into == Into::Sum]);
         let connections: Vec<Json> = node.connections.iter().map(connection).collect();
-        json!([node.source.is_some(), rack, node.fader, controls, connections])
+        json!([node.source.is_some(), rack, node.fader, controls, connections, moving, lifted])
     }
 }
 
 fn send_of(session: &Session, (strip, at): (u32, usize)) -> Json {
-    json!(session.strip(strip).and_then(|s| s.sends.get(at)).map(|s| (s.level_db, s.before_fader)))
+    let Some(strip) = session.strip(strip) else { return Json::Null };
+    let Some(send) = strip.sends.get(at) else { return Json::Null };
+    let path = send_path(send.to);
+    let course =
+        |path: &str| Some(strip.courses.of(path)?.sounding(&strip.changing(path)?.domain, &strip.courses.spans));
+    json!([send.level_db, send.before_fader, course(&path)])
 }
 
 /// A rack without what does not sound: identities and the engineer's words; with the tempo
@@ -310,17 +320,21 @@ fn send_of(session: &Session, (strip, at): (u32, usize)) -> Json {
 /// along.
 fn sounding_rack(strip: &Strip, node: &Node) -> Json {
     let mut rack = strip.rack.clone();
-    let mut keys = Vec::new();
+    let (mut keys, mut moving) = (Vec::new(), Vec::new());
     for (at, unit) in rack.units.iter_mut().enumerate() {
         keys.extend(
             node.connections.iter().position(|c| c.into == Into::Key(unit.id)).map(|connection| (at, connection)),
         );
         (unit.id, unit.key) = (0, None);
         unit.why.clear();
+        let courses = std::mem::take(&mut unit.courses);
+        let sounding =
+            courses.list.iter().filter_map(|c| Some(c.sounding(&unit.param(&c.param)?.domain, &courses.spans)));
+        moving.extend(sounding.map(|course| json!([at, course])));
     }
     let tempo: Vec<f64> = rack.units.iter().filter(|u| u.follows_tempo()).map(|u| u.settings.tempo_bpm).collect();
     let missing: Vec<String> = rack.units.iter().flat_map(UnitSpec::missing_sounds).map(|id| id.to_string()).collect();
-    json!([rack.to_json(), keys, missing, tempo])
+    json!([rack.to_json(), keys, missing, tempo, moving])
 }
 
 /// Puts a plan together strip by strip, in signal order.

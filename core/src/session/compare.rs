@@ -177,9 +177,9 @@ impl Change {
             }
             Self::Rack { rack, .. } => strip.rack = RackSpec::from_json(rack)?,
             Self::Level { db, .. } => {
-                // Not an edit: the match may lie beyond the fader's own range.
-                let level = strip.controls.number("level_db") + db;
-                strip.controls.put_number("level_db", level);
+                // Not an edit: the match may lie beyond the fader's own range, and holds wherever
+                // the level is drawn.
+                strip.lift_db += db;
             }
         }
         Ok(())
@@ -234,7 +234,7 @@ mod tests {
         assert_eq!(on(&other(Change::OffFrom { strip: 2, station: 1 })), [true, false]);
         let rows = other(Change::RowOff { strip: 2, unit, row: 1 }).rack.units[0].settings.rows().to_vec();
         assert_eq!(rows.iter().map(|r| r.is_on("on")).collect::<Vec<_>>(), [true, false]);
-        assert_eq!(other(Change::Level { strip: 2, db: 20.0 }).controls.number("level_db"), 20.0);
+        assert_eq!(other(Change::Level { strip: 2, db: 20.0 }).lift_db, 20.0);
         let empty = json!({"zinc_rack": 1, "units": []});
         assert!(other(Change::Rack { strip: 2, rack: empty }).rack.units.is_empty());
     }

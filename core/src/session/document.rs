@@ -10,6 +10,7 @@ use serde_json::{Map, Value as Json, json};
 use super::family::Family;
 use super::notebook::Notebook;
 use super::part::Part;
+use crate::course::{CourseError, Courses};
 use crate::rack::{RackError, RackSpec, UnitSpec};
 use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
 use crate::unit::settings::{Record, SettingsError};
@@ -35,7 +36,7 @@ pub const STRIP: &[Param] = &[
         "Left to right, at equal power; a stereo track is balanced.",
         number(-1.0, 1.0, 0.0, 0.05, Taper::Linear, Quantity::Pan),
     ),
-    Param::new("muted", "mute", "Take it out of the mix and of the print.", Domain::Switch { default: false }),
+    Param::new("muted", "mute", "Take it out of the mix and of the print.", Domain::Switch { default: false }).glides(),
     Param::new(
         "inverted",
         "polarity",
@@ -67,6 +68,21 @@ pub const INPUT_CONTROLS: &[&str] = &["input_db", "image"];
 
 /// The controls that act between the rack and the fader.
 pub const SHIFT_CONTROLS: &[&str] = &["inverted", "delay_ms"];
+
+/// The controls that can change with the song; the level of a send is another.
+pub const CHANGING: &[&str] = &["level_db", "pan", "muted"];
+
+/// How the level of a send is named among what changes with the song.
+#[must_use]
+pub fn send_path(to: u32) -> String {
+    format!("send[{to}].level_db")
+}
+
+/// The strip to which the send goes that a path names.
+#[must_use]
+pub fn sent_to(path: &str) -> Option<u32> {
+    path.strip_prefix("send[")?.strip_suffix("].level_db")?.parse().ok()
+}
 
 const IMAGES: &[Choice] = &[
     Choice { id: "as-recorded", label: "as recorded" },
@@ -140,6 +156,11 @@ pub struct Strip {
     pub sends: Vec<Send>,
     /// Level, pan, mute ([`STRIP`]).
     pub controls: Record,
+    /// What of its level, pan, mute and sends changes with the song.
+    pub courses: Courses,
+    /// dB by which the other side of a comparison plays it louder, whatever its level does; in no
+    /// file.
+    pub lift_db: f64,
     /// Its treatment.
     pub rack: RackSpec,
 }
@@ -169,6 +190,8 @@ pub struct Session {
     pub tempo_bpm: f64,
     /// Quarter notes per bar.
     pub beats_per_bar: u32,
+    /// Whether points of lanes stay on their beats when the tempo changes; else on their times.
+    pub points_on_beats: bool,
     /// Sections in order of time.
     pub sections: Vec<Section>,
     /// All strips in signal order; the main is last.
@@ -188,6 +211,8 @@ pub enum DocumentError {
     Field(&'static str),
     /// A strip's control.
     Control(SettingsError),
+    /// What changes with the song of a strip.
+    Course(CourseError),
     /// A strip's rack.
     Rack(RackError),
 }
@@ -197,6 +222,7 @@ impl core::fmt::Display for DocumentError {
         match self {
             Self::Field(name) => write!(f, "the session's field \"{name}\" is missing or of the wrong kind"),
             Self::Control(e) => e.fmt(f),
+            Self::Course(e) => e.fmt(f),
             Self::Rack(e) => e.fmt(f),
         }
     }
@@ -220,6 +246,8 @@ impl Strip {
             feeds,
             sends: Vec::new(),
             controls: Record::defaults(STRIP),
+            courses: Courses::default(),
+            lift_db: 0.0,
             rack: RackSpec::default(),
         }
     }
@@ -266,12 +294,28 @@ impl Strip {
             Role::Return => "return",
             Role::Main => "main",
         };
-        json!({
+        let mut json = json!({
             "id": self.id, "name": self.name, "family": self.family.mark(), "note": self.note,
             "part": self.part, "guessed": self.guessed, "take_set": self.take_set,
             "role": role, "audio": self.audio(), "feeds": self.feeds, "sends": self.sends,
             "controls": self.controls.to_json(), "rack": self.rack.to_json(),
-        })
+        });
+        if !self.courses.is_empty() {
+            json["over_time"] = self.courses.to_json(|path| self.changing(path));
+        }
+        json
+    }
+
+    /// The parameter of what can change with the song of a strip beside its rack: `level_db`,
+    /// `pan`, `muted`, or `send[12].level_db` for its send to strip 12.
+    #[must_use]
+    pub fn changing(&self, path: &str) -> Option<&'static Param> {
+        let is_sent = |to| self.sends.iter().any(|send| send.to == to);
+        let id = match sent_to(path) {
+            Some(to) if is_sent(to) => "level_db",
+            _ => path,
+        };
+        STRIP.iter().find(|param| param.id == id && CHANGING.contains(&id))
     }
 
     /// Reads what [`Self::to_json`] wrote.
@@ -290,7 +334,7 @@ impl Strip {
         };
         let empty = Map::new();
         let controls = json["controls"].as_object().unwrap_or(&empty);
-        Ok(Self {
+        let mut strip = Self {
             id: id_of(&json["id"]).ok_or(DocumentError::Field("id"))?,
             name: text(&json["name"]).ok_or(DocumentError::Field("name"))?,
             family: json["family"].as_str().and_then(Family::from_mark).ok_or(DocumentError::Field("family"))?,
@@ -305,8 +349,13 @@ impl Strip {
                 sends => serde_json::from_value(sends.clone()).map_err(|_| DocumentError::Field("sends"))?,
             },
             controls: Record::from_json(STRIP, controls, "").map_err(DocumentError::Control)?,
+            courses: Courses::default(),
+            lift_db: 0.0,
             rack: RackSpec::from_json(&json["rack"]).map_err(DocumentError::Rack)?,
-        })
+        };
+        let courses = Courses::from_json(&json["over_time"], |path| strip.changing(path));
+        strip.courses = courses.map_err(DocumentError::Course)?;
+        Ok(strip)
     }
 }
 
@@ -320,6 +369,7 @@ impl Session {
             rate,
             tempo_bpm: 120.0,
             beats_per_bar: 4,
+            points_on_beats: false,
             sections: Vec::new(),
             strips: vec![main],
             notebook: Notebook::default(),
@@ -395,6 +445,7 @@ impl Session {
         json!({
             "name": self.name, "rate": self.rate, "tempo_bpm": self.tempo_bpm,
             "beats_per_bar": self.beats_per_bar, "sections": self.sections,
+            "points_on_beats": self.points_on_beats,
             "strips": self.strips.iter().map(Strip::to_json).collect::<Vec<_>>(),
             "notebook": self.notebook, "next_id": self.next_id,
         })
@@ -412,6 +463,7 @@ impl Session {
             rate: id_of(&json["rate"]).filter(|r| *r > 0).ok_or(field("rate"))?,
             tempo_bpm: json["tempo_bpm"].as_f64().ok_or(field("tempo_bpm"))?,
             beats_per_bar: id_of(&json["beats_per_bar"]).ok_or(field("beats_per_bar"))?,
+            points_on_beats: json["points_on_beats"].as_bool().unwrap_or(false),
             sections: serde_json::from_value(json["sections"].clone()).map_err(|_| field("sections"))?,
             strips: strips.iter().map(Strip::from_json).collect::<Result<_, _>>()?,
             notebook: match &json["notebook"] {

@@ -12,6 +12,7 @@ pub mod edit;
 pub mod family;
 pub mod grouping;
 pub mod notebook;
+mod over_time;
 pub mod part;
 pub mod partners;
 pub mod routing;

@@ -1,8 +1,11 @@
-//! What the units of a session need of it: the tempo, and the sounds they name: which they are,
+//! What the units of a session need of it: the tempo, where the sections lie, and the sounds they name: which they are,
 //! where they go, which are missing.
+
+use std::sync::Arc;
 
 use super::document::Session;
 use super::routing::upstream_sound;
+use crate::course::Span;
 use crate::unit::sound::{SoundId, Sounds};
 
 impl Session {
@@ -11,13 +14,18 @@ impl Session {
         self.strips.iter().flat_map(|strip| strip.rack.sounds())
     }
 
-    /// Gives its units the tempo and the sounds they name, of those at hand. Edits and comparisons
+    /// Gives its units the tempo, the sections and the sounds they name, of those at hand. Edits and comparisons
     /// do so by themselves.
     pub fn supply(&mut self) {
-        let Self { strips, sounds, tempo_bpm, .. } = self;
+        let Self { strips, sounds, tempo_bpm, sections, .. } = self;
+        let spans: Arc<[Span]> = sections.iter().map(|s| Span { section: s.id, start: s.start, end: s.end }).collect();
         for strip in strips {
             strip.rack.supply(sounds);
-            strip.rack.units.iter_mut().for_each(|unit| unit.settings.tempo_bpm = *tempo_bpm);
+            strip.courses.supply(&spans);
+            for unit in &mut strip.rack.units {
+                unit.settings.tempo_bpm = *tempo_bpm;
+                unit.courses.supply(&spans);
+            }
         }
     }
 

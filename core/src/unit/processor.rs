@@ -1,9 +1,9 @@
 //! What every unit can do while sound runs.
 
-use super::settings::{Address, Settings};
+use super::settings::Settings;
 use crate::signal::{BLOCK, Frame, StereoBlock};
 
-/// A running unit. `process`, `take_settings` and `set_number` never allocate, free, lock, panic
+/// A running unit. `process`, `take_settings` and `arrive` never allocate, free, lock, panic
 /// or log; what has to may happen in `set`.
 pub trait Processor: Send {
     /// Its own copy of its settings, to be written to.
@@ -20,16 +20,14 @@ pub trait Processor: Send {
         }
     }
 
-    /// Takes one number at a block's start, for what changes with the song. Ignored where the
-    /// unit has no number there.
-    fn set_number(&mut self, at: Address, value: f64) {
-        if self.settings_mut().put_number_at(at, value) {
-            self.take_settings();
-        }
-    }
+    /// What glides now arrives within so many seconds; 0 is at once. For what changes with the
+    /// song, which says block by block where to be at the block's end.
+    fn arrive(&mut self, within_s: f64);
 
     /// Ends every glide at once, for the start of a render.
-    fn snap(&mut self);
+    fn snap(&mut self) {
+        self.arrive(0.0);
+    }
 
     /// Forgets the past: afterwards the unit sounds as if newly built and at rest.
     fn reset(&mut self);

@@ -224,7 +224,9 @@ impl Record {
         self.put(id, Value::Number(number));
     }
 
-    fn put(&mut self, id: &str, value: Value) {
+    /// Puts a value of the same type in place of the one named `id`, without regard to its range;
+    /// nothing for a name that is not there.
+    pub fn put(&mut self, id: &str, value: Value) {
         let at = self.params.iter().position(|p| p.id == id);
         if let Some(slot) = at.map(|i| &mut self.values[i])
             && std::mem::discriminant(slot) == std::mem::discriminant(&value)
@@ -246,7 +248,9 @@ impl Record {
         Ok(write_value(&self.params[i].domain, &old))
     }
 
-    fn value(&self, id: &str) -> Option<&Value> {
+    /// The value named `id`.
+    #[must_use]
+    pub fn value(&self, id: &str) -> Option<&Value> {
         self.params.iter().position(|p| p.id == id).map(|i| &self.values[i])
     }
 
@@ -352,6 +356,30 @@ impl Settings {
                 true
             }
             _ => false,
+        }
+    }
+
+    /// The value where the address says; none where there is none.
+    #[must_use]
+    pub fn value_at(&self, at: Address) -> Option<&Value> {
+        let record = match at.row {
+            None => Some(&self.fixed),
+            Some((list, row)) => self.lists.get(list).and_then(|rows| rows.get(row)),
+        };
+        record.and_then(|record| record.values.get(at.param))
+    }
+
+    /// Puts a value of the same type where the address says, without regard to its range; nothing
+    /// where there is none. A number, a switch and a choice allocate nothing.
+    pub fn put_value_at(&mut self, at: Address, value: &Value) {
+        let record = match at.row {
+            None => Some(&mut self.fixed),
+            Some((list, row)) => self.lists.get_mut(list).and_then(|rows| rows.get_mut(row)),
+        };
+        if let Some(slot) = record.and_then(|record| record.values.get_mut(at.param))
+            && std::mem::discriminant(slot) == std::mem::discriminant(value)
+        {
+            slot.clone_from(value);
         }
     }
 

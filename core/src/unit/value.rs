@@ -109,7 +109,7 @@ pub(super) fn wrong_type(path: &str, given: &Json, takes: &'static str) -> Setti
 }
 
 /// Reads one value; numbers may be given as text where JSON has none ("inf").
-pub(super) fn read_value(domain: &Domain, json: &Json, path: String) -> Result<Value, SettingsError> {
+pub(crate) fn read_value(domain: &Domain, json: &Json, path: String) -> Result<Value, SettingsError> {
     match *domain {
         Domain::Number { min, max, .. } => {
             let given = match json {
@@ -148,7 +148,7 @@ pub(super) fn read_value(domain: &Domain, json: &Json, path: String) -> Result<V
     }
 }
 
-pub(super) fn write_value(domain: &Domain, value: &Value) -> Json {
+pub(crate) fn write_value(domain: &Domain, value: &Value) -> Json {
     match (domain, value) {
         (_, Value::Number(n)) if n.is_infinite() => json!("inf"),
         (_, Value::Number(n)) => json!(n),

@@ -60,6 +60,17 @@ struct Event {
     at_s: f64,
 }
 
+/// What stands out at a marked moment; a job.
+#[post("/sessions/<id>/strips/<strip>/marked", data = "<wanted>")]
+async fn marked(app: &State<App>, id: i32, strip: u32, wanted: Json<Event>) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let at_s = wanted.at_s;
+    let job = app.jobs.add("hearing what rises there", move |job| worker.prints.marked(&session, strip, at_s, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
 /// Three ways to hold the event nearest to a moment, measured; a job.
 #[post("/sessions/<id>/strips/<strip>/ways", data = "<wanted>")]
 async fn ways(app: &State<App>, id: i32, strip: u32, wanted: Json<Event>) -> Answer {
@@ -214,5 +225,5 @@ async fn impulse(app: &State<App>, id: i32, strip: u32, unit: u32) -> Result<Dow
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![pairs, trial, events, ways, carry, taken, beside, duck, collisions, audibility, room, impulse]
+    routes![pairs, trial, events, marked, ways, carry, taken, beside, duck, collisions, audibility, room, impulse]
 }

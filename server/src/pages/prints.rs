@@ -27,7 +27,9 @@ async fn page(app: &State<App>, id: i32) -> Result<Page, PageError> {
     let lengths = |strip: u32| Plan::stem(session, strip).map(|plan| plan.length(session));
     let words = |strip: u32| {
         let length = lengths(strip).map(|length| in_words(length, session.rate));
-        length.into_iter().chain(session.missing_sounds(strip)).collect::<Vec<_>>().join(" ")
+        let changes = session.over_time_in_words(strip);
+        let changes = (!changes.is_empty()).then(|| format!("Changes with the song: {}.", changes.join("; ")));
+        length.into_iter().chain(changes).chain(session.missing_sounds(strip)).collect::<Vec<_>>().join(" ")
     };
     let view = |s: &Strip| (StripView::of(session, s), words(s.id));
     let strips = session.strips.iter().rev().map(view).collect();

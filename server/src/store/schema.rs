@@ -42,6 +42,7 @@ diesel::table! {
         version -> Integer,
         journal_at -> Integer,
         notebook -> Text,
+        points_on_beats -> Bool,
     }
 }
 
@@ -72,6 +73,7 @@ diesel::table! {
         guessed -> Bool,
         take_set -> Integer,
         audio_start -> BigInt,
+        over_time -> Text,
     }
 }
 

@@ -30,6 +30,8 @@ pub struct SessionRow {
     pub journal_at: i32,
     /// What is kept beside the sound, as JSON.
     pub notebook: String,
+    /// Whether points of lanes stay on their beats when the tempo changes.
+    pub points_on_beats: bool,
 }
 
 /// A document with its version.
@@ -72,6 +74,7 @@ struct StripRow {
     guessed: bool,
     take_set: i32,
     audio_start: i64,
+    over_time: String,
 }
 
 #[derive(Queryable, Insertable)]
@@ -119,6 +122,7 @@ impl Store {
                     sessions::beats_per_bar.eq(session.beats_per_bar as i32),
                     sessions::next_id.eq(session.next_id as i32),
                     sessions::notebook.eq(notebook_text(session)?),
+                    sessions::points_on_beats.eq(session.points_on_beats),
                 ))
                 .returning(sessions::id)
                 .get_result(c)?;
@@ -170,17 +174,19 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
         .collect::<Result<Vec<_>, _>>()?;
     let section =
         |s: SectionRow| Section { id: s.id as u32, name: s.name, start: s.start_frame as u64, end: s.end_frame as u64 };
-    let session = Session {
+    let mut session = Session {
         name: row.name,
         rate: row.rate as u32,
         tempo_bpm: row.tempo_bpm,
         beats_per_bar: row.beats_per_bar as u32,
+        points_on_beats: row.points_on_beats,
         sections: section_rows.into_iter().map(section).collect(),
         strips,
         notebook: serde_json::from_str(&row.notebook).map_err(|e| StoreError::Damaged(e.to_string()))?,
         next_id: row.next_id as u32,
         sounds: Sounds::default(),
     };
+    session.supply();
     let redo = entries_after(c, id, row.journal_at)?;
     Ok(Stored { session, version: row.version, undo: row.journal_at, redo })
 }
@@ -211,6 +217,7 @@ fn read_strip(
     let whole = json!({
         "id": row.id, "name": row.name, "family": row.family, "note": row.note, "role": row.role,
         "part": row.part, "guessed": row.guessed, "take_set": row.take_set,
+        "over_time": json(&row.over_time)?,
         "audio": audio, "feeds": row.feeds, "sends": sends, "controls": json(&row.controls)?,
         "rack": { "zinc_rack": zinc_core::rack::spec::RACK_VERSION, "units": units },
     });
@@ -272,6 +279,7 @@ fn update_strip(c: &mut SqliteConnection, id: i32, session: &Session, strip: u32
                 strips::guessed.eq(row.guessed),
                 strips::take_set.eq(row.take_set),
                 strips::audio_start.eq(row.audio_start),
+                strips::over_time.eq(row.over_time),
             ))
             .execute(c)?;
     }
@@ -280,7 +288,11 @@ fn update_strip(c: &mut SqliteConnection, id: i32, session: &Session, strip: u32
 
 fn write_frame(c: &mut SqliteConnection, id: i32, session: &Session) -> Result<(), StoreError> {
     diesel::update(sessions::table.find(id))
-        .set((sessions::tempo_bpm.eq(session.tempo_bpm), sessions::beats_per_bar.eq(session.beats_per_bar as i32)))
+        .set((
+            sessions::tempo_bpm.eq(session.tempo_bpm),
+            sessions::beats_per_bar.eq(session.beats_per_bar as i32),
+            sessions::points_on_beats.eq(session.points_on_beats),
+        ))
         .execute(c)?;
     diesel::delete(sections::table.filter(sections::session_id.eq(id))).execute(c)?;
     write_sections(c, id, session)
@@ -335,6 +347,7 @@ fn strip_row(id: i32, position: usize, strip: &Strip) -> StripRow {
         guessed: strip.guessed,
         take_set: strip.take_set as i32,
         audio_start: strip.audio().map_or(0, |a| a.start as i64),
+        over_time: json.get("over_time").map_or_else(|| "[]".to_string(), Json::to_string),
     }
 }
 

@@ -98,6 +98,35 @@ pub enum Edit {
         /// Position, 0 first.
         at: usize,
     },
+    /// Gives one value of a unit or a strip a setting of its own in a section.
+    SetHere {
+        /// Which strip.
+        strip: u32,
+        /// Which unit; 0 for the strip itself.
+        unit: u32,
+        /// Which value, as in [`crate::course::Course`].
+        param: String,
+        /// Which section.
+        section: u32,
+        /// The value there; none for the one everywhere.
+        value: Option<Json>,
+    },
+    /// Replaces the lane of one value of a unit or a strip.
+    SetLane {
+        /// Which strip.
+        strip: u32,
+        /// Which unit; 0 for the strip itself.
+        unit: u32,
+        /// Which value, as in [`crate::course::Course`].
+        param: String,
+        /// The points; none of them takes the lane away.
+        points: Json,
+    },
+    /// Chooses whether points of lanes stay on their beats when the tempo changes.
+    SetPointsOn {
+        /// On their beats; else on their times.
+        beats: bool,
+    },
     /// Changes the engineer's words for what a unit is there for.
     SetWhy {
         /// Which strip.
@@ -271,7 +300,7 @@ pub enum Touch {
     Paths(u32),
     /// The list of strips.
     Strips,
-    /// Name, tempo, sections.
+    /// Name, sections, what points stay on.
     Frame,
     /// What is kept beside the sound.
     Notebook,
@@ -308,11 +337,11 @@ impl Edit {
             | Self::CopyRack { to: strip, .. }
             | Self::ReplaceRack { strip, .. } => Touch::Rack(*strip),
             Self::AddStrip { .. } | Self::RemoveStrip { .. } | Self::MoveStrip { .. } => Touch::Strips,
-            Self::SetSections { .. }
-            | Self::AddSection { .. }
-            | Self::SetSection { .. }
-            | Self::RemoveSection { .. }
-            | Self::SetTempo { .. } => Touch::Frame,
+            Self::AddSection { .. } | Self::SetSection { .. } | Self::SetPointsOn { .. } => Touch::Frame,
+            // They may take along what changes with the song, anywhere.
+            Self::SetSections { .. } | Self::RemoveSection { .. } | Self::SetTempo { .. } => Touch::Everything,
+            Self::SetHere { strip, unit: 0, .. } | Self::SetLane { strip, unit: 0, .. } => Touch::Strip(*strip),
+            Self::SetHere { strip, .. } | Self::SetLane { strip, .. } => Touch::Rack(*strip),
             Self::Note { .. } => Touch::Notebook,
             // Several of one strip are a change of that strip.
             Self::Several { edits } => match edits.split_first() {
@@ -320,6 +349,23 @@ impl Edit {
                 _ => Touch::Everything,
             },
         }
+    }
+
+    /// Whether it brings units in that may have come from another session.
+    pub(super) fn brings_units(&self) -> bool {
+        matches!(self, Self::AddUnit { .. } | Self::SetUnit { .. } | Self::ReplaceRack { .. } | Self::AddStrip { .. })
+    }
+
+    /// Whether it may take something along of what changes with the song.
+    pub(super) fn takes_along(&self) -> bool {
+        matches!(
+            self,
+            Self::RemoveRow { .. }
+                | Self::SetSends { .. }
+                | Self::SetTempo { .. }
+                | Self::RemoveSection { .. }
+                | Self::SetSections { .. }
+        )
     }
 
     /// The edits it is made of: itself, where it is not several.
@@ -343,6 +389,13 @@ impl Edit {
                 Self::SetParam { strip: a, unit: u, param: p, .. },
                 Self::SetParam { strip: b, unit: v, param: q, .. },
             ) => (a, u, p) == (b, v, q),
+            (
+                Self::SetHere { strip: a, unit: u, param: p, section: s, .. },
+                Self::SetHere { strip: b, unit: v, param: q, section: t, .. },
+            ) => (a, u, p, s) == (b, v, q, t),
+            (Self::SetLane { strip: a, unit: u, param: p, .. }, Self::SetLane { strip: b, unit: v, param: q, .. }) => {
+                (a, u, p) == (b, v, q)
+            }
             (Self::SetUnit { strip: a, unit: u }, Self::SetUnit { strip: b, unit: v }) => a == b && u["id"] == v["id"],
             (Self::SetSection { section: a }, Self::SetSection { section: b }) => a.id == b.id,
             (Self::SetSends { strip: a, sends: s }, Self::SetSends { strip: b, sends: t }) => {

@@ -18,6 +18,7 @@ fn copy(unit: &UnitSpec, how: &How) -> UnitSpec {
     let mut copy = unit.clone();
     copy.id = 0;
     copy.settings = link.of(&unit.settings);
+    copy.courses = link.courses(&unit.courses, &unit.courses, |path| unit.common.has(path));
     let root = unit.follows.as_ref().map(|first| link.through(first));
     copy.follows = how.linked.then(|| root.unwrap_or(link));
     copy

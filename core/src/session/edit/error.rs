@@ -1,5 +1,6 @@
 //! Why an edit is refused.
 
+use crate::course::CourseError;
 use crate::rack::RackError;
 use crate::rack::spec::MAX_UNITS;
 use crate::session::DocumentError;
@@ -31,6 +32,8 @@ pub enum EditError {
     Control(SettingsError),
     /// A unit or rack.
     Rack(RackError),
+    /// What is to change with the song cannot.
+    Course(CourseError),
     /// A strip.
     Strip(DocumentError),
     /// Something for the notebook.
@@ -53,6 +56,7 @@ impl core::fmt::Display for EditError {
             Self::BadSections(what) => write!(f, "{what}"),
             Self::Control(e) => e.fmt(f),
             Self::Rack(e) => e.fmt(f),
+            Self::Course(e) => e.fmt(f),
             Self::Strip(e) => e.fmt(f),
             Self::Notebook(e) => e.fmt(f),
         }

@@ -1,6 +1,7 @@
 //! Edits of the frame of a session: tempo and sections.
 
 use super::change::{Applied, Edit, MAX_NAME};
+use super::courses;
 use super::error::EditError;
 use crate::session::{Section, Session};
 
@@ -15,7 +16,9 @@ pub(super) fn set_tempo(session: &mut Session, tempo_bpm: f64, beats_per_bar: u3
         return Err(EditError::BadNumber("a bar has 1 to 16 quarter notes; the old metre was kept"));
     }
     let old = Edit::SetTempo { tempo_bpm: session.tempo_bpm, beats_per_bar: session.beats_per_bar };
+    let from_bpm = session.tempo_bpm;
     (session.tempo_bpm, session.beats_per_bar) = (tempo_bpm, beats_per_bar);
+    courses::follow_tempo(session, from_bpm);
     Ok((Edit::SetTempo { tempo_bpm, beats_per_bar }, old))
 }
 
@@ -78,6 +81,7 @@ pub(super) fn set_section(session: &mut Session, section: &Section) -> Applied {
 pub(super) fn remove_section(session: &mut Session, section: u32) -> Applied {
     let at = at(session, section)?;
     let old = session.sections.remove(at);
+    courses::keep_sections(session);
     Ok((Edit::RemoveSection { section }, Edit::AddSection { section: old }))
 }
 
@@ -91,5 +95,6 @@ pub(super) fn set_sections(session: &mut Session, sections: &[Section]) -> Appli
     }
     sections.sort_by_key(place);
     let old = std::mem::replace(&mut session.sections, sections.clone());
+    courses::keep_sections(session);
     Ok((Edit::SetSections { sections }, Edit::SetSections { sections: old }))
 }

@@ -12,22 +12,25 @@ fn find(session: &Session, unit: u32) -> Option<&UnitSpec> {
 pub(super) fn take_over(session: &Session, unit: &mut UnitSpec) {
     let Some(follow) = &unit.follows else { return };
     if let Some(source) = find(session, follow.unit).filter(|s| s.kind.id == unit.kind.id && s.id != unit.id) {
-        unit.settings = follow.of(&source.settings);
+        let (settings, courses) =
+            (follow.of(&source.settings), follow.courses(&source.courses, &unit.courses, |path| unit.common.has(path)));
+        (unit.settings, unit.courses) = (settings, courses);
     }
 }
 
 /// A change of a unit, with the changes of all that follow it.
 pub(super) fn with_followers(session: &mut Session, unit: u32, (edit, inverse): (Edit, Edit)) -> (Edit, Edit) {
-    let Some(source) = find(session, unit).map(|u| (u.kind.id, u.settings.clone())) else { return (edit, inverse) };
+    let Some(source) = find(session, unit).cloned() else { return (edit, inverse) };
     let (mut edits, mut inverses) = (vec![edit], vec![inverse]);
     for strip in &mut session.strips {
         for follower in &mut strip.rack.units {
             let Some(follow) = follower.follows.clone().filter(|f| f.unit == unit) else { continue };
-            if follower.kind.id != source.0 || follower.id == unit {
+            if follower.kind.id != source.kind.id || follower.id == unit {
                 continue;
             }
             inverses.push(Edit::SetUnit { strip: strip.id, unit: follower.to_json() });
-            follower.settings = follow.of(&source.1);
+            follower.courses = follow.courses(&source.courses, &follower.courses, |path| follower.common.has(path));
+            follower.settings = follow.of(&source.settings);
             edits.push(Edit::SetUnit { strip: strip.id, unit: follower.to_json() });
         }
     }

@@ -25,6 +25,10 @@ pub enum Meeting {
 enum Place<'a> {
     /// One value of a unit.
     Param(u32, &'a str),
+    /// One value of a unit, or of a strip (unit 0), in a section.
+    Here(u32, &'a str, u32),
+    /// The lane of one.
+    Lane(u32, &'a str),
     /// How many rows a list of a unit has, and in what order.
     Rows(u32, &'a str),
     /// All of a unit's values.
@@ -67,6 +71,8 @@ impl Edit {
         let place = match self {
             Self::Several { edits } => return edits.iter().for_each(|edit| edit.places(out)),
             Self::SetParam { strip, unit, param, .. } => (*strip, Place::Param(*unit, param)),
+            Self::SetHere { strip, unit, param, section, .. } => (*strip, Place::Here(*unit, param, *section)),
+            Self::SetLane { strip, unit, param, .. } => (*strip, Place::Lane(*unit, param)),
             Self::AddRow { strip, unit, list, .. } | Self::RemoveRow { strip, unit, list, .. } => {
                 (*strip, Place::Rows(*unit, list))
             }
@@ -90,7 +96,7 @@ impl Edit {
             Self::RemoveSection { section } => (0, Place::Section(*section)),
             Self::SetSections { .. } => (0, Place::Sections),
             Self::AddSection { .. } => (0, Place::Section(0)),
-            Self::SetTempo { .. } => (0, Place::Tempo),
+            Self::SetTempo { .. } | Self::SetPointsOn { .. } => (0, Place::Tempo),
             Self::AddUnit { strip, .. } | Self::CopyUnit { to: strip, .. } => (*strip, Place::Order(0)),
             Self::AddStrip { .. } | Self::MoveStrip { .. } | Self::Note { .. } => (0, Place::Free),
         };
@@ -101,19 +107,26 @@ impl Edit {
 /// How a later place meets an earlier one.
 fn meeting((strip, later): &(u32, Place<'_>), (other, earlier): &(u32, Place<'_>)) -> Meeting {
     use Meeting::{Apart, Collides, Overtakes};
-    use Place::{Of, Order, Param, Rack, Rows, Section, Sections, Strip, Unit};
+    use Place::{Here, Lane, Of, Order, Param, Rack, Rows, Section, Sections, Strip, Unit};
     if strip != other {
         return Apart;
     }
     let unit_of = |place: &Place<'_>| match place {
-        Param(unit, _) | Rows(unit, _) | Unit(unit) | Of(unit, _) => Some(*unit),
+        Param(unit, _) | Rows(unit, _) | Unit(unit) | Of(unit, _) | Here(unit, ..) | Lane(unit, _) => Some(*unit),
         _ => None,
     };
     let is_row = |param: &str, list: &str| param.strip_prefix(list).is_some_and(|rest| rest.starts_with('['));
     match (later, earlier) {
         (Strip(_, "sends"), Strip(_, "sends")) => Collides,
-        (a, b) if a == b && matches!(a, Param(..) | Of(..) | Strip(..) | Section(1..) | Place::Tempo) => Overtakes,
-        (Param(a, param), Rows(b, list)) if a == b && is_row(param, list) => Collides,
+        (a, b)
+            if a == b
+                && matches!(a, Param(..) | Here(..) | Lane(..) | Of(..) | Strip(..) | Section(1..) | Place::Tempo) =>
+        {
+            Overtakes
+        }
+        (Param(a, param) | Here(a, param, _) | Lane(a, param), Rows(b, list)) if a == b && is_row(param, list) => {
+            Collides
+        }
         // The lists of two windows are counted from the same start only if nobody moved rows.
         (Rows(a, x), Rows(b, y)) if a == b && x == y => Collides,
         (Unit(_), b) if unit_of(b) == unit_of(later) => Collides,

@@ -6,6 +6,7 @@
 
 mod change;
 mod copies;
+mod courses;
 mod error;
 mod frame;
 mod links;
@@ -32,7 +33,16 @@ impl Edit {
     /// # Errors
     /// See [`EditError`]; the session is then unchanged.
     pub fn apply(&self, session: &mut Session) -> Result<(Edit, Edit), EditError> {
+        // What else it takes along of what changes with the song, its inverse gives back.
+        let before = (self.takes_along() && session.changes_with_the_song()).then(|| session.clone());
         let applied = self.change(session)?;
+        let applied = match before {
+            Some(before) => courses::with_restored(&before, session, applied)?,
+            None => applied,
+        };
+        if self.brings_units() {
+            courses::keep_sections(session);
+        }
         if paths::may_lead_elsewhere(self)
             && let Err(why) = paths::check(session)
         {
@@ -56,6 +66,11 @@ impl Edit {
             Self::SetParam { strip, unit, param, value } => values::set_param(session, *strip, *unit, param, value),
             Self::AddRow { strip, unit, list, at, row } => values::add_row(session, *strip, *unit, list, *at, row),
             Self::RemoveRow { strip, unit, list, at } => values::remove_row(session, *strip, *unit, list, *at),
+            Self::SetHere { strip, unit, param, section, value } => {
+                courses::set_here(session, (*strip, *unit, param), *section, value.as_ref())
+            }
+            Self::SetLane { strip, unit, param, points } => courses::set_lane(session, (*strip, *unit, param), points),
+            Self::SetPointsOn { beats } => courses::set_points_on(session, *beats),
             Self::SetWhy { strip, unit, why } => values::set_why(session, *strip, *unit, why),
             Self::SetKey { strip, unit, key } => values::set_key(session, *strip, *unit, key),
             Self::SetFollows { strip, unit, follows } => values::set_follows(session, *strip, *unit, follows.as_ref()),

@@ -4,6 +4,7 @@
 use serde_json::Value as Json;
 
 use super::change::{Applied, Edit, strip_mut};
+use super::courses;
 use super::error::EditError;
 use crate::session::document::OFF_DB;
 use crate::session::routing::{edges, order};
@@ -76,5 +77,6 @@ pub(super) fn set_sends(session: &mut Session, id: u32, sends: &[Send]) -> Appli
     }
     let strip = strip_mut(session, id)?;
     let old = std::mem::replace(&mut strip.sends, sends.to_vec());
+    courses::keep_sends(strip);
     Ok((Edit::SetSends { strip: id, sends: sends.to_vec() }, Edit::SetSends { strip: id, sends: old }))
 }

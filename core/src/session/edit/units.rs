@@ -55,13 +55,14 @@ pub(super) fn move_unit(session: &mut Session, id: u32, unit: u32, to: usize) ->
 pub(super) fn set_unit(session: &mut Session, id: u32, unit: &Json) -> Applied {
     let mut unit = read_unit(unit, 1)?;
     links::take_over(session, &mut unit);
-    let (unit_id, settings) = (unit.id, unit.settings.clone());
+    let (unit_id, settings, courses) = (unit.id, unit.settings.clone(), unit.courses.clone());
     let strip = strip_mut(session, id)?;
     let at = unit_at(strip, unit.id)?;
     let json = unit.to_json();
     let old = std::mem::replace(&mut strip.rack.units[at], unit);
     let applied = (Edit::SetUnit { strip: id, unit: json }, Edit::SetUnit { strip: id, unit: old.to_json() });
-    Ok(if old.settings == settings { applied } else { links::with_followers(session, unit_id, applied) })
+    let same = old.settings == settings && old.courses.list == courses.list;
+    Ok(if same { applied } else { links::with_followers(session, unit_id, applied) })
 }
 
 pub(super) fn replace_rack(session: &mut Session, id: u32, rack: &Json) -> Applied {

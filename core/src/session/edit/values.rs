@@ -3,6 +3,7 @@
 use serde_json::Value as Json;
 
 use super::change::{Applied, Edit, strip_mut};
+use super::courses;
 use super::error::EditError;
 use super::links;
 use super::units::unit_at;
@@ -52,6 +53,7 @@ pub(super) fn add_row(session: &mut Session, strip: u32, id: u32, list: &str, at
     let at = at.min(held);
     let written = Json::Object(read.to_json());
     unit.settings.lists[number].insert(at, read);
+    courses::move_rows(&mut unit.courses, list, at, 1);
     let list = list.to_string();
     let applied = (
         Edit::AddRow { strip, unit: id, list: list.clone(), at, row: written },
@@ -68,6 +70,7 @@ pub(super) fn remove_row(session: &mut Session, strip: u32, id: u32, list: &str,
         return Err(refused(unit, SettingsError::Unknown { path: format!("{} {at}", rows.label), known }));
     }
     let row = Json::Object(unit.settings.lists[number].remove(at).to_json());
+    courses::move_rows(&mut unit.courses, list, at, -1);
     let list = list.to_string();
     let applied =
         (Edit::RemoveRow { strip, unit: id, list: list.clone(), at }, Edit::AddRow { strip, unit: id, list, at, row });
@@ -102,7 +105,7 @@ pub(super) fn set_follows(session: &mut Session, strip: u32, id: u32, follows: O
     let before = unit.clone();
     unit.follows = follows.cloned();
     links::take_over(session, &mut unit);
-    let changed = unit.settings != before.settings;
+    let changed = unit.settings != before.settings || unit.courses != before.courses;
     *unit_mut(session, strip, id)? = unit.clone();
     if !changed {
         let edit = |follows| Edit::SetFollows { strip, unit: id, follows };

@@ -2,7 +2,6 @@
 
 use super::change::Edit;
 use crate::session::Session;
-use crate::unit::UnitKind;
 
 impl Edit {
     /// What it changes, as in "ratio of the Compressor on Lead". `session` is the document it
@@ -17,9 +16,19 @@ impl Edit {
         match self {
             Self::SetParam { strip, unit: id, param, .. } => {
                 let found = session.strip(*strip).and_then(|s| s.rack.units.iter().find(|u| u.id == *id));
-                let label = found.map_or_else(|| param.clone(), |u| label_of(u.kind, param));
+                let label = found.map_or_else(|| param.clone(), |u| u.label(param));
                 format!("{label} of {}", unit(strip, id))
             }
+            Self::SetHere { strip, unit: 0, param, .. } | Self::SetLane { strip, unit: 0, param, .. } => {
+                let param = session.strip(*strip).and_then(|s| s.changing(param));
+                format!("{} of {} over the song", param.map_or("a value", |p| p.label), on(strip))
+            }
+            Self::SetHere { strip, unit: id, param, .. } | Self::SetLane { strip, unit: id, param, .. } => {
+                let found = session.strip(*strip).and_then(|s| s.rack.units.iter().find(|u| u.id == *id));
+                let label = found.map_or_else(|| param.clone(), |u| u.label(param));
+                format!("{label} of {} over the song", unit(strip, id))
+            }
+            Self::SetPointsOn { .. } => "what the points of lanes stay on".to_string(),
             Self::SetControl { strip, control, .. } => {
                 let label = crate::session::STRIP.iter().find(|p| p.id == control).map_or("a control", |p| p.label);
                 format!("{label} of {}", on(strip))
@@ -54,19 +63,6 @@ impl Edit {
                 [first, ..] => format!("{} and more", first.in_words(session)),
             },
         }
-    }
-}
-
-/// Label of the parameter a path names; the path itself where it names none.
-fn label_of(kind: &UnitKind, path: &str) -> String {
-    let common = crate::rack::COMMON.iter().find(|p| p.id == path);
-    let own = kind.tables.find(path).and_then(|at| Some((kind.tables.param(at)?, at.row)));
-    match (common, own) {
-        (Some(param), _) | (None, Some((param, None))) => param.label.to_string(),
-        (None, Some((param, Some((list, row))))) => {
-            format!("{} of {} {}", param.label, kind.tables.lists[list].label, row + 1)
-        }
-        (None, None) => path.to_string(),
     }
 }
 

@@ -219,11 +219,14 @@ impl Processor for Gate {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
+    fn arrive(&mut self, within_s: f64) {
+        self.threshold_db.arrive(within_s);
+        self.range_db.arrive(within_s);
+        self.key.arrive(within_s);
+        if within_s > 0.0 {
+            return;
+        }
         self.eased = 0;
-        self.threshold_db.snap();
-        self.range_db.snap();
-        self.key.snap();
         if self.open_left == 0 {
             self.closed_db = self.resting_db();
         }

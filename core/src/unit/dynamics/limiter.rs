@@ -165,9 +165,9 @@ impl Processor for Limiter {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
+    fn arrive(&mut self, within_s: f64) {
         for ramp in [&mut self.input_db, &mut self.ceiling_db, &mut self.link] {
-            ramp.snap();
+            ramp.arrive(within_s);
         }
     }
 

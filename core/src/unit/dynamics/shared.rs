@@ -82,9 +82,9 @@ impl KeyFilters {
         self.filters.iter_mut().zip(designs).for_each(|(filter, design)| filter.glide_to_or_idle(design));
     }
 
-    /// Ends its glides.
-    pub fn snap(&mut self) {
-        self.filters.iter_mut().for_each(Svf::snap);
+    /// Its moves end within so many seconds; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        self.filters.iter_mut().for_each(|x| x.arrive(within_s));
     }
 
     /// Forgets the past.

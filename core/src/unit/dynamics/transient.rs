@@ -164,9 +164,9 @@ impl Processor for Transient {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.attack_db.snap();
-        self.body_db.snap();
+    fn arrive(&mut self, within_s: f64) {
+        self.attack_db.arrive(within_s);
+        self.body_db.arrive(within_s);
     }
 
     fn reset(&mut self) {

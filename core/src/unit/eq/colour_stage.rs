@@ -76,12 +76,12 @@ impl<const N: usize> ColourStage<N> {
         self.on.at_rest() && self.on.value() == 0.0
     }
 
-    /// Ends its glides.
-    pub fn snap(&mut self) {
-        self.shares.iter_mut().for_each(Ramp::snap);
-        self.drive.snap();
-        self.on.snap();
-        self.level.snap();
+    /// Its moves end within so many seconds; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        self.shares.iter_mut().for_each(|x| x.arrive(within_s));
+        self.drive.arrive(within_s);
+        self.on.arrive(within_s);
+        self.level.arrive(within_s);
     }
 
     /// Forgets the past.

@@ -83,9 +83,9 @@ impl Processor for Width {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.width.snap();
-        self.section.snap();
+    fn arrive(&mut self, within_s: f64) {
+        self.width.arrive(within_s);
+        self.section.arrive(within_s);
     }
 
     fn reset(&mut self) {

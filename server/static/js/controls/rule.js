@@ -59,6 +59,8 @@ export class Rule {
     this.keyedAt = 0;
     this.value = NaN;
     this.shown = '';
+    /** @type {(number | string)[]} */
+    this.others = [];
     count += 1;
     const name = of ? `${of}: ${this.spec.label}` : this.spec.label;
     const box = `rule-box-${count}`;
@@ -107,6 +109,23 @@ export class Rule {
     this.rider = svg('path', { d: 'M-5.5 4h11L0 15z', class: 'rider' });
     this.scale.replaceChildren(...pieces, this.rider);
     this.placeRider();
+    this.drawElsewhere();
+  }
+
+  /** Its values elsewhere in the song, as hollow marks. @param {(number | string)[]} values */
+  elsewhere(values) {
+    if (JSON.stringify(values) === JSON.stringify(this.others)) return;
+    this.others = values;
+    this.drawElsewhere();
+  }
+
+  drawElsewhere() {
+    this.scale.querySelectorAll('.elsewhere').forEach((mark) => mark.remove());
+    if (this.length <= 0) return;
+    for (const value of this.others) {
+      const x = MARGIN + this.positionOf(fromJson(value)) * this.length;
+      this.scale.insertBefore(svg('path', { d: `M${(x - 5).toFixed(2)} 4.5h10L${x.toFixed(2)} 14z`, class: 'elsewhere' }), this.rider);
+    }
   }
 
   placeRider() {

@@ -8,22 +8,23 @@
  * then asks what it has missed and takes it over change by change.
  */
 import { Refusal, request } from './api.js';
+import { withCourse } from './course.js';
 import { stripsOf, withEdit } from './unit-edits.js';
 
 /**
- * @typedef {{ id: number, kind: string, on: boolean, mix: number, trim_db: number, place: string, why: string, key?: any, follows?: { unit: number, mirrored: number[] }, params: any }} Unit
+ * @typedef {{ id: number, kind: string, on: boolean, mix: number, trim_db: number, place: string, why: string, key?: any, follows?: { unit: number, mirrored: number[] }, params: any, over_time?: import('./course.js').Course[] }} Unit
  * @typedef {{ to: number, level_db: number, before_fader: boolean }} Send
- * @typedef {{ id: number, name: string, role: string, family: string, part: string, guessed: boolean, take_set: number, note: string, feeds: number | null, sends: Send[], controls: any, rack: { units: Unit[] }, audio: any }} Strip
+ * @typedef {{ id: number, name: string, role: string, family: string, part: string, guessed: boolean, take_set: number, note: string, feeds: number | null, sends: Send[], controls: any, rack: { units: Unit[] }, audio: any, over_time?: import('./course.js').Course[] }} Strip
  * @typedef {{ name: string, units: { strip: number, unit: number }[] }} UnitSet
  * @typedef {{ id: number, name: string, start: number, end: number }} Section
  * @typedef {{ partners: Record<string, number[]>, candidates: Record<string, any[]>, not_rings: Record<string, number[]>, unit_sets: UnitSet[], done: number[] }} Notebook
- * @typedef {{ name: string, rate: number, tempo_bpm: number, beats_per_bar: number, sections: Section[], strips: Strip[], notebook: Notebook }} Session
+ * @typedef {{ name: string, rate: number, tempo_bpm: number, beats_per_bar: number, points_on_beats: boolean, sections: Section[], strips: Strip[], notebook: Notebook }} Session
  * @typedef {Record<string, any> & { edit: string }} Edit
  * @typedef {{ edit: Edit, what: string, overtook: string[] }} Missed a change of another window
  */
 
 /** Edits whose effect the page can show before the server has answered. */
-const AT_ONCE = ['set-control', 'set-unit', 'set-param', 'add-row', 'remove-row', 'set-why', 'set-key', 'set-follows', 'rename', 'set-note', 'set-sends', 'set-part', 'set-take-set', 'note'];
+const AT_ONCE = ['set-control', 'set-here', 'set-lane', 'set-unit', 'set-param', 'add-row', 'remove-row', 'set-why', 'set-key', 'set-follows', 'rename', 'set-note', 'set-sends', 'set-part', 'set-take-set', 'note'];
 /** Rest before a lost request is sent again. */
 const AGAIN_MS = 1000;
 /** Rest between two looks for changes of windows elsewhere. */
@@ -155,6 +156,11 @@ export class SessionDocument extends EventTarget {
     // What another window has removed cannot be shown; the server says so.
     const strip = this.session.strips.find((s) => s.id === edit.strip);
     if (!strip) return;
+    if (edit.unit === 0 && (edit.edit === 'set-here' || edit.edit === 'set-lane')) {
+      const { over_time: list } = withCourse(strip, edit);
+      strip.over_time = list;
+      return;
+    }
     if (edit.edit === 'set-control') strip.controls[edit.control] = edit.value;
     if (edit.edit === 'rename') strip.name = edit.name;
     if (edit.edit === 'set-note') strip.note = edit.note;
@@ -332,8 +338,8 @@ function sameTarget(a, b) {
     return a.edits.length === b.edits.length && a.edits.every((/** @type {Edit} */ e, /** @type {number} */ i) => sameTarget(e, b.edits[i]));
   }
   const unit = (/** @type {Edit} */ e) => e.unit?.id ?? e.unit;
-  return ['set-control', 'set-unit', 'set-param', 'set-sends', 'set-tempo'].includes(a.edit) && a.edit === b.edit
-    && a.strip === b.strip && a.control === b.control && a.param === b.param && unit(a) === unit(b);
+  return ['set-control', 'set-unit', 'set-param', 'set-here', 'set-lane', 'set-sends', 'set-tempo'].includes(a.edit) && a.edit === b.edit
+    && a.strip === b.strip && a.control === b.control && a.param === b.param && a.section === b.section && unit(a) === unit(b);
 }
 
 let gestures = 0;

@@ -1,6 +1,8 @@
 // @ts-check
 /** From a unit before and after to the least edits that lead there: a value, a row, its words. */
 
+import { withCourse } from './course.js';
+
 /** @typedef {import('./document.js').Unit} Unit */
 /** @typedef {import('./document.js').Edit} Edit */
 
@@ -84,12 +86,12 @@ export function unitEdit(strip, before, after) {
 }
 
 /** Edits that change values of a unit and leave the row as it is. */
-const OF_UNITS = ['set-unit', 'set-param', 'add-row', 'remove-row', 'set-why', 'set-key', 'set-follows'];
+const OF_UNITS = ['set-unit', 'set-param', 'set-here', 'set-lane', 'add-row', 'remove-row', 'set-why', 'set-key', 'set-follows'];
 
 /** Whether an edit changes units of a strip and nothing else. @param {Edit} edit @param {number} strip */
 export function isOfUnits(edit, strip) {
   if (edit.edit === 'several') return edit.edits.every((/** @type {Edit} */ e) => isOfUnits(e, strip));
-  return OF_UNITS.includes(edit.edit) && edit.strip === strip;
+  return OF_UNITS.includes(edit.edit) && edit.strip === strip && edit.unit !== 0;
 }
 
 /** The strips an edit names. @param {Edit} edit @returns {number[]} */
@@ -110,8 +112,10 @@ export function withEdit(unit, edit) {
     case 'set-why': return { ...unit, why: edit.why };
     case 'set-key': return { ...unit, key: edit.key === 'self' ? undefined : edit.key };
     case 'set-follows': return { ...unit, follows: edit.follows ?? undefined };
-    case 'add-row': return withRows(unit, edit.list, (rows) => [...rows.slice(0, edit.at), edit.row, ...rows.slice(edit.at)]);
-    case 'remove-row': return withRows(unit, edit.list, (rows) => rows.filter((_, i) => i !== edit.at));
+    case 'set-here':
+    case 'set-lane': return withCourse(unit, edit);
+    case 'add-row': return withRows(moveRows(unit, edit.list, edit.at, 1), edit.list, (rows) => [...rows.slice(0, edit.at), edit.row, ...rows.slice(edit.at)]);
+    case 'remove-row': return withRows(moveRows(unit, edit.list, edit.at, -1), edit.list, (rows) => rows.filter((_, i) => i !== edit.at));
     case 'set-param': return withValue(unit, edit.param, edit.value);
     default: return unit;
   }
@@ -119,6 +123,24 @@ export function withEdit(unit, edit) {
 
 /** @param {Unit} unit @param {string} list @param {(rows: any[]) => any[]} change @returns {Unit} */
 const withRows = (unit, list, change) => ({ ...unit, params: { ...unit.params, [list]: change(unit.params[list] ?? []) } });
+
+/**
+ * What changes with the song of rows that move; of one that is gone it goes too.
+ * @param {Unit} unit
+ * @param {string} list
+ * @param {number} from
+ * @param {number} by
+ * @returns {Unit}
+ */
+function moveRows(unit, list, from, by) {
+  if (!unit.over_time) return unit;
+  const moved = unit.over_time.flatMap((course) => {
+    const [, of, row, name] = /^([^[]+)\[(\d+)\]\.(.+)$/.exec(course.param) ?? [];
+    if (of !== list || Number(row) < from) return [course];
+    return by < 0 && Number(row) === from ? [] : [{ ...course, param: `${list}[${Number(row) + by}].${name}` }];
+  });
+  return { ...unit, over_time: moved.length ? moved : undefined };
+}
 
 /** @param {Unit} unit @param {string} param @param {unknown} value @returns {Unit} */
 function withValue(unit, param, value) {

@@ -8,6 +8,8 @@ import { ask, kindOf } from '../engine/ask.js';
 import { html, signed } from '../draw/svg.js';
 import { longWork } from '../session/api.js';
 import { newGesture } from '../session/document.js';
+import { courseOf } from '../session/course.js';
+import { everywhere, unitIn } from '../session/over-time.js';
 import { isOfUnits, stripsOf, unitEdit } from '../session/unit-edits.js';
 import { Advice } from './bench/advice.js';
 import { Candidates } from './bench/candidates.js';
@@ -18,6 +20,10 @@ import { ToneCurve } from './bench/tone-curve.js';
 import { unitPanel } from './bench/unit-panel.js';
 import { drawWire } from './bench/wire.js';
 import { note } from './notes.js';
+import { lane } from './over-time/lane-strip.js';
+import { markChanges } from './over-time/marks.js';
+import './over-time/changes-sheet.js';
+import { editHere, scope, scopeEvents, stepScope } from './scope.js';
 import { shortcuts } from './shortcuts.js';
 import { takenAlong } from './taken.js';
 
@@ -53,7 +59,7 @@ let context = 'mix';
 const actions = {
   select,
   /** @param {number} i @param {boolean} on */
-  turn: (i, on) => void doc.edit({ edit: 'set-param', strip: doc.strip, unit: units()[i].id, param: 'on', value: on }),
+  turn: (i, on) => void editHere({ edit: 'set-param', strip: doc.strip, unit: units()[i].id, param: 'on', value: on }),
   /** @param {number} i @param {number} to */
   async move(i, to) {
     const { id } = units()[i];
@@ -89,9 +95,48 @@ function showWire() {
 /** Keeps what the panel changed: the least edit that leads there. @param {import('../session/document.js').Unit} changed @param {string} gesture */
 function keep(changed, gesture) {
   const now = doc.unit(doc.strip, changed.id);
-  const edit = now && unitEdit(doc.strip, now, changed);
-  if (edit) void doc.edit(edit, gesture);
+  const edit = now && unitEdit(doc.strip, unitIn(now, scope()), changed);
+  if (!edit) return;
+  const first = edit.edit === 'several' ? edit.edits[0] : edit;
+  if (first.edit === 'set-param') lane.touch({ strip: doc.strip, unit: changed.id, param: first.param });
+  if (lane.takes(edit)) return;
+  void editHere(edit, gesture).then((done) => {
+    // What cannot differ in a section is shown as it was.
+    if (!done && scope()) showInHand();
+  });
 }
+
+/** The unit in hand as it is where changes hold. */
+function showInHand() {
+  const unit = panel && doc.unit(doc.strip, panel.unit.id);
+  if (unit) panel?.take(unitIn(unit, scope()));
+  showOverTime();
+}
+
+/** Marks what changes with the song, and where its other values are. */
+function showOverTime() {
+  const unit = panel && doc.unit(doc.strip, panel.unit.id);
+  if (!panel || !unit) return;
+  markChanges(places.unit, unit);
+  for (const [rule] of panel.rules) {
+    const path = rule.element.dataset.path ?? '';
+    const { sections } = courseOf(unit, path);
+    const others = sections.filter((h) => h.section !== scope()).map((h) => h.value);
+    const differs = sections.some((h) => h.section === scope());
+    rule.elsewhere(differs ? [everywhere(unit, { strip: doc.strip, unit: unit.id, param: path }), ...others] : others);
+  }
+}
+
+for (const type of ['focusin', 'pointerdown']) {
+  places.unit.addEventListener(type, (event) => {
+    const control = /** @type {HTMLElement} */ (event.target).closest('[data-path]');
+    if (panel && control instanceof HTMLElement) lane.touch({ strip: doc.strip, unit: panel.unit.id, param: control.dataset.path ?? '' });
+  });
+}
+scopeEvents.addEventListener('scope', () => {
+  showInHand();
+  showWireSoon();
+});
 
 function showAll() {
   selected = Math.max(rawChosen ? RAW : 0, selected);
@@ -101,8 +146,9 @@ function showAll() {
   panel?.end();
   panel = null;
   if (unit) {
-    panel = unitPanel(places.unit, unit, doc.session, keep);
+    panel = unitPanel(places.unit, unitIn(unit, scope()), doc.session, keep);
     panel.evidence(treatment, selected);
+    showOverTime();
   } else if (strip().role === 'track') {
     places.unit.replaceChildren(raw.element);
     if (rawMayLook) void raw.look();
@@ -204,9 +250,11 @@ doc.addEventListener('change', (event) => {
     return;
   }
   if (isOfUnits(edit, doc.strip) && panel) {
-    const unit = doc.unit(doc.strip, panel.unit.id);
+    const found = doc.unit(doc.strip, panel.unit.id);
+    const unit = found && unitIn(found, scope());
     // The panel's own change is already shown there.
     if (unit && JSON.stringify(unit) !== JSON.stringify(panel.unit)) panel.take(unit);
+    showOverTime();
     showWireSoon();
   } else if (['rename', 'set-note'].includes(edit.edit)) return;
   else if (edit.edit === 'set-control') showWireSoon();
@@ -388,6 +436,7 @@ shortcuts(
   { keys: '0', does: 'the raw part', run: () => select(RAW) },
   { keys: '[', does: 'previous strip', run: follow('previous') },
   { keys: ']', does: 'next strip', run: follow('next') },
+  { keys: 'H', does: 'changes hold in the next section alone, or everywhere', run: () => stepScope(1) },
   { keys: 'B', does: 'unit on or off', run: () => { if (units()[selected]) actions.turn(selected, !units()[selected].on); } },
   { keys: 'T', does: 'try the unit over a list of values', run: openTrials },
   { keys: 'E', does: 'eyes closed: hide pictures and figures; again: show them, and what came of it', run: eyesClosed },

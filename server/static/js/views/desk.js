@@ -10,6 +10,8 @@ import { html, level } from '../draw/svg.js';
 import { thumb } from './bench/thumb.js';
 import { drawTrack } from '../draw/wave.js';
 import { longWork, request } from '../session/api.js';
+import { courseOf } from '../session/course.js';
+import { controlIn } from '../session/over-time.js';
 import { note } from './notes.js';
 import { dropAnywhere } from './desk/add-tracks.js';
 import { openMakeRoom } from './desk/make-room.js';
@@ -17,6 +19,10 @@ import { orderOfWork, ruler, sessionTools, tempoTools } from './desk/frame-tools
 import { openSignalPath } from './desk/signal-path.js';
 import { closeIfGone, hearBy, openSheet, refreshSheet } from './desk/strip-sheet.js';
 import { takeServedRows } from './desk/served-rows.js';
+import { lane } from './over-time/lane-strip.js';
+import { markChanges } from './over-time/marks.js';
+import './over-time/changes-sheet.js';
+import { editHere, scope, scopeEvents } from './scope.js';
 import { changesOf, openUnitSets } from './desk/unit-sets.js';
 
 const desk = /** @type {HTMLElement} */ (document.querySelector('.desk'));
@@ -58,14 +64,22 @@ function takeRow(row) {
   for (const place of /** @type {NodeListOf<HTMLElement>} */ (row.querySelectorAll('[data-rule]'))) {
     const control = /** @type {string} */ (place.dataset.rule);
     const rule = new Rule({
-      table: 'strip', param: control, compact: true, of: place.dataset.of, value: strip.controls[control],
-      onChange: (value, gesture) => void doc.edit({ edit: 'set-control', strip: id, control, value }, gesture),
+      table: 'strip', param: control, compact: true, of: place.dataset.of, value: controlIn(strip, control, scope()),
+      onChange: (value, gesture) => {
+        const edit = { edit: 'set-control', strip: id, control, value };
+        lane.touch({ strip: id, unit: 0, param: control });
+        if (!lane.takes(edit)) void editHere(edit, gesture);
+      },
     });
+    rule.element.dataset.path = control;
+    rule.element.addEventListener('focusin', () => lane.touch({ strip: id, unit: 0, param: control }));
     rules.set(`${id}:${control}`, rule);
     place.replaceChildren(rule.element);
   }
   row.querySelector('[data-mute]')?.addEventListener('click', () => {
-    void doc.edit({ edit: 'set-control', strip: id, control: 'muted', value: !doc.find(id).controls.muted });
+    const edit = { edit: 'set-control', strip: id, control: 'muted', value: !controlIn(doc.find(id), 'muted', scope()) };
+    lane.touch({ strip: id, unit: 0, param: 'muted' });
+    if (!lane.takes(edit)) void editHere(edit);
   });
   for (const opener of row.querySelectorAll('[data-sends], [data-findings]')) opener.addEventListener('click', () => openSheet(id, checked(id)));
   row.querySelector('[data-solo]')?.addEventListener('click', () => {
@@ -77,10 +91,35 @@ function takeRow(row) {
   drawWire(id);
   showMute(id);
   showSends(id);
+  showOverTime(id);
 }
 
+/** How many values of a strip and its rack change with the song, and where its faders stand elsewhere. @param {number} id */
+function showOverTime(id) {
+  const row = rowOf(id);
+  const strip = doc.session.strips.find((s) => s.id === id);
+  if (!row || !strip) return;
+  const count = (strip.over_time ?? []).length + strip.rack.units.reduce((sum, unit) => sum + (unit.over_time ?? []).length, 0);
+  row.querySelector('.changes-count')?.remove();
+  if (count) row.querySelector('[data-wire]')?.append(html('span', { className: 'changes-count', title: `${count} ${count === 1 ? 'value changes' : 'values change'} with the song (C)` }, String(count)));
+  markChanges(row, strip);
+  for (const control of ['level_db', 'pan']) {
+    const { sections } = courseOf(strip, control);
+    const differs = sections.some((h) => h.section === scope());
+    rules.get(`${id}:${control}`)?.elsewhere([...(differs ? [strip.controls[control]] : []), ...sections.filter((h) => h.section !== scope()).map((h) => h.value)]);
+  }
+}
+
+/** Shows the faders of a strip as they are where changes hold. @param {number} id */
+function showFaders(id) {
+  for (const control of ['level_db', 'pan']) rules.get(`${id}:${control}`)?.set(controlIn(doc.find(id), control, scope()));
+  showMute(id);
+  showOverTime(id);
+}
+scopeEvents.addEventListener('scope', () => rows.forEach((row) => showFaders(Number(row.dataset.strip))));
+
 /** Edits that change racks and nothing else. */
-const IN_RACKS = ['add-unit', 'remove-unit', 'move-unit', 'set-unit', 'set-param', 'add-row', 'remove-row', 'set-why', 'set-key', 'set-follows', 'replace-rack'];
+const IN_RACKS = ['add-unit', 'remove-unit', 'move-unit', 'set-unit', 'set-param', 'set-here', 'set-lane', 'add-row', 'remove-row', 'set-why', 'set-key', 'set-follows', 'replace-rack'];
 
 /** @param {number} id */
 function rowOf(id) {
@@ -107,7 +146,7 @@ function drawWire(id) {
 /** @param {number} id */
 function showMute(id) {
   const row = rowOf(id);
-  const { muted } = doc.find(id).controls;
+  const muted = controlIn(doc.find(id), 'muted', scope());
   row?.toggleAttribute('data-muted', muted);
   row?.querySelector('[data-mute]')?.setAttribute('aria-pressed', String(muted));
 }
@@ -130,7 +169,10 @@ doc.addEventListener('change', (event) => {
   if (edit.edit === 'note') return;
   matchSoon();
   if (edit.edit === 'several' && edit.edits.every((/** @type {any} */ e) => IN_RACKS.includes(e.edit))) {
-    for (const inside of edit.edits) drawWire(inside.strip);
+    for (const inside of edit.edits) {
+      drawWire(inside.strip);
+      if (rowOf(inside.strip)) showFaders(inside.strip);
+    }
     prepareSoon();
     return;
   }
@@ -143,14 +185,20 @@ doc.addEventListener('change', (event) => {
     void drawAnew();
     return;
   }
+  if ((edit.edit === 'set-here' || edit.edit === 'set-lane') && edit.unit === 0) {
+    showFaders(strip);
+    refreshSheet(strip, checked(strip));
+    return;
+  }
   if (edit.edit === 'set-control') {
-    rules.get(`${strip}:${edit.control}`)?.set(doc.find(strip).controls[edit.control]);
+    if (['level_db', 'pan'].includes(edit.control)) showFaders(strip);
     showMute(strip);
     if (PRINTED_CONTROLS.includes(edit.control)) prepareSoon();
     refreshSheet(strip, checked(strip));
   } else {
     drawWire(strip);
     showSends(strip);
+    showOverTime(strip);
     if (edit.edit !== 'set-sends' || doc.find(strip).sends.length !== sendsShown.get(strip)) refreshSheet(strip, checked(strip));
     sendsShown.set(strip, doc.find(strip).sends.length);
     // The track's print is another now; it is made while playing goes on.
@@ -183,7 +231,7 @@ async function drawAnew() {
 }
 
 /** Edits that change no row: the ruler and the tempo's box show them. */
-const OF_THE_SONG = ['add-section', 'set-section', 'remove-section', 'set-sections', 'set-tempo'];
+const OF_THE_SONG = ['set-points-on', 'add-section', 'set-section', 'remove-section', 'set-sections', 'set-tempo'];
 /** Controls that belong to the print of a track. */
 const PRINTED_CONTROLS = ['input_db', 'image'];
 /** Edits that leave every print as it is. */

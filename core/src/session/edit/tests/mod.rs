@@ -96,6 +96,7 @@ fn any_edit() -> impl Strategy<Value = Edit> {
         (strip.clone(), 0u32..3).prop_map(|(strip, set)| Edit::SetTakeSet { strip, set }),
         (strip.clone(), prop::collection::vec(0u32..6, 0..3))
             .prop_map(|(strip, with)| Edit::Note { note: Entry::Partners { strip, with } }),
+        any_change_over_time(),
         (strip, any::<bool>()).prop_map(|(strip, guessed)| Edit::SetPart {
             strip,
             part: Part::Organ,
@@ -107,6 +108,35 @@ fn any_edit() -> impl Strategy<Value = Edit> {
         (0u64..10, 0u64..10).prop_map(|(start, end)| Edit::SetSections {
             sections: vec![Section { id: 0, name: "A".into(), start, end }]
         }),
+    ]
+}
+
+/// Names of values that may change with the song, some of them of nothing there is.
+const OVER_TIME: [&str; 9] = [
+    "ratio",
+    "mix",
+    "on",
+    "action",
+    "bands[0].gain_db",
+    "bands[1].freq_hz",
+    "level_db",
+    "send[3].level_db",
+    "nonsense",
+];
+
+fn any_change_over_time() -> impl Strategy<Value = Edit> {
+    let place = || (0u32..6, 0u32..12, prop::sample::select(OVER_TIME.to_vec()));
+    let value = || prop_oneof![(-20.0f64..20.0).prop_map(|v| json!(v)), Just(json!(true)), Just(json!("fet"))];
+    let points = prop::collection::vec((0u64..5000, value()), 0..4);
+    prop_oneof![
+        (place(), 0u32..40, prop::option::of(value())).prop_map(|((strip, unit, param), section, value)| {
+            Edit::SetHere { strip, unit, param: param.into(), section, value }
+        }),
+        (place(), points).prop_map(|((strip, unit, param), points)| {
+            let points = points.into_iter().map(|(at, value)| json!({"at": at, "value": value})).collect();
+            Edit::SetLane { strip, unit, param: param.into(), points }
+        }),
+        any::<bool>().prop_map(|beats| Edit::SetPointsOn { beats }),
     ]
 }
 
@@ -239,6 +269,95 @@ proptest! {
         }
         prop_assert_eq!(Session::from_json(&s.to_json()).unwrap(), s);
     }
+}
+
+proptest! {
+    /// Whatever is edited: what changes with the song names values, sections and sends that are there.
+    #[test]
+    fn nothing_that_changes_with_the_song_is_orphaned(edits in prop::collection::vec(
+        prop_oneof![2 => any_change(), 3 => any_change_over_time()], 1..40,
+    )) {
+        let mut s = session();
+        Edit::SetSections { sections: vec![Section { id: 30, name: "A".into(), start: 0, end: 2000 }] }.apply(&mut s).unwrap();
+        for edit in &edits {
+            let _ = edit.apply(&mut s);
+            let known = |courses: &crate::course::Courses| {
+                courses.list.iter().flat_map(|c| &c.sections).all(|here| s.sections.iter().any(|x| x.id == here.section))
+            };
+            for strip in &s.strips {
+                prop_assert!(strip.courses.list.iter().all(|c| strip.changing(&c.param).is_some()));
+                prop_assert!(known(&strip.courses), "after {:?}", edit);
+                for unit in &strip.rack.units {
+                    prop_assert!(unit.courses.list.iter().all(|c| unit.param(&c.param).is_some()), "after {:?}", edit);
+                    prop_assert!(known(&unit.courses), "after {:?}", edit);
+                }
+            }
+        }
+    }
+}
+
+fn with_lane(beats: bool) -> Session {
+    let mut s = session();
+    let points = json!([{"at": 24_000, "value": -3}, {"at": 48_001, "value": 0}]);
+    Edit::SetPointsOn { beats }.apply(&mut s).unwrap();
+    Edit::SetLane { strip: 4, unit: 0, param: "level_db".into(), points }.apply(&mut s).unwrap();
+    s
+}
+
+#[test]
+fn points_stay_on_their_beats_or_their_times_and_undo_is_exact() {
+    let at = |s: &Session| s.strip(4).unwrap().courses.list[0].points.iter().map(|p| p.at).collect::<Vec<_>>();
+    for (beats, want) in [(false, [24_000, 48_001]), (true, [16_000, 32_001])] {
+        let mut s = with_lane(beats);
+        let before = s.clone();
+        let faster = Edit::SetTempo { tempo_bpm: s.tempo_bpm * 1.5, beats_per_bar: 4 };
+        let (_, inverse) = faster.apply(&mut s).unwrap();
+        assert_eq!(at(&s), want);
+        inverse.apply(&mut s).unwrap();
+        assert_eq!(s, before, "48001 is not where rounding twice would lead");
+    }
+}
+
+#[test]
+fn lanes_move_with_their_rows_and_come_back_with_a_row_that_went() {
+    let (mut s, unit) = with_eq();
+    let lane = |row: usize, hz: f64| Edit::SetLane {
+        strip: 4,
+        unit,
+        param: format!("bands[{row}].freq_hz"),
+        points: json!([{"at": 0, "value": hz}]),
+    };
+    let rows = s.strip(4).unwrap().rack.units[0].settings.lists[0].len();
+    assert!(rows >= 2, "the test needs two bands");
+    lane(0, 100.0).apply(&mut s).unwrap();
+    lane(1, 200.0).apply(&mut s).unwrap();
+    let before = s.clone();
+    let params = |s: &Session| {
+        s.strip(4).unwrap().rack.units[0].courses.list.iter().map(|c| c.param.clone()).collect::<Vec<_>>()
+    };
+    let (_, inverse) = Edit::RemoveRow { strip: 4, unit, list: "bands".into(), at: 0 }.apply(&mut s).unwrap();
+    assert_eq!(params(&s), ["bands[0].freq_hz"]);
+    inverse.apply(&mut s).unwrap();
+    assert_eq!(s, before);
+    Edit::AddRow { strip: 4, unit, list: "bands".into(), at: 1, row: json!({}) }.apply(&mut s).unwrap();
+    assert_eq!(params(&s), ["bands[0].freq_hz", "bands[2].freq_hz"]);
+}
+
+#[test]
+fn a_section_that_goes_takes_its_values_along_and_brings_them_back() {
+    let mut s = session();
+    let section = Section { id: 70, name: "Bridge".into(), start: 0, end: 100 };
+    Edit::AddSection { section }.apply(&mut s).unwrap();
+    Edit::SetHere { strip: 4, unit: 0, param: "pan".into(), section: 70, value: Some(json!(0.5)) }
+        .apply(&mut s)
+        .unwrap();
+    let before = s.clone();
+    let (_, inverse) = Edit::RemoveSection { section: 70 }.apply(&mut s).unwrap();
+    assert!(s.strip(4).unwrap().courses.is_empty());
+    inverse.apply(&mut s).unwrap();
+    assert_eq!(s, before);
+    let gone = Edit::SetHere { strip: 4, unit: 0, param: "pan".into(), section: 99, value: Some(json!(0.5)) };
+    assert!(gone.apply(&mut s).unwrap_err().to_string().contains("not there any more"));
 }
 
 #[test]

@@ -88,9 +88,9 @@ impl Edge {
         self.level.glide_to(db_to_gain(settings.fixed.number("edge_at_db")));
     }
 
-    /// Ends its glides.
-    pub fn snap(&mut self) {
-        self.level.snap();
+    /// Its moves end within so many seconds; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        self.level.arrive(within_s);
     }
 
     /// Forgets the past.

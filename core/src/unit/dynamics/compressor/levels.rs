@@ -47,9 +47,9 @@ impl Levels {
         self.link.at_rest() && self.link.value() == 1.0
     }
 
-    /// Ends its glides.
-    pub fn snap(&mut self) {
-        self.link.snap();
+    /// Its moves end within so many seconds; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        self.link.arrive(within_s);
     }
 
     /// Forgets the past.

@@ -318,12 +318,14 @@ impl Processor for Compressor {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.ramps().into_iter().for_each(Ramp::snap);
-        self.actions.iter_mut().for_each(Action::snap);
-        self.key.snap();
-        self.levels.snap();
-        self.edge.snap();
+    fn arrive(&mut self, within_s: f64) {
+        self.ramps().into_iter().for_each(|x| x.arrive(within_s));
+        if within_s <= 0.0 {
+            self.actions.iter_mut().for_each(Action::snap);
+        }
+        self.key.arrive(within_s);
+        self.levels.arrive(within_s);
+        self.edge.arrive(within_s);
     }
 
     fn reset(&mut self) {

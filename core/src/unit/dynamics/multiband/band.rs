@@ -59,10 +59,12 @@ impl Band {
         [threshold_db, slope, knee_db, range_db, makeup_db, heard]
     }
 
-    /// Ends its glides.
-    pub fn snap(&mut self) {
-        self.ramps().into_iter().for_each(Ramp::snap);
-        self.ballistics.snap();
+    /// Its moves end within so many seconds; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        self.ramps().into_iter().for_each(|x| x.arrive(within_s));
+        if within_s <= 0.0 {
+            self.ballistics.snap();
+        }
     }
 
     /// Forgets the past.

@@ -177,11 +177,11 @@ impl Processor for Multiband {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.crossover.snap();
-        self.bands.iter_mut().for_each(Band::snap);
-        self.below.snap();
-        self.output_db.snap();
+    fn arrive(&mut self, within_s: f64) {
+        self.crossover.arrive(within_s);
+        self.bands.iter_mut().for_each(|x| x.arrive(within_s));
+        self.below.arrive(within_s);
+        self.output_db.arrive(within_s);
     }
 
     fn reset(&mut self) {

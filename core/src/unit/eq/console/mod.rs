@@ -97,10 +97,10 @@ impl Processor for ConsoleEq {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.input.snap();
-        self.sides.iter_mut().for_each(Equaliser::snap);
-        self.level.snap();
+    fn arrive(&mut self, within_s: f64) {
+        self.input.arrive(within_s);
+        self.sides.iter_mut().for_each(|x| x.arrive(within_s));
+        self.level.arrive(within_s);
     }
 
     fn reset(&mut self) {

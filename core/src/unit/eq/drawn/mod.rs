@@ -109,9 +109,11 @@ impl Processor for DrawnEq {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.kernel.snap();
-        self.level.snap();
+    fn arrive(&mut self, within_s: f64) {
+        if within_s <= 0.0 {
+            self.kernel.snap();
+        }
+        self.level.arrive(within_s);
     }
 
     fn reset(&mut self) {

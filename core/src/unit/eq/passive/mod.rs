@@ -127,10 +127,10 @@ impl Processor for PassiveEq {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.eq.snap();
-        self.valves.snap();
-        self.level.snap();
+    fn arrive(&mut self, within_s: f64) {
+        self.eq.arrive(within_s);
+        self.valves.arrive(within_s);
+        self.level.arrive(within_s);
     }
 
     fn reset(&mut self) {

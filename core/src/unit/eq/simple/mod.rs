@@ -59,9 +59,9 @@ impl<const N: usize> Processor for Simple<N> {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.eq.snap();
-        self.level.snap();
+    fn arrive(&mut self, within_s: f64) {
+        self.eq.arrive(within_s);
+        self.level.arrive(within_s);
     }
 
     fn reset(&mut self) {

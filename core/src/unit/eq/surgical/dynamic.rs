@@ -138,12 +138,17 @@ impl DynamicBand {
         self.leaving && self.gliding == 0
     }
 
-    /// Ends every glide.
-    pub fn snap(&mut self) {
+    /// Its glides end within so many seconds; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        if within_s > 0.0 {
+            self.detector.iter_mut().for_each(|x| x.arrive(within_s));
+            self.gliding = self.gliding.min((within_s * self.rate) as u32 / KNOT as u32);
+            return;
+        }
         self.ballistics.snap();
-        self.detector.iter_mut().for_each(Svf::snap);
+        self.detector.iter_mut().for_each(|x| x.arrive(within_s));
         self.design(1);
-        self.sections.iter_mut().for_each(Svf::snap);
+        self.sections.iter_mut().for_each(|x| x.arrive(within_s));
         self.gliding = 0;
     }
 

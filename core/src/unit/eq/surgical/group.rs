@@ -67,11 +67,11 @@ impl Group {
         self.fir.glide_to(taps_of(bands.iter().filter(|b| b.spec.moves || !linear), self.place));
     }
 
-    /// Ends every glide.
-    pub fn snap(&mut self) {
-        self.sections.snap();
-        self.fir.snap();
-        self.moving.iter_mut().flatten().for_each(DynamicBand::snap);
+    /// Its moves end within so many seconds; 0 is at once.
+    pub fn arrive(&mut self, within_s: f64) {
+        self.sections.arrive(within_s);
+        self.fir.arrive(within_s);
+        self.moving.iter_mut().flatten().for_each(|x| x.arrive(within_s));
     }
 
     /// Forgets the past.

@@ -176,12 +176,12 @@ impl Processor for SurgicalEq {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.groups.iter_mut().flatten().for_each(|group| group.snap());
-        if let Some(kernel) = &mut self.kernel {
+    fn arrive(&mut self, within_s: f64) {
+        self.groups.iter_mut().flatten().for_each(|group| group.arrive(within_s));
+        if let Some(kernel) = self.kernel.as_mut().filter(|_| within_s <= 0.0) {
             kernel.snap();
         }
-        self.level.snap();
+        self.level.arrive(within_s);
     }
 
     fn reset(&mut self) {

@@ -12,7 +12,7 @@ mod voice;
 
 use network::{Network, Position};
 use power::Power;
-use stage::Stage;
+use stage::{Stage, process_row, scale};
 use voice::{Voice, voice};
 
 use crate::dynamics::AutoLevel;
@@ -159,38 +159,28 @@ impl Amp {
         self.power.process(part, &presence, alike);
     }
 
-    /// The stages in pairs where nothing but the drive lies between, the tone controls after theirs.
+    /// The stages before the tone controls, those, and the stages after them.
     fn run_stages(&mut self, part: &mut [Frame]) {
         let alike = self.alike;
-        let mut past = [[0.0; 2]; STEP];
         let mut straight = Ramp::new(1.0, self.rate);
-        let mut rest = self.stages.as_mut_slice();
-        let mut n = 0;
-        while let Some((stage, more)) = rest.split_first_mut() {
-            if n == 1 {
-                if let Some(low) = &mut self.past {
-                    past.iter_mut().zip(&*part).for_each(|(past, x)| *past = low.next(*x));
-                }
-                scale(part, &mut self.drive);
-            }
-            let alone = n + 1 == self.voice.tone_after || (n == 0 && self.past.is_some());
-            match more {
-                [next, ..] if !alone => {
-                    let between = if n == 0 { &mut self.drive } else { &mut straight };
-                    stage.process_with_next(next, part, between, alike);
-                    (rest, n) = (&mut more[1..], n + 2);
-                }
-                _ => {
-                    stage.process(part, alike);
-                    (rest, n) = (more, n + 1);
-                }
-            }
-            if n == self.voice.tone_after {
-                for (x, past) in part.iter_mut().zip(&past) {
-                    *x = self.network.next([x[0] + past[0], x[1] + past[1]]);
-                }
-            }
+        let (before, after) = self.stages.split_at_mut(self.voice.tone_after);
+        if let Some(low) = &mut self.past {
+            // Its lows go past all but the first.
+            let (first, rest) = before.split_at_mut(1);
+            process_row(first, part, &mut straight, alike);
+            let mut past = [[0.0; 2]; STEP];
+            past.iter_mut().zip(&*part).for_each(|(past, x)| *past = low.next(*x));
+            scale(part, &mut self.drive);
+            process_row(rest, part, &mut straight, alike);
+            part.iter_mut().zip(&past).for_each(|(x, past)| *x = [x[0] + past[0], x[1] + past[1]]);
+        } else {
+            process_row(before, part, &mut self.drive, alike);
         }
+        part.iter_mut().for_each(|x| *x = self.network.next(*x));
+        if self.voice.tone_after == 1 {
+            scale(part, &mut self.drive);
+        }
+        process_row(after, part, &mut straight, alike);
     }
 
     fn flush(&mut self) {
@@ -235,14 +225,6 @@ fn advanced(ramp: &mut Ramp, frames: usize) -> f64 {
     ramp.next_value()
 }
 
-/// Multiplies frames by what a ramp says.
-fn scale(frames: &mut [Frame], ramp: &mut Ramp) {
-    for frame in frames {
-        let gain = ramp.next_value();
-        *frame = frame.map(|x| gain * x);
-    }
-}
-
 fn load_hz(position: f64) -> f64 {
     let (left, right) = LOAD_HZ;
     left * pow(right / left, position)
@@ -273,15 +255,17 @@ impl Processor for Amp {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
+    fn arrive(&mut self, within_s: f64) {
         for ramp in [&mut self.input, &mut self.drive, &mut self.presence, &mut self.pushes, &mut self.blend] {
-            ramp.snap();
+            ramp.arrive(within_s);
         }
-        self.tone.iter_mut().for_each(Ramp::snap);
-        self.network.turn(position(&self.settings.fixed));
-        self.loaded.snap();
-        self.load.retune(&FirstOrder::low_pass(load_hz(self.loaded.value()), self.high_rate()));
-        self.level.snap();
+        self.tone.iter_mut().for_each(|x| x.arrive(within_s));
+        self.loaded.arrive(within_s);
+        self.level.arrive(within_s);
+        if within_s <= 0.0 {
+            self.network.turn(position(&self.settings.fixed));
+            self.load.retune(&FirstOrder::low_pass(load_hz(self.loaded.value()), self.high_rate()));
+        }
     }
 
     fn reset(&mut self) {

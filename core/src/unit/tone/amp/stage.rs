@@ -67,7 +67,7 @@ struct Side {
     driven: Driven,
 }
 
-/// A running stage for both sides.
+/// A running stage for both sides; of `alike` ones the left is worked out and the right is its copy.
 #[derive(Clone)]
 pub struct Stage {
     spec: StageSpec,
@@ -126,32 +126,7 @@ impl Stage {
     }
 
     /// From the voltage before the stage, of which its share reaches it, to the plate voltage, in
-    /// place. Of `alike` sides the left is worked out and the right is its copy.
-    pub fn process(&mut self, frames: &mut [Frame], alike: bool) {
-        if alike {
-            self.run::<1>(frames);
-        } else {
-            self.run::<2>(frames);
-        }
-    }
-
-    /// This stage and the next, `between` them a gain that moves; the same as one after the other. Of
-    /// `alike` sides the next works a frame behind, so that neither waits for the other; two sides
-    /// already fill each other's waits.
-    pub fn process_with_next(&mut self, next: &mut Self, frames: &mut [Frame], between: &mut Ramp, alike: bool) {
-        if alike {
-            self.run_with_next(next, frames, between);
-        } else {
-            self.run::<2>(frames);
-            for frame in &mut *frames {
-                let gain = between.next_value();
-                *frame = frame.map(|x| gain * x);
-            }
-            next.run::<2>(frames);
-        }
-    }
-
-    /// The first `SIDES` sides, side by side.
+    /// place: the first `SIDES` sides, side by side.
     #[inline]
     fn run<const SIDES: usize>(&mut self, frames: &mut [Frame]) {
         // Here and not in `self`, so that they stay in registers.
@@ -160,23 +135,6 @@ impl Stage {
             *frame = top.next(stage.next(*frame));
         }
         self.give_back(&stage, top);
-    }
-
-    #[inline]
-    fn run_with_next(&mut self, next: &mut Self, frames: &mut [Frame], between: &mut Ramp) {
-        let (mut one, mut top) = (self.taken::<1>(), self.top);
-        let (mut other, mut other_top) = (next.taken::<1>(), next.top);
-        let mut waiting: Option<Frame> = None;
-        for at in 0..=frames.len() {
-            let coming = frames.get(at).map(|frame| top.next(one.next(*frame)));
-            if let Some(frame) = waiting {
-                let gain = between.next_value();
-                frames[at - 1] = other_top.next(other.next([0, 1].map(|k: usize| gain * frame[k])));
-            }
-            waiting = coming;
-        }
-        self.give_back(&one, top);
-        next.give_back(&other, other_top);
     }
 
     #[inline]
@@ -225,6 +183,71 @@ impl Stage {
         // The mean from one sample to the next.
         let mean = Complex::new(0.5 + 0.5 * back.re, 0.5 * back.im);
         loose.scale(-gain * self.spec.takes).over(held).times(mean).times(self.top.response(angle))
+    }
+}
+
+/// Stages in a row, with a gain that moves after the first; the same as one after the other. Of
+/// `alike` sides each works a frame behind the one before it, so that none waits for another; two
+/// sides already fill each other's waits.
+pub fn process_row(stages: &mut [Stage], frames: &mut [Frame], after_first: &mut Ramp, alike: bool) {
+    if alike {
+        match stages {
+            [a] => run_row([a], frames, after_first),
+            [a, b] => run_row([a, b], frames, after_first),
+            [a, b, c] => run_row([a, b, c], frames, after_first),
+            [a, b, c, d, ..] => run_row([a, b, c, d], frames, after_first),
+            [] => {}
+        }
+        return;
+    }
+    for (n, stage) in stages.iter_mut().enumerate() {
+        if n == 1 {
+            scale(frames, after_first);
+        }
+        stage.run::<2>(frames);
+    }
+}
+
+/// Multiplies frames by what a ramp says.
+pub fn scale(frames: &mut [Frame], ramp: &mut Ramp) {
+    for frame in frames {
+        let gain = ramp.next_value();
+        *frame = frame.map(|x| gain * x);
+    }
+}
+
+#[inline]
+fn run_row<const ROW: usize>(mut stages: [&mut Stage; ROW], frames: &mut [Frame], after_first: &mut Ramp) {
+    let mut running: [(Running<1>, FirstOrder); ROW] =
+        core::array::from_fn(|k| (stages[k].taken::<1>(), stages[k].top));
+    // What each stage is to take next.
+    let mut waiting = [[0.0; 2]; ROW];
+    let count = frames.len();
+    let mut turn = |at: usize, first: usize, last: usize| {
+        // The last first: it takes what the one before it made a frame ago.
+        for k in (first..=last).rev() {
+            let (stage, top) = &mut running[k];
+            let before = if k == 0 { frames[at] } else { waiting[k] };
+            let done = top.next(stage.next(before));
+            if k + 1 == ROW {
+                frames[at + 1 - ROW] = done;
+            } else {
+                let gain = if k == 0 { after_first.next_value() } else { 1.0 };
+                waiting[k + 1] = done.map(|x| gain * x);
+            }
+        }
+    };
+    for at in 0..(ROW - 1).min(count) {
+        turn(at, 0, at);
+    }
+    for at in ROW - 1..count {
+        turn(at, 0, ROW - 1);
+    }
+    for at in count.max(ROW - 1)..count + ROW - 1 {
+        turn(at, at + 1 - count, ROW - 1);
+    }
+    for (stage, (running, top)) in stages.iter_mut().zip(&running) {
+        stage.give_back(running, *top);
     }
 }
 

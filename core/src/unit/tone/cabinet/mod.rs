@@ -142,8 +142,8 @@ impl Processor for Cabinet {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.gain.snap();
+    fn arrive(&mut self, within_s: f64) {
+        self.gain.arrive(within_s);
     }
 
     fn reset(&mut self) {

@@ -92,7 +92,7 @@ impl Band {
         let character = Character::new(record.choice("character"), rate);
         let mut band = Self { character, drive: ramp(1.0), bias: ramp(0.0), blend: ramp(1.0), last: [0.0; 2] };
         band.take(record, rate);
-        band.snap();
+        band.arrive(0.0);
         band.reset();
         band
     }
@@ -114,10 +114,10 @@ impl Band {
         1.0 + self.blend.target() * (bent - 1.0)
     }
 
-    fn snap(&mut self) {
-        self.drive.snap();
-        self.bias.snap();
-        self.blend.snap();
+    fn arrive(&mut self, within_s: f64) {
+        self.drive.arrive(within_s);
+        self.bias.arrive(within_s);
+        self.blend.arrive(within_s);
     }
 
     fn reset(&mut self) {
@@ -206,10 +206,10 @@ impl Processor for Saturator {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.crossover.snap();
-        self.bands.iter_mut().for_each(Band::snap);
-        self.level.snap();
+    fn arrive(&mut self, within_s: f64) {
+        self.crossover.arrive(within_s);
+        self.bands.iter_mut().for_each(|x| x.arrive(within_s));
+        self.level.arrive(within_s);
     }
 
     fn reset(&mut self) {

@@ -134,12 +134,12 @@ impl Processor for Tape {
         Box::new(self.clone())
     }
 
-    fn snap(&mut self) {
-        self.drive.snap();
-        self.reversible.snap();
-        self.head.snap();
-        self.lows.snap();
-        self.level.snap();
+    fn arrive(&mut self, within_s: f64) {
+        self.drive.arrive(within_s);
+        self.reversible.arrive(within_s);
+        self.head.arrive(within_s);
+        self.lows.arrive(within_s);
+        self.level.arrive(within_s);
     }
 
     fn reset(&mut self) {

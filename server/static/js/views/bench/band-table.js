@@ -115,6 +115,7 @@ const parsed = (param, text) => ask({ ask: 'parse', table: TABLE, param, text, t
 function choice(param, chosen, i, onChange) {
   const { label, domain } = parameter(TABLE, param);
   const select = html('select', { 'aria-label': `band ${i + 1} ${label}` });
+  select.dataset.path = `bands[${i}].${param}`;
   for (const option of domain.options) select.append(html('option', { value: option.id, selected: option.id === chosen }, option.label));
   select.addEventListener('change', () => onChange(select.value));
   return select;
@@ -124,7 +125,9 @@ function choice(param, chosen, i, onChange) {
 function numberBox(param, value, i, onChange) {
   const { label, hint } = parameter(TABLE, param);
   const shown = ask({ ask: 'format', table: TABLE, param, value });
-  return textBox(shown, `band ${i + 1} ${label}`, hint, (text) => onChange(parsed(param, text)));
+  const box = textBox(shown, `band ${i + 1} ${label}`, hint, (text) => onChange(parsed(param, text)));
+  box.dataset.path = `bands[${i}].${param}`;
+  return box;
 }
 
 /** @param {string} shown @param {string} label @param {string} hint @param {(text: string) => void} take throws where the text cannot be used */

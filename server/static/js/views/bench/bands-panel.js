@@ -8,6 +8,7 @@ import { html, level, svg } from '../../draw/svg.js';
 import { ask } from '../../engine/ask.js';
 import { longWork } from '../../session/api.js';
 import { newGesture } from '../../session/document.js';
+import { host } from '../listen-bar.js';
 import { doc } from '../session-frame.js';
 import { ParamPanel } from './param-panel.js';
 
@@ -30,7 +31,10 @@ export class BandsPanel extends ParamPanel {
     this.events = html('div', { className: 'bands-events' });
     const look = html('button', { type: 'button', className: 'plain-button', title: 'Moments at which one region stands far above its usual level' }, 'find what stands out');
     look.addEventListener('click', () => void this.findEvents(look));
-    this.events.append(look);
+    const mark = html('button', { type: 'button', className: 'plain-button', title: 'Stop where it is heard, or press while it plays: the region that rises most there' }, 'hold what is heard here');
+    mark.addEventListener('click', () => void this.markEvent(mark));
+    this.offers = html('span', { className: 'bands-offers' });
+    this.events.append(look, mark, this.offers);
     this.picture.append(this.field, this.words, this.events);
     // What is taken from each region now, by row.
     this.taken = /** @type {SVGElement[]} */ ([]);
@@ -101,21 +105,37 @@ export class BandsPanel extends ParamPanel {
     look.disabled = true;
     try {
       const found = /** @type {any[]} */ (await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/events`, {}, () => {}) ?? []);
-      const offers = found.slice(0, 6).map((event) => {
-        const where = `${event.at_s.toFixed(1)} s, ${Math.round(event.from_hz)} to ${Math.round(event.to_hz)} Hz, ${event.over_db.toFixed(0)} dB over`;
-        const hold = html('button', { type: 'button', className: 'plain-button', title: 'Bands that work on it, and only there and then' }, `hold ${where}`);
-        hold.addEventListener('click', () => this.takeBands(event.bands));
-        const ways = html('button', { type: 'button', className: 'plain-button', title: 'Bands, a moving band of an EQ, a plain compressor: the same aim, measured' }, 'three ways');
-        ways.setAttribute('aria-label', `three ways to hold what is at ${event.at_s.toFixed(1)} s`);
-        ways.addEventListener('click', () => void this.compareWays(event.at_s));
-        return html('span', { className: 'bands-event' }, hold, ways);
-      });
-      this.events.replaceChildren(look, ...(offers.length ? offers : [html('span', { className: 'quiet' }, 'Nothing stands out of its usual level here.')]));
+      const offers = found.slice(0, 6).map((event) => this.offer(event));
+      this.offers.replaceChildren(...(offers.length ? offers : [html('span', { className: 'quiet' }, 'Nothing stands out of its usual level here.')]));
     } catch (error) {
-      this.events.append(html('span', { className: 'quiet' }, error instanceof Error ? error.message : String(error)));
+      this.offers.replaceChildren(html('span', { className: 'quiet' }, error instanceof Error ? error.message : String(error)));
     } finally {
       look.disabled = false;
     }
+  }
+
+  /** What is heard where the song stands, as an event to hold. @param {HTMLButtonElement} mark */
+  async markEvent(mark) {
+    mark.disabled = true;
+    try {
+      const event = await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/marked`, { at_s: host.position / this.session.rate }, () => {});
+      if (event) this.offers.prepend(this.offer(event));
+    } catch (error) {
+      this.offers.prepend(html('span', { className: 'quiet' }, error instanceof Error ? error.message : String(error)));
+    } finally {
+      mark.disabled = false;
+    }
+  }
+
+  /** @param {any} event */
+  offer(event) {
+    const where = `${event.at_s.toFixed(1)} s, ${Math.round(event.from_hz)} to ${Math.round(event.to_hz)} Hz, ${event.over_db.toFixed(0)} dB over`;
+    const hold = html('button', { type: 'button', className: 'plain-button', title: 'Bands that work on it, and only there and then' }, `hold ${where}`);
+    hold.addEventListener('click', () => this.takeBands(event.bands));
+    const ways = html('button', { type: 'button', className: 'plain-button', title: 'Bands, a moving band of an EQ, a plain compressor: the same aim, measured' }, 'three ways');
+    ways.setAttribute('aria-label', `three ways to hold what is at ${event.at_s.toFixed(1)} s`);
+    ways.addEventListener('click', () => void this.compareWays(event.at_s));
+    return html('span', { className: 'bands-event' }, hold, ways);
   }
 
   /** @param {any[]} bands as proposed */

@@ -76,9 +76,11 @@ export class Panel {
       this.onLamp.setAttribute('aria-pressed', String(on));
       this.change({ on }, newGesture());
     });
+    this.onLamp.dataset.path = 'on';
     const common = html('span', { className: 'unit-common' });
     for (const param of /** @type {const} */ (['mix', 'trim_db'])) {
       const rule = new Rule({ table: 'common', param, of: kind.name, value: this.unit[param], onChange: (value, gesture) => this.change({ [param]: value }, gesture) });
+      rule.element.dataset.path = param;
       this.rules.push([rule, () => this.unit[param]]);
       common.append(rule.element);
     }
@@ -96,6 +98,7 @@ export class Panel {
     const list = html('select', { className: 'key-choice', title: hint, 'aria-label': `${kindOf(this.unit.kind).name}: ${label}` },
       ...domain.options.map((/** @type {any} */ o) => new Option(o.id === 'stereo' ? 'on both sides' : `on ${o.label}`, o.id)));
     list.value = this.unit.place;
+    list.dataset.path = 'place';
     list.addEventListener('change', () => this.change({ place: list.value }, newGesture()));
     this.follows.push(() => { list.value = this.unit.place; });
     return list;
@@ -126,6 +129,7 @@ export class Panel {
     const groups = new Map();
     for (const param of params) {
       const control = this.control(param);
+      control.dataset.path = param.id;
       this.ofParam.set(param.id, control);
       if (!param.group) {
         place.append(control);

@@ -44,7 +44,7 @@ export class ParamPanel extends Panel {
     };
     const head = html('tr', {}, ...[list.label, ...list.params.map((/** @type {any} */ p) => p.label), 'remove'].map((word) => html('th', { scope: 'col' }, word)));
     const body = html('tbody', {}, ...rows.map((/** @type {any} */ row, /** @type {number} */ i) => {
-      const cells = list.params.map((/** @type {any} */ param) => html('td', {}, this.cell(list, param, row, i, (value) => set((now) => now.map((r, n) => (n === i ? put(r, param.id, value) : r))))));
+      const cells = list.params.map((/** @type {any} */ param) => html('td', { data: { path: `${list.id}[${i}].${param.id}` } }, this.cell(list, param, row, i, (value) => set((now) => now.map((r, n) => (n === i ? put(r, param.id, value) : r))))));
       const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `remove ${list.label} ${i + 1}` }, '×');
       remove.addEventListener('click', () => set((now) => now.filter((_, n) => n !== i)));
       return html('tr', {}, html('td', {}, String(i + 1)), ...cells, html('td', {}, remove));

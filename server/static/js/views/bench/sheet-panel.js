@@ -45,6 +45,7 @@ export class SheetPanel extends Panel {
       this.changeParams({ [param]: value }, gesture);
       this.show();
     } });
+    rule.element.dataset.path = param;
     this.rules.push([rule, () => this.unit.params[param]]);
     return html('span', { className: 'eq-amount', title: rule.spec.hint }, rule.spec.label, rule.element);
   }
@@ -58,6 +59,7 @@ export class SheetPanel extends Panel {
       this.show();
     });
     button.title = hint;
+    button.dataset.path = param;
     this.follows.push(() => button.setAttribute('aria-pressed', String(Boolean(this.unit.params[param]))));
     return button;
   }

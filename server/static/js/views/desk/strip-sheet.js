@@ -1,5 +1,10 @@
 // @ts-check
 /** One strip's paths and origin: what it is, what it feeds, sends, polarity, delay, what the import check found. */
+import { courseOf } from '../../session/course.js';
+import { sendPath } from '../../session/over-time.js';
+import { lane } from '../over-time/lane-strip.js';
+import { markChanges } from '../over-time/marks.js';
+import { scope } from '../scope.js';
 import { Rule } from '../../controls/rule.js';
 import { lamp, tabs } from '../../controls/tabs.js';
 import { ask, catalogue, parameter } from '../../engine/ask.js';
@@ -171,6 +176,9 @@ function along(strip) {
   return html('p', { className: 'along' }, button, said);
 }
 
+/** Level of a send where changes hold. @param {Strip} strip @param {import('../../session/document.js').Send} send */
+const sendLevelIn = (strip, send) => courseOf(strip, sendPath(send.to)).sections.find((h) => h.section === scope())?.value ?? send.level_db;
+
 /** @param {Strip} strip @param {import('../../session/document.js').Send} send @param {number} i */
 function sendRow(strip, send, i) {
   /** @param {Partial<typeof send>} part @param {string} gesture */
@@ -178,7 +186,14 @@ function sendRow(strip, send, i) {
     const sends = doc.find(strip.id).sends.map((s, k) => (k === i ? { ...s, ...part } : s));
     make({ edit: 'set-sends', sends }, gesture);
   };
-  const rule = new Rule({ table: 'strip', param: 'level_db', compact: true, of: `send to ${doc.find(send.to).name}`, value: send.level_db, onChange: (value, gesture) => change({ level_db: Number(value) }, gesture) });
+  const rule = new Rule({ table: 'strip', param: 'level_db', compact: true, of: `send to ${doc.find(send.to).name}`, value: sendLevelIn(strip, send), onChange: (value, gesture) => {
+    const param = sendPath(send.to);
+    if (scope()) void doc.edit({ edit: 'set-here', strip: strip.id, unit: 0, param, section: scope(), value: Number(value) }, gesture);
+    else change({ level_db: Number(value) }, gesture);
+  } });
+  rule.element.dataset.path = sendPath(send.to);
+  rule.element.addEventListener('focusin', () => lane.touch({ strip: strip.id, unit: 0, param: sendPath(send.to) }));
+  queueMicrotask(() => markChanges(/** @type {HTMLElement} */ (rule.element.parentElement), strip));
   const where = tabs([{ id: 'after', label: 'after fader' }, { id: 'before', label: 'before' }], send.before_fader ? 'before' : 'after', 'Where the send is taken', (id) => change({ before_fader: id === 'before' }, newGesture()));
   const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `Remove the send to ${doc.find(send.to).name}` }, 'remove');
   remove.addEventListener('click', () => make({ edit: 'set-sends', sends: doc.find(strip.id).sends.filter((_, k) => k !== i) }));

@@ -1,0 +1,464 @@
+// @ts-check
+/**
+ * The lane of one value: a ruled strip of the sheet over the listen bar. Points are set, dragged and
+ * typed; a stretch is ridden; a move is written while it plays.
+ */
+import { ask } from '../../engine/ask.js';
+import { tabs, lamp } from '../../controls/tabs.js';
+import { html, path, svg } from '../../draw/svg.js';
+import { newGesture } from '../../session/document.js';
+import { courseOf } from '../../session/course.js';
+import { everywhere, ownerOf } from '../../session/over-time.js';
+import { host, loopRange } from '../listen-bar.js';
+import { note } from '../notes.js';
+import { doc } from '../session-frame.js';
+import { shortcuts } from '../shortcuts.js';
+import { metreOf, paramOf, placeWords, targetWords, valueWords } from './words.js';
+
+/** @typedef {import('../../session/over-time.js').Target} Target */
+/** @typedef {import('../../session/course.js').Point} Point */
+
+const HEIGHT = 92;
+const MARGIN = 8;
+const COLUMNS = 400;
+/** Pixels within which a press is on a point. */
+const NEAR = 9;
+/** Places to the beat that points snap to. */
+const GRIDS = [{ id: '0', label: 'free' }, { id: '1', label: 'beat' }, { id: '4', label: '16th' }];
+const THEN = [{ id: 'straight', label: 'straight on' }, { id: 'held', label: 'held' }, { id: 'free', label: 'lets go' }];
+
+class LaneStrip {
+  constructor() {
+    /** @type {Target | null} */
+    this.target = null;
+    this.selected = -1;
+    this.grid = 1;
+    this.whole = false;
+    this.writing = false;
+    /** The move being written. @type {{ lane: Point[], run: Point[], gesture: string } | null} */
+    this.run = null;
+    /** Stretch to ride, in frames. @type {[number, number] | null} */
+    this.marked = null;
+    this.gesture = '';
+    this.title = html('b');
+    this.scale = html('span', { className: 'lane-scale' });
+    this.area = svg('svg', { class: 'lane-area', tabindex: 0, role: 'group', height: HEIGHT });
+    this.typed = html('input', { className: 'rule-value lane-typed', placeholder: 'bar 9.1: value', 'aria-label': 'A point, typed as a place and a value', autocomplete: 'off', spellcheck: false });
+    this.then = tabs(THEN, 'straight', 'From the selected point on', (then) => this.changePoint({ then: /** @type {Point['then']} */ (then) }));
+    this.write = lamp(false, 'write', (on) => this.setWriting(on), 'Write while it plays: the control moved is drawn');
+    this.ride = html('input', { className: 'rule-value', value: '-3', size: 5, 'aria-label': 'Ride the marked stretch by so many dB' });
+    this.rideBox = html('span', { className: 'lane-ride', title: 'Shift and drag marks a stretch' }, 'ride by ', this.ride, ' dB ', this.button('ride', () => this.rideMarked()));
+    this.stretch = html('span', { className: 'quiet figure' });
+    this.element = html('section', { className: 'lane-strip', hidden: true, 'aria-label': 'Lane of a value' },
+      html('div', { className: 'lane-head' }, this.title, this.typed, this.then, this.button('remove point', () => this.removePoint()),
+        tabs(GRIDS, '1', 'Points snap to', (grid) => { this.grid = Number(grid); }),
+        tabs([{ id: 'loop', label: 'section' }, { id: 'song', label: 'song' }], 'loop', 'Stretch shown', (shown) => {
+          this.whole = shown === 'song';
+          this.draw();
+        }),
+        this.write, this.rideBox, this.stretch, this.button('no lane', () => this.keep([], newGesture())), this.button('close', () => this.close())),
+      html('div', { className: 'lane-body' }, this.scale, this.area));
+    document.querySelector('.listen-bar')?.before(this.element);
+    this.listen();
+  }
+
+  /** @param {string} label @param {() => void} run */
+  button(label, run) {
+    const button = html('button', { type: 'button', className: 'plain-button' }, label);
+    button.addEventListener('click', run);
+    return button;
+  }
+
+  listen() {
+    new ResizeObserver(() => this.draw()).observe(this.area);
+    this.area.addEventListener('pointerdown', (event) => this.press(event));
+    this.area.addEventListener('pointermove', (event) => this.move(event));
+    this.area.addEventListener('pointerup', () => { this.gesture = ''; });
+    this.area.addEventListener('dblclick', (event) => { if (this.pointNear(event) >= 0) this.removePoint(); });
+    this.area.addEventListener('keydown', (event) => this.key(event));
+    this.typed.addEventListener('change', () => this.type());
+    this.typed.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
+      event.stopPropagation();
+      if (event.key === 'Enter') this.type();
+    });
+    this.ride.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
+      event.stopPropagation();
+      if (event.key === 'Enter') this.rideMarked();
+    });
+    for (const type of ['change', 'newer']) doc.addEventListener(type, () => this.draw());
+    host.addEventListener('loop', () => this.draw());
+    host.addEventListener('report', (event) => {
+      const { playing } = /** @type {CustomEvent} */ (event).detail;
+      this.drawPlace();
+      if (!playing && this.run) this.endRun();
+    });
+  }
+
+  get isOpen() {
+    return !this.element.hidden;
+  }
+
+  /** Shows the lane of a value, if the strip is open. @param {Target} target */
+  touch(target) {
+    if (this.isOpen && !this.writing && JSON.stringify(target) !== JSON.stringify(this.target)) this.show(target);
+    this.lastTouched = target;
+  }
+
+  /** @param {Target} target */
+  show(target) {
+    this.target = target;
+    this.selected = -1;
+    this.marked = null;
+    this.element.hidden = false;
+    this.draw();
+  }
+
+  close() {
+    this.endRun();
+    this.setWriting(false);
+    this.element.hidden = true;
+    this.dispatch();
+  }
+
+  dispatch() {
+    window.dispatchEvent(new Event('resize'));
+  }
+
+  // ---- what is shown ----
+
+  /** First frame and one past the last of what is shown. @returns {[number, number]} */
+  shown() {
+    const { sections, strips } = doc.session;
+    const end = Math.max(1, ...strips.map((s) => (s.audio ? s.audio.start + s.audio.frames : 0)));
+    const range = loopRange();
+    if (this.whole) return [0, end];
+    if (range) return [sections[range[0]].start, sections[range[1]].end];
+    const here = sections.find((s) => host.position >= s.start && host.position < s.end);
+    return here ? [here.start, here.end] : [0, end];
+  }
+
+  get width() {
+    return Math.max(1, this.area.clientWidth);
+  }
+
+  /** @param {number} frame */
+  xOf(frame) {
+    const [from, to] = this.shown();
+    return ((frame - from) / (to - from)) * this.width;
+  }
+
+  /** @param {number} place */
+  yOf(place) {
+    return HEIGHT - MARGIN - place * (HEIGHT - 2 * MARGIN);
+  }
+
+  /** @returns {Point[]} */
+  points() {
+    if (!this.target) return [];
+    const owner = ownerOf(doc.session, this.target);
+    return owner ? courseOf(owner, this.target.param).points : [];
+  }
+
+  /** Place on the rule of a value, 0 to 1. @param {any} value */
+  placeOf(value) {
+    const found = this.found;
+    if (found.spec.domain.type === 'switch') return value ? 1 : 0;
+    if (found.spec.domain.type === 'choice') {
+      const at = found.spec.domain.options.findIndex((/** @type {any} */ o) => o.id === String(value));
+      return at / Math.max(1, found.spec.domain.options.length - 1);
+    }
+    return ask({ ask: 'position', table: found.table, param: found.param, value: value === 'inf' ? null : value });
+  }
+
+  /** Value at a place on the rule. @param {number} place */
+  valueOf(place) {
+    const found = this.found;
+    const kept = Math.max(0, Math.min(1, place));
+    if (found.spec.domain.type === 'switch') return kept > 0.5;
+    if (found.spec.domain.type === 'choice') {
+      const { options } = found.spec.domain;
+      const { id } = options[Math.round(kept * (options.length - 1))];
+      return /^\d+$/.test(id) ? Number(id) : id;
+    }
+    const value = ask({ ask: 'value-at', table: found.table, param: found.param, position: kept });
+    return value === null ? 'inf' : value;
+  }
+
+  get found() {
+    const found = this.target && paramOf(doc.session, this.target);
+    if (!found) throw new Error('the value is gone');
+    return found;
+  }
+
+  draw() {
+    if (!this.isOpen || !this.target) return;
+    if (!paramOf(doc.session, this.target)) {
+      this.close();
+      return;
+    }
+    const { owner, table, param, spec } = this.found;
+    const target = this.target;
+    const [from, to] = this.shown();
+    const course = courseOf(owner, target.param);
+    this.selected = Math.min(this.selected, course.points.length - 1);
+    const of = doc.session.strips.find((s) => s.id === target.strip)?.name ?? '';
+    this.title.textContent = `${targetWords(doc.session, target)} · ${of}`;
+    this.area.setAttribute('aria-label', `Lane of ${targetWords(doc.session, target)}: Enter sets a point where the song is, arrows move the selected one, Delete removes it`);
+    const places = ask({ ask: 'over-time', table, param, about: { lane: 'run', everywhere: everywhere(owner, target), course, sections: doc.session.sections, rate: doc.session.rate, from, to, columns: COLUMNS } });
+    const line = path(places.map((/** @type {number} */ place, /** @type {number} */ i) => [(i / (COLUMNS - 1)) * this.width, this.yOf(place)]));
+    const pieces = [...this.ruling(from, to), svg('path', { d: line, class: 'lane-line' })];
+    if (this.marked) {
+      const [a, b] = this.marked.map((frame) => this.xOf(frame));
+      pieces.push(svg('rect', { x: Math.min(a, b), width: Math.abs(b - a), y: 0, height: HEIGHT, class: 'lane-marked' }));
+    }
+    course.points.forEach((point, i) => pieces.push(this.pointMark(point, i)));
+    this.playhead = svg('line', { class: 'lane-now', y1: 0, y2: HEIGHT });
+    this.area.replaceChildren(...pieces, this.playhead);
+    this.drawPlace();
+    const end = (/** @type {number} */ place) => valueWords(table, param, spec, this.valueOf(place));
+    this.scale.replaceChildren(html('span', {}, end(1)), html('span', {}, end(0.5)), html('span', {}, end(0)));
+    const point = course.points[this.selected];
+    if (document.activeElement !== this.typed) this.typed.value = point ? `${placeWords(doc.session, point.at)}: ${valueWords(table, param, spec, point.value)}` : '';
+    for (const button of this.then.children) button.setAttribute('aria-pressed', String(point && button.dataset.option === point.then));
+    this.rideBox.hidden = spec.domain.quantity !== 'decibels';
+    this.stretch.textContent = this.marked ? `${placeWords(doc.session, Math.min(...this.marked))} to ${placeWords(doc.session, Math.max(...this.marked))}` : '';
+  }
+
+  /** Bars and beats, and the middle of the rule. @param {number} from @param {number} to */
+  ruling(from, to) {
+    const beat = (doc.session.rate * 60) / doc.session.tempo_bpm;
+    const bar = beat * doc.session.beats_per_bar;
+    const step = (to - from) / beat < 48 ? beat : (to - from) / bar < 64 ? bar : bar * 8;
+    const lines = [0, 0.5, 1].map((place) => svg('line', { x1: 0, x2: this.width, y1: this.yOf(place), y2: this.yOf(place), class: 'lane-rule' }));
+    for (let at = Math.ceil(from / step) * step; at < to; at += step) {
+      const isBar = Math.abs(at / bar - Math.round(at / bar)) < 1e-6;
+      lines.push(svg('line', { x1: this.xOf(at), x2: this.xOf(at), y1: isBar ? 0 : HEIGHT - 6, y2: HEIGHT, class: isBar ? 'lane-bar' : 'lane-rule' }));
+    }
+    return lines;
+  }
+
+  /** @param {Point} point @param {number} i */
+  pointMark(point, i) {
+    const [x, y] = [this.xOf(point.at), this.yOf(this.placeOf(point.value))];
+    const shapes = { straight: `M${x - 4} ${y}L${x} ${y - 4}L${x + 4} ${y}L${x} ${y + 4}Z`, held: `M${x - 4} ${y - 4}h8v8h-8Z`, free: `M${x - 4} ${y - 4}h4v8h-4Z` };
+    return svg('path', { d: shapes[point.then], class: i === this.selected ? 'lane-point selected' : 'lane-point' });
+  }
+
+  drawPlace() {
+    if (!this.isOpen || !this.playhead) return;
+    const x = this.xOf(host.position);
+    this.playhead.setAttribute('x1', String(x));
+    this.playhead.setAttribute('x2', String(x));
+  }
+
+  // ---- points ----
+
+  /** @param {Point[]} points @param {string} gesture */
+  keep(points, gesture) {
+    const { target } = this;
+    if (!target) return;
+    points.sort((a, b) => a.at - b.at);
+    void doc.edit({ edit: 'set-lane', strip: target.strip, unit: target.unit, param: target.param, points }, gesture);
+  }
+
+  /** @param {number} frame */
+  snapped(frame) {
+    const at = Math.max(0, Math.round(frame));
+    return this.grid ? ask({ ask: 'place', about: { place: 'snapped', frame: at, per_beat: this.grid, metre: metreOf(doc.session) } }) : at;
+  }
+
+  /** @param {MouseEvent} event @returns {[number, number]} frame and place on the rule */
+  under(event) {
+    const box = this.area.getBoundingClientRect();
+    const [from, to] = this.shown();
+    const frame = from + ((event.clientX - box.left) / box.width) * (to - from);
+    return [frame, (box.bottom - MARGIN - event.clientY) / (box.height - 2 * MARGIN)];
+  }
+
+  /** @param {MouseEvent} event @returns {number} */
+  pointNear(event) {
+    const box = this.area.getBoundingClientRect();
+    return this.points().findIndex((p) => Math.hypot(this.xOf(p.at) - (event.clientX - box.left), this.yOf(this.placeOf(p.value)) - (event.clientY - box.top)) < NEAR);
+  }
+
+  /** @param {PointerEvent} event */
+  press(event) {
+    if (event.button !== 0) return;
+    this.area.setPointerCapture(event.pointerId);
+    this.area.focus();
+    const [frame, place] = this.under(event);
+    if (event.shiftKey) {
+      const at = this.snapped(frame);
+      this.marked = [at, at];
+      this.gesture = 'mark';
+      return;
+    }
+    this.gesture = newGesture();
+    this.selected = this.pointNear(event);
+    if (this.selected < 0) this.addPoint({ at: this.snapped(frame), value: this.valueOf(place), then: 'straight' });
+    else this.draw();
+  }
+
+  /** @param {PointerEvent} event */
+  move(event) {
+    if (!this.gesture || !this.area.hasPointerCapture(event.pointerId)) return;
+    const [frame, place] = this.under(event);
+    if (this.gesture === 'mark' && this.marked) {
+      this.marked = [this.marked[0], this.snapped(frame)];
+      this.draw();
+    } else if (this.selected >= 0) this.changePoint({ at: this.snapped(frame), value: this.valueOf(place) }, this.gesture);
+  }
+
+  /** @param {Point} point */
+  addPoint(point) {
+    const points = [...this.points().filter((p) => p.at !== point.at), point];
+    points.sort((a, b) => a.at - b.at);
+    this.selected = points.indexOf(point);
+    this.keep(points, this.gesture || newGesture());
+  }
+
+  /** @param {Partial<Point>} part @param {string} [gesture] */
+  changePoint(part, gesture = newGesture()) {
+    const points = this.points().map((p) => ({ ...p }));
+    const point = points[this.selected];
+    if (!point) return;
+    // It stays between its neighbours: a drag past one would be another order.
+    const [low, high] = [(points[this.selected - 1]?.at ?? -1) + 1, (points[this.selected + 1]?.at ?? Infinity) - 1];
+    Object.assign(point, part);
+    point.at = Math.max(low, Math.min(high, point.at));
+    this.keep(points, gesture);
+  }
+
+  removePoint() {
+    const points = this.points().filter((_, i) => i !== this.selected);
+    if (points.length < this.points().length) this.keep(points, newGesture());
+    this.selected = Math.min(this.selected, points.length - 1);
+    this.draw();
+  }
+
+  type() {
+    const text = this.typed.value.trim();
+    if (!text || !this.target) return;
+    const { table, param } = this.found;
+    try {
+      const point = ask({ ask: 'over-time', table, param, about: { lane: 'point', text, metre: metreOf(doc.session) } });
+      const before = this.points()[this.selected];
+      if (before && before.at === point.at) point.then = before.then;
+      this.gesture = '';
+      this.addPoint(point);
+      this.typed.removeAttribute('aria-invalid');
+    } catch (error) {
+      this.typed.setAttribute('aria-invalid', 'true');
+      note(error instanceof Error ? error.message : String(error));
+    }
+  }
+
+  /** @param {KeyboardEvent} event */
+  key(event) {
+    const point = this.points()[this.selected];
+    const beat = (doc.session.rate * 60) / doc.session.tempo_bpm / (this.grid || 32);
+    const far = event.shiftKey ? 10 : 1;
+    const along = { ArrowRight: beat, ArrowLeft: -beat }[event.key];
+    const up = { ArrowUp: 0.01, ArrowDown: -0.01 }[event.key];
+    if (event.key === 'Enter') {
+      const { owner } = this.found;
+      const value = point ? point.value : everywhere(owner, /** @type {Target} */ (this.target));
+      this.gesture = '';
+      this.addPoint({ at: this.snapped(host.position), value, then: 'straight' });
+    } else if (event.key === 'Delete' || event.key === 'Backspace') this.removePoint();
+    else if (event.key === 'n' || event.key === 'p') {
+      const count = this.points().length;
+      this.selected = count ? (this.selected + (event.key === 'n' ? 1 : -1) + count) % count : -1;
+      this.draw();
+    } else if (along && point) this.changePoint({ at: point.at + Math.round(along * far) });
+    else if (up && point) this.changePoint({ value: this.stepped(point.value, up * far) });
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  /** A value some way along its rule; a choice the next. @param {any} value @param {number} by */
+  stepped(value, by) {
+    const { domain } = this.found.spec;
+    const step = domain.type === 'number' ? by : Math.sign(by) / Math.max(1, (domain.options?.length ?? 2) - 1);
+    return this.valueOf(this.placeOf(value) + step);
+  }
+
+  rideMarked() {
+    const { target } = this;
+    if (!target) return;
+    if (!this.marked) {
+      note('Mark the stretch first: Shift and drag over the lane, or loop a section and press "ride" for all of it.');
+      const range = loopRange();
+      if (!range) return;
+      this.marked = [doc.session.sections[range[0]].start, doc.session.sections[range[1]].end];
+    }
+    const { owner, table, param } = this.found;
+    const by = Number(this.ride.value.replace(',', '.').replace('−', '-'));
+    try {
+      if (!Number.isFinite(by)) throw new Error('A stretch is ridden by a number of dB: -3 or +2.');
+      const [from, to] = [Math.min(...this.marked), Math.max(...this.marked)];
+      const course = courseOf(owner, target.param);
+      const points = ask({ ask: 'over-time', table, param, about: { lane: 'ridden', everywhere: everywhere(owner, target), course, sections: doc.session.sections, rate: doc.session.rate, from, to, by } });
+      this.keep(points, newGesture());
+    } catch (error) {
+      note(error instanceof Error ? error.message : String(error));
+    }
+  }
+
+  // ---- written while it plays ----
+
+  /** @param {boolean} on */
+  setWriting(on) {
+    if (this.writing && !on) this.endRun();
+    this.writing = on;
+    this.write.setAttribute('aria-pressed', String(on));
+  }
+
+  /**
+   * Takes a move of a control into its lane, if moves are written now.
+   * @param {import('../../session/document.js').Edit} edit
+   * @returns {boolean} whether it was taken
+   */
+  takes(edit) {
+    const { target } = this;
+    if (!this.isOpen || !this.writing || !host.playing || !target) return false;
+    const param = edit.edit === 'set-param' ? edit.param : edit.edit === 'set-control' ? edit.control : '';
+    if (edit.strip !== target.strip || (edit.unit ?? 0) !== target.unit || param !== target.param) return false;
+    this.run ??= { lane: this.points(), run: [], gesture: newGesture() };
+    const at = Math.max(0, Math.round(host.position));
+    const { lane, run, gesture } = this.run;
+    const last = run.at(-1);
+    if (last && at < last.at) {
+      // A loop has begun anew: what was written in its first pass stays.
+      this.endRun();
+      return this.takes(edit);
+    }
+    const point = { at, value: edit.value, then: /** @type {const} */ ('straight') };
+    if (last?.at === at) run[run.length - 1] = point;
+    else run.push(point);
+    this.keep([...lane.filter((p) => p.at < run[0].at), ...run], gesture);
+    return true;
+  }
+
+  /** The move is over: it is thinned, and what was drawn after it stands again; one step of undo. */
+  endRun() {
+    const { run: written, target } = this;
+    this.run = null;
+    if (!written || !target || written.run.length === 0) return;
+    const { table, param } = this.found;
+    const points = ask({ ask: 'over-time', table, param, about: { lane: 'written', points: written.lane, run: written.run } });
+    this.keep(points, written.gesture);
+  }
+}
+
+/** The page's lane. */
+export const lane = new LaneStrip();
+
+shortcuts(
+  { keys: 'N', does: 'lane of the value touched last; again: close it', run: () => {
+    if (lane.isOpen) lane.close();
+    else if (lane.lastTouched) lane.show(lane.lastTouched);
+    else note('Touch a control first: its lane is shown.');
+  } },
+);
