@@ -34,6 +34,8 @@ const HIGHEST_V: f64 = FROM_V + (POINTS - 2) as f64 / STEPS_PER_V;
 /// Halvings of the search for a current: to a picoampere.
 const HALVINGS: usize = 32;
 const POINTS: usize = ((TO_V - FROM_V) * STEPS_PER_V) as usize + 1;
+/// Room for all runs.
+const ROOM: usize = POINTS.next_power_of_two();
 /// The run at whose beginning the valve rests.
 const RESTS_AT: usize = (-LOWEST_V * STEPS_PER_V) as usize;
 
@@ -64,14 +66,15 @@ fn loaded_current(grid_v: f64, cathode_v: f64) -> f64 {
 
 /// The runs between the points of a table that have one before and one after them; their
 /// antiderivative is 0 where the valve rests.
-fn runs_of(table: &[[f64; 2]]) -> Vec<Run> {
+fn runs_of(table: &[[f64; 2]]) -> Box<[Run; ROOM]> {
     let mut integral = 0.0;
     let run = |four: &[[f64; 2]]| {
         let run = Run::new([four[0], four[1], four[2], four[3]], integral);
         integral = run.integral(1.0);
         run
     };
-    let mut runs: Vec<Run> = table.windows(4).map(run).collect();
+    let mut runs = Box::new([Run::default(); ROOM]);
+    runs.iter_mut().zip(table.windows(4).map(run)).for_each(|(slot, run)| *slot = run);
     let resting = runs[RESTS_AT].integral;
     runs.iter_mut().for_each(|run| run.integral -= resting);
     runs
@@ -93,8 +96,9 @@ pub struct Valve {
     pub rests_v: f64,
     /// Cathode resistor against load.
     pub cathode_share: f64,
-    /// By the voltage before the grid from [`FROM_V`].
-    runs: Vec<Run>,
+    /// By the voltage before the grid from [`LOWEST_V`]; a power of two of them, so that no place lies
+    /// beyond.
+    runs: Box<[Run; ROOM]>,
 }
 
 /// The curve from one point of the table to the next; as large as what a processor fetches at
@@ -102,9 +106,10 @@ pub struct Valve {
 #[derive(Clone, Copy, Debug, Default)]
 #[repr(align(64))]
 struct Run {
-    /// Coefficients of the cubic from the constant up: plate voltage against the resting one.
-    plate: [f64; 4],
-    /// Antiderivative of the plate voltage at its beginning.
+    /// Coefficients of the antiderivative of the plate voltage, from the first power up; its slope is
+    /// the cubic itself.
+    rise: [f64; 4],
+    /// Antiderivative at its beginning.
     integral: f64,
     /// By how much the grid is over where it draws current, and by how much that grows.
     over: [f64; 2],
@@ -115,19 +120,20 @@ impl Run {
     fn new([a, b, c, d]: [[f64; 2]; 4], integral: f64) -> Self {
         let [[a, _], [b, over], [c, next], [d, _]] = [a, b, c, d];
         let plate = [b, 0.5 * (c - a), 0.5 * (2.0 * a - 5.0 * b + 4.0 * c - d), 0.5 * (3.0 * (b - c) + d - a)];
-        Self { plate, integral, over: [over, next - over] }
+        let rise = core::array::from_fn(|n| plate[n] / ((n + 1) as f64 * STEPS_PER_V));
+        Self { rise, integral, over: [over, next - over] }
     }
 
     #[inline]
     fn plate_v(&self, t: f64) -> f64 {
-        let [c0, c1, c2, c3] = self.plate;
-        c0 + t * (c1 + t * (c2 + t * c3))
+        let [a1, a2, a3, a4] = self.rise;
+        STEPS_PER_V * (a1 + t * (2.0 * a2 + t * (3.0 * a3 + t * (4.0 * a4))))
     }
 
     #[inline]
     fn integral(&self, t: f64) -> f64 {
-        let [c0, c1, c2, c3] = self.plate;
-        self.integral + t * (c0 + t * (0.5 * c1 + t * ((1.0 / 3.0) * c2 + t * (0.25 * c3)))) / STEPS_PER_V
+        let [a1, a2, a3, a4] = self.rise;
+        self.integral + t * (a1 + t * (a2 + t * (a3 + t * a4)))
     }
 
     #[inline]
@@ -172,8 +178,9 @@ impl Valve {
     #[inline]
     fn place(&self, by: f64) -> (&Run, f64) {
         let at = (by - LOWEST_V) * STEPS_PER_V;
-        let i = (at as usize).min(self.runs.len() - 1);
-        (&self.runs[i], at - i as f64)
+        // As a small number, which takes fewer steps than a large one.
+        let i = at as i32;
+        (&self.runs[i as usize % ROOM], at - f64::from(i))
     }
 
     /// As [`Self::at`], the plate voltage averaged from where it was driven before.

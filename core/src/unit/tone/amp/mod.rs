@@ -152,35 +152,44 @@ impl Amp {
             let input = self.input.next_value();
             *frame = self.load.next(frame.map(|x| input * x));
         }
-        self.run_stages(part);
-        scale(part, &mut self.pushes);
-        let mut presence = [0.0; STEP];
-        presence.iter_mut().take(part.len()).for_each(|presence| *presence = self.presence.next_value());
-        self.power.process(part, &presence, alike);
+        if alike {
+            self.run_row::<1>(part);
+            self.power.copy_left();
+        } else {
+            self.run_row::<2>(part);
+        }
     }
 
-    /// The stages before the tone controls, those, and the stages after them.
-    fn run_stages(&mut self, part: &mut [Frame]) {
-        let alike = self.alike;
+    /// The stages, the tone controls among or after them, and the power stage, on the first `SIDES` sides.
+    fn run_row<const SIDES: usize>(&mut self, part: &mut [Frame]) {
         let mut straight = Ramp::new(1.0, self.rate);
+        // Here and not in `self`, so that they stay in registers.
+        let (mut network, mut power) = (self.network, self.power);
+        let (pushes, presence) = (&mut self.pushes, &mut self.presence);
+        let mut finish = |x: Frame| {
+            let push = pushes.next_value();
+            power.next::<SIDES>(x.map(|x| push * x), presence.next_value())
+        };
         let (before, after) = self.stages.split_at_mut(self.voice.tone_after);
         if let Some(low) = &mut self.past {
             // Its lows go past all but the first.
             let (first, rest) = before.split_at_mut(1);
-            process_row(first, part, &mut straight, alike);
             let mut past = [[0.0; 2]; STEP];
-            past.iter_mut().zip(&*part).for_each(|(past, x)| *past = low.next(*x));
+            process_row::<SIDES>(first, part, &mut straight, |at, x| {
+                past[at] = low.next(x);
+                x
+            });
             scale(part, &mut self.drive);
-            process_row(rest, part, &mut straight, alike);
-            part.iter_mut().zip(&past).for_each(|(x, past)| *x = [x[0] + past[0], x[1] + past[1]]);
+            let sum = |at: usize, x: Frame| [x[0] + past[at][0], x[1] + past[at][1]];
+            process_row::<SIDES>(rest, part, &mut straight, |at, x| finish(network.next(sum(at, x))));
+        } else if after.is_empty() {
+            process_row::<SIDES>(before, part, &mut self.drive, |_, x| finish(network.next(x)));
         } else {
-            process_row(before, part, &mut self.drive, alike);
-        }
-        part.iter_mut().for_each(|x| *x = self.network.next(*x));
-        if self.voice.tone_after == 1 {
+            process_row::<SIDES>(before, part, &mut straight, |_, x| network.next(x));
             scale(part, &mut self.drive);
+            process_row::<SIDES>(after, part, &mut straight, |_, x| finish(x));
         }
-        process_row(after, part, &mut straight, alike);
+        (self.network, self.power) = (network, power);
     }
 
     fn flush(&mut self) {

@@ -148,7 +148,7 @@ fn eliminate<const R: usize, const C: usize>(m: &mut [[f64; C]; R]) {
 }
 
 /// The running network for both sides.
-#[derive(Clone)]
+#[derive(Clone, Copy)]
 pub struct Network {
     parts: Parts,
     rate: f64,

@@ -48,7 +48,7 @@ impl Side {
 }
 
 /// The running stage for both sides; 1 is full swing.
-#[derive(Clone)]
+#[derive(Clone, Copy)]
 pub struct Power {
     spec: PowerSpec,
     low: FirstOrder,
@@ -92,40 +92,36 @@ impl Power {
         }
     }
 
-    /// Works on frames in place, each with its presence of 0 to 1; `alike` as in a stage.
-    pub fn process(&mut self, frames: &mut [Frame], presence: &[f64], alike: bool) {
-        if alike {
-            self.run::<1>(frames, presence);
-            self.sides[1] = self.sides[0];
-        } else {
-            self.run::<2>(frames, presence);
+    /// The next frame on its first `SIDES` sides, the other their copy, with a presence of 0 to 1.
+    // Beside the stages before it, whose waits it fills.
+    #[inline(always)]
+    pub fn next<const SIDES: usize>(&mut self, frame: Frame, presence: f64) -> Frame {
+        let (back, sag) = (self.spec.feedback, self.spec.sag);
+        let bright = self.presence_part.next(self.out);
+        let mut y = [0.0; 2];
+        for k in 0..SIDES {
+            let driven = (1.0 + back) * frame[k] - back * (self.out[k] - presence * bright[k]);
+            let conducted = self.conducts(driven);
+            let side = &mut self.sides[k];
+            let headroom = 1.0 - sag * side.down;
+            // Of what is known before the sample comes, so that nothing waits for the division.
+            let v = conducted * (1.0 / headroom);
+            // The mean of `v / sqrt(1 + v^2)` from the last to this one.
+            let root = (1.0 + v * v).sqrt();
+            y[k] = headroom * (v + side.last) / (root + side.root);
+            (side.last, side.root) = (v, root);
+            side.down += self.follow * (y[k].abs() - side.down);
         }
+        if SIDES == 1 {
+            y[1] = y[0];
+        }
+        self.out = self.high.next(y);
+        self.low.next(self.out)
     }
 
-    #[inline]
-    fn run<const SIDES: usize>(&mut self, frames: &mut [Frame], presence: &[f64]) {
-        let (back, sag) = (self.spec.feedback, self.spec.sag);
-        let mut sides: [Side; SIDES] = core::array::from_fn(|k| self.sides[k]);
-        for (frame, presence) in frames.iter_mut().zip(presence) {
-            let bright = self.presence_part.next(self.out);
-            let mut y = [0.0; 2];
-            for (k, side) in sides.iter_mut().enumerate() {
-                let driven = (1.0 + back) * frame[k] - back * (self.out[k] - presence * bright[k]);
-                let headroom = 1.0 - sag * side.down;
-                let v = self.conducts(driven) / headroom;
-                // The mean of `v / sqrt(1 + v^2)` from the last to this one.
-                let root = (1.0 + v * v).sqrt();
-                y[k] = headroom * (v + side.last) / (root + side.root);
-                (side.last, side.root) = (v, root);
-                side.down += self.follow * (y[k].abs() - side.down);
-            }
-            if SIDES == 1 {
-                y[1] = y[0];
-            }
-            self.out = self.high.next(y);
-            *frame = self.low.next(self.out);
-        }
-        self.sides[..SIDES].copy_from_slice(&sides);
+    /// Takes the right side, not worked on, as a copy of the left.
+    pub fn copy_left(&mut self) {
+        self.sides[1] = self.sides[0];
     }
 
     /// Takes what is too small to matter as zero.

@@ -92,7 +92,8 @@ struct Running<const SIDES: usize> {
 }
 
 impl<const SIDES: usize> Running<SIDES> {
-    #[inline]
+    // In a row of stages each has a copy of its own.
+    #[inline(always)]
     fn next(&mut self, frame: Frame) -> Frame {
         let mut plates = [0.0; 2];
         for ((side, x), plate) in self.sides.iter_mut().zip(frame).zip(&mut plates) {
@@ -186,25 +187,34 @@ impl Stage {
     }
 }
 
-/// Stages in a row, with a gain that moves after the first; the same as one after the other. Of
-/// `alike` sides each works a frame behind the one before it, so that none waits for another; two
+/// Stages in a row on the first `SIDES` sides, with a gain that moves after the first, and what is done
+/// with each frame in the end (its number, and the frame); the same as one after the other. One side
+/// alone is worked on by each stage a frame behind the one before it, so that none waits for another; two
 /// sides already fill each other's waits.
-pub fn process_row(stages: &mut [Stage], frames: &mut [Frame], after_first: &mut Ramp, alike: bool) {
-    if alike {
-        match stages {
-            [a] => run_row([a], frames, after_first),
-            [a, b] => run_row([a, b], frames, after_first),
-            [a, b, c] => run_row([a, b, c], frames, after_first),
-            [a, b, c, d, ..] => run_row([a, b, c, d], frames, after_first),
+#[inline]
+pub fn process_row<const SIDES: usize>(
+    stages: &mut [Stage],
+    frames: &mut [Frame],
+    after_first: &mut Ramp,
+    mut end: impl FnMut(usize, Frame) -> Frame,
+) {
+    if SIDES == 1 {
+        return match stages {
+            [a] => run_row([a], frames, after_first, end),
+            [a, b] => run_row([a, b], frames, after_first, end),
+            [a, b, c] => run_row([a, b, c], frames, after_first, end),
+            [a, b, c, d, ..] => run_row([a, b, c, d], frames, after_first, end),
             [] => {}
-        }
-        return;
+        };
     }
     for (n, stage) in stages.iter_mut().enumerate() {
         if n == 1 {
             scale(frames, after_first);
         }
         stage.run::<2>(frames);
+    }
+    for (at, frame) in frames.iter_mut().enumerate() {
+        *frame = end(at, *frame);
     }
 }
 
@@ -217,34 +227,33 @@ pub fn scale(frames: &mut [Frame], ramp: &mut Ramp) {
 }
 
 #[inline]
-fn run_row<const ROW: usize>(mut stages: [&mut Stage; ROW], frames: &mut [Frame], after_first: &mut Ramp) {
+fn run_row<const ROW: usize>(
+    mut stages: [&mut Stage; ROW],
+    frames: &mut [Frame],
+    after_first: &mut Ramp,
+    mut end: impl FnMut(usize, Frame) -> Frame,
+) {
     let mut running: [(Running<1>, FirstOrder); ROW] =
         core::array::from_fn(|k| (stages[k].taken::<1>(), stages[k].top));
     // What each stage is to take next.
     let mut waiting = [[0.0; 2]; ROW];
     let count = frames.len();
-    let mut turn = |at: usize, first: usize, last: usize| {
+    for at in 0..count + ROW - 1 {
         // The last first: it takes what the one before it made a frame ago.
-        for k in (first..=last).rev() {
+        for k in (0..ROW).rev() {
+            if at < k || at - k >= count {
+                continue;
+            }
             let (stage, top) = &mut running[k];
             let before = if k == 0 { frames[at] } else { waiting[k] };
             let done = top.next(stage.next(before));
             if k + 1 == ROW {
-                frames[at + 1 - ROW] = done;
+                frames[at - k] = end(at - k, done);
             } else {
                 let gain = if k == 0 { after_first.next_value() } else { 1.0 };
                 waiting[k + 1] = done.map(|x| gain * x);
             }
         }
-    };
-    for at in 0..(ROW - 1).min(count) {
-        turn(at, 0, at);
-    }
-    for at in ROW - 1..count {
-        turn(at, 0, ROW - 1);
-    }
-    for at in count.max(ROW - 1)..count + ROW - 1 {
-        turn(at, at + 1 - count, ROW - 1);
     }
     for (stage, (running, top)) in stages.iter_mut().zip(&running) {
         stage.give_back(running, *top);
