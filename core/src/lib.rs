@@ -13,7 +13,7 @@
 //! here reads a clock, a file or a random source.
 //!
 //! Folders depend downwards only:
-//! `signal <- filter <- dynamics, colour <- unit <- rack <- session <- render <- measure <- trial <- advice, live`.
+//! `signal <- filter <- dynamics, colour <- unit <- course <- rack <- session <- render <- measure <- trial <- advice, live`.
 #![forbid(unsafe_code)]
 #![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
 

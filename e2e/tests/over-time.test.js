@@ -149,7 +149,7 @@ test('a move of a control is written while it plays, thinned, as one step of und
   const made = await session([{ kind: 'width' }]);
   const { page, close } = await open(at.b, bench(made));
   await ready(page);
-  const { undo } = await at.document(made.id);
+  const undo = await page.evaluate(() => window.zincRack.doc.undo);
   const slider = page.getByRole('slider', { name: 'Width: trim' });
   await slider.focus();
   await page.keyboard.press('n');
@@ -168,7 +168,7 @@ test('a move of a control is written while it plays, thinned, as one step of und
   assert.equal(written.param, 'trim_db');
   assert.ok(written.points.length >= 2 && written.points.length < 24, `${written.points.length} points`);
   assert.equal(written.points.at(-1).value, -12, '24 steps of half a dB down');
-  assert.equal((await at.document(made.id)).undo, undo + 1, 'one step');
+  assert.equal(await page.evaluate(() => window.zincRack.doc.undo), undo + 1, 'one step');
   await page.keyboard.press('Control+z');
   await settled(page);
   assert.deepEqual(await ofUnit(made.id, made.strip), []);

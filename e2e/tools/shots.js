@@ -2,7 +2,6 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { api, browser, open, ready, root, scratch, start } from './program.js';
-import { wavBytes } from './sound.js';
 
 const folder = scratch();
 const out = join(root, 'docs/screenshots');
@@ -98,25 +97,18 @@ await shot('bench-drawn', bench('Organ', 2), async (page) => {
   await page.waitForTimeout(300);
 });
 await api(`${server.url}/api/sessions/2/undo`, { version: 0 });
-// A small hall of our own: noise that dies away, the sooner the higher.
-let seed = 1;
-const chance = () => { seed = (seed * 1664525 + 1013904223) % 4294967296; return seed / 2147483648 - 1; };
-const hall = [0, 1].map(() => {
-  let low = 0;
-  return Float32Array.from({ length: 1.4 * 48000 }, (_, i) => {
-    const share = Math.exp(-i / 9000);
-    low += (chance() - low) * (0.08 + 0.9 * share);
-    return i === 0 ? 1 : 0.35 * low * Math.exp(-i / 12000);
-  });
-});
-const { hash } = await (await fetch(`${server.url}/api/sounds?name=small%20hall.wav`, { method: 'POST', body: wavBytes(48000, hall) })).json();
-await api(`${server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'add-unit', strip: idOf('Electric piano'), at: 2, unit: { kind: 'impulse', mix: 0.18, why: 'a small hall around it', params: { sound: hash } } } });
-await shot('bench-response', bench('Electric piano', 3), async (page) => {
+await shot('bench-lane', bench('Rhythm left DI', 4), async (page) => {
   await ready(page);
-  await page.waitForSelector('body[data-measured]', { state: 'attached' });
-  await page.waitForTimeout(500);
+  await page.waitForSelector('body[data-measured]', { state: 'attached', timeout: 120_000 });
+  await page.getByRole('slider', { name: 'Compressor: release', exact: true }).click();
+  await page.keyboard.press('n');
+  await page.getByRole('group', { name: 'Stretch shown' }).getByRole('button', { name: 'song' }).last().click();
+  for (const [along, up] of [[0.82, 0.3], [0.9, 0.75], [0.96, 0.35]]) {
+    const box = await page.locator('.lane-area').boundingBox();
+    if (box) await page.mouse.click(box.x + box.width * along, box.y + box.height * (1 - up));
+  }
+  await page.waitForTimeout(1500);
 });
-await api(`${server.url}/api/sessions/2/undo`, { version: 0 });
 await shot('make-room', '/sessions/2/desk', async (page) => {
   await ready(page);
   await page.getByRole('button', { name: 'make room' }).click();

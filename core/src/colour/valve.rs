@@ -73,8 +73,11 @@ fn runs_of(table: &[[f64; 2]]) -> Box<[Run; ROOM]> {
         integral = run.integral(1.0);
         run
     };
-    let mut runs = Box::new([Run::default(); ROOM]);
-    runs.iter_mut().zip(table.windows(4).map(run)).for_each(|(slot, run)| *slot = run);
+    let made: Vec<Run> = table.windows(4).map(run).collect();
+    // Of the last place the end of the last run is read: from there on all is level.
+    let level = made.last().map_or_else(Run::default, Run::after);
+    let mut runs = Box::new([level; ROOM]);
+    runs[..made.len()].copy_from_slice(&made);
     let resting = runs[RESTS_AT].integral;
     runs.iter_mut().for_each(|run| run.integral -= resting);
     runs
@@ -122,6 +125,12 @@ impl Run {
         let plate = [b, 0.5 * (c - a), 0.5 * (2.0 * a - 5.0 * b + 4.0 * c - d), 0.5 * (3.0 * (b - c) + d - a)];
         let rise = core::array::from_fn(|n| plate[n] / ((n + 1) as f64 * STEPS_PER_V));
         Self { rise, integral, over: [over, next - over] }
+    }
+
+    /// A level one after it.
+    fn after(&self) -> Self {
+        let rise = [self.plate_v(1.0) / STEPS_PER_V, 0.0, 0.0, 0.0];
+        Self { rise, integral: self.integral(1.0), over: [self.over(1.0), 0.0] }
     }
 
     #[inline]
@@ -261,6 +270,8 @@ mod tests {
         // Cut off, the plate goes to the supply; open, it comes down and no further.
         assert!(valve.plate_v(-8.0) > 80.0 && valve.plate_v(-8.0) < 300.0);
         assert!(valve.plate_v(4.0) < -100.0);
+        // Beyond the table as at its end.
+        assert!((valve.plate_v(100.0) - valve.plate_v(19.9)).abs() < 0.5 && valve.at(100.0)[1] > 10.0);
         // A cold valve has less current, and clips the one side early.
         let cold = Valve::new(10_000.0);
         assert!(cold.rests_v > valve.rests_v && cold.plate_v(-8.0) < 0.6 * valve.plate_v(-8.0));

@@ -95,7 +95,7 @@ function showWire() {
 /** Keeps what the panel changed: the least edit that leads there. @param {import('../session/document.js').Unit} changed @param {string} gesture */
 function keep(changed, gesture) {
   const now = doc.unit(doc.strip, changed.id);
-  const edit = now && unitEdit(doc.strip, unitIn(now, scope()), changed);
+  const edit = now && unitEdit(doc.strip, shown(now), changed);
   if (!edit) return;
   const first = edit.edit === 'several' ? edit.edits[0] : edit;
   if (first.edit === 'set-param') lane.touch({ strip: doc.strip, unit: changed.id, param: first.param });
@@ -106,10 +106,13 @@ function keep(changed, gesture) {
   });
 }
 
+/** A unit as it is where changes hold, and as it is being written. @param {import('../session/document.js').Unit} unit */
+const shown = (unit) => lane.written(unitIn(unit, scope()));
+
 /** The unit in hand as it is where changes hold. */
 function showInHand() {
   const unit = panel && doc.unit(doc.strip, panel.unit.id);
-  if (unit) panel?.take(unitIn(unit, scope()));
+  if (unit) panel?.take(shown(unit));
   showOverTime();
 }
 
@@ -146,7 +149,7 @@ function showAll() {
   panel?.end();
   panel = null;
   if (unit) {
-    panel = unitPanel(places.unit, unitIn(unit, scope()), doc.session, keep);
+    panel = unitPanel(places.unit, shown(unit), doc.session, keep);
     panel.evidence(treatment, selected);
     showOverTime();
   } else if (strip().role === 'track') {
@@ -251,7 +254,7 @@ doc.addEventListener('change', (event) => {
   }
   if (isOfUnits(edit, doc.strip) && panel) {
     const found = doc.unit(doc.strip, panel.unit.id);
-    const unit = found && unitIn(found, scope());
+    const unit = found && shown(found);
     // The panel's own change is already shown there.
     if (unit && JSON.stringify(unit) !== JSON.stringify(panel.unit)) panel.take(unit);
     showOverTime();

@@ -101,7 +101,7 @@ function showOverTime(id) {
   if (!row || !strip) return;
   const count = (strip.over_time ?? []).length + strip.rack.units.reduce((sum, unit) => sum + (unit.over_time ?? []).length, 0);
   row.querySelector('.changes-count')?.remove();
-  if (count) row.querySelector('[data-wire]')?.append(html('span', { className: 'changes-count', title: `${count} ${count === 1 ? 'value changes' : 'values change'} with the song (C)` }, String(count)));
+  if (count) row.querySelector('.desk-name')?.append(html('span', { className: 'changes-count', title: `${count} ${count === 1 ? 'value changes' : 'values change'} with the song (C)` }, String(count)));
   markChanges(row, strip);
   for (const control of ['level_db', 'pan']) {
     const { sections } = courseOf(strip, control);

@@ -9,6 +9,7 @@ import { html, path, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { courseOf } from '../../session/course.js';
 import { everywhere, ownerOf } from '../../session/over-time.js';
+import { withEdit } from '../../session/unit-edits.js';
 import { host, loopRange } from '../listen-bar.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
@@ -439,6 +440,12 @@ class LaneStrip {
     else run.push(point);
     this.keep([...lane.filter((p) => p.at < run[0].at), ...run], gesture);
     return true;
+  }
+
+  /** A unit as the move that is being written has it now. @param {import('../../session/document.js').Unit} unit */
+  written(unit) {
+    const last = this.run?.run.at(-1);
+    return last && this.target?.unit === unit.id ? withEdit(unit, { edit: 'set-param', param: this.target.param, value: last.value }) : unit;
   }
 
   /** The move is over: it is thinned, and what was drawn after it stands again; one step of undo. */
