@@ -7,6 +7,7 @@ use zinc_core::advice::duck::{self, Duck};
 use zinc_core::advice::parallel::beside;
 use zinc_core::advice::recipe::{self, Heard, Recipe};
 use zinc_core::advice::{hold, order, watch};
+use zinc_core::course::Courses;
 use zinc_core::measure::events::EventMeter;
 use zinc_core::rack::RackSpec;
 use zinc_core::render::{Plan, Source};
@@ -37,6 +38,7 @@ impl Prints {
         let mut bare = session.clone();
         let path = bare.strip_mut(strip).ok_or_else(gone)?;
         path.rack.units.clear();
+        path.courses = Courses::default();
         let set = path.set_control("level_db", &json!(0)).and_then(|()| path.set_control("muted", &json!(false)));
         set.map_err(|e| Stopped::Failed(e.to_string()))?;
         let plan = Plan::stem(&bare, strip).ok_or_else(gone)?;
@@ -55,6 +57,7 @@ impl Prints {
             Ok(at < last)
         })?;
         let skipped = at - passage.frames();
+        passage.start = skipped as i64;
         Ok(passage.cut(first.saturating_sub(skipped), last.saturating_sub(skipped)))
     }
 

@@ -99,7 +99,7 @@ impl Prints {
         let mut variants =
             trial.variants(&rack).map_err(|why| Stopped::Failed(format!("This cannot be tried: {why}.")))?;
         for variant in &mut variants {
-            variant.rack.supply(&session.sounds);
+            session.supply_rack(&mut variant.rack);
         }
         let progress = |done| job.progress("trying", done);
         let Some(at) = about.and_then(|unit| unit.checked_sub(1)).filter(|at| *at < rack.units.len()) else {

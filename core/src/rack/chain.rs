@@ -8,18 +8,23 @@
 use super::key::Keys;
 use super::spec::{RackSpec, UnitSpec};
 use super::station::Station;
-use crate::signal::StereoBlock;
+use crate::signal::{BLOCK, StereoBlock};
 
 /// A running rack.
 pub struct Rack {
     stations: Vec<Station>,
+    /// Frame at which a rack away from any song is.
+    away: i64,
 }
+
+/// So long before a song that nothing of it has begun to change: every value is as it is everywhere.
+const AWAY: i64 = -(1 << 50);
 
 impl Rack {
     /// A rack at rest on `spec` at `rate` Hz.
     #[must_use]
     pub fn new(spec: &RackSpec, rate: f64) -> Self {
-        let mut rack = Self { stations: spec.units.iter().map(|unit| Station::new(unit, rate)).collect() };
+        let mut rack = Self { stations: spec.units.iter().map(|unit| Station::new(unit, rate)).collect(), away: AWAY };
         rack.snap();
         rack
     }
@@ -33,7 +38,7 @@ impl Rack {
             let known = before.stations.iter().enumerate().filter(|(was, s)| s.unit_id() != 0 || *was == at);
             known.into_iter().find_map(|(_, s)| s.fork(unit)).unwrap_or_else(|| Station::new(unit, rate))
         };
-        Self { stations: spec.units.iter().enumerate().map(station).collect() }
+        Self { stations: spec.units.iter().enumerate().map(station).collect(), away: AWAY }
     }
 
     /// Whether it can go to `spec` while it is heard.
@@ -89,9 +94,11 @@ impl Rack {
         &self.stations
     }
 
-    /// Works on one block in place, away from any song.
+    /// Works on one block in place, away from any song: what changes with one is as it is everywhere.
     pub fn process(&mut self, block: &mut StereoBlock) {
-        self.process_tapped(block, &Keys::default(), 0, |_, _| {});
+        let at = self.away;
+        self.away += BLOCK as i64;
+        self.process_tapped(block, &Keys::default(), at, |_, _| {});
     }
 
     /// Works on one block in place, its units driven by `keys`, showing it to `tap` at

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use super::document::Session;
 use super::routing::upstream_sound;
 use crate::course::Span;
+use crate::rack::RackSpec;
 use crate::unit::sound::{SoundId, Sounds};
 
 impl Session {
@@ -17,16 +18,22 @@ impl Session {
     /// Gives its units the tempo, the sections and the sounds they name, of those at hand. Edits and comparisons
     /// do so by themselves.
     pub fn supply(&mut self) {
-        let Self { strips, sounds, tempo_bpm, sections, .. } = self;
-        let spans: Arc<[Span]> = sections.iter().map(|s| Span { section: s.id, start: s.start, end: s.end }).collect();
+        let spans = self.spans();
+        let Self { strips, sounds, tempo_bpm, .. } = self;
         for strip in strips {
-            strip.rack.supply(sounds);
             strip.courses.supply(&spans);
-            for unit in &mut strip.rack.units {
-                unit.settings.tempo_bpm = *tempo_bpm;
-                unit.courses.supply(&spans);
-            }
+            supply(&mut strip.rack, sounds, *tempo_bpm, &spans);
         }
+    }
+
+    /// The same for a rack that is to be heard in its place.
+    pub fn supply_rack(&self, rack: &mut RackSpec) {
+        supply(rack, &self.sounds, self.tempo_bpm, &self.spans());
+    }
+
+    /// Where its sections lie.
+    fn spans(&self) -> Arc<[Span]> {
+        self.sections.iter().map(|s| Span { section: s.id, start: s.start, end: s.end }).collect()
     }
 
     /// Takes sounds to hand in place of those before, and gives them to its units.
@@ -49,5 +56,13 @@ impl Session {
         (!list.is_empty()).then(|| {
             format!("The sound named here is missing, so that it passes its input: {list}. Bring the file in again.")
         })
+    }
+}
+
+fn supply(rack: &mut RackSpec, sounds: &Sounds, tempo_bpm: f64, spans: &Arc<[Span]>) {
+    rack.supply(sounds);
+    for unit in &mut rack.units {
+        unit.settings.tempo_bpm = tempo_bpm;
+        unit.courses.supply(spans);
     }
 }

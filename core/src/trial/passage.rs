@@ -13,13 +13,15 @@ pub struct Passage {
     pub left: Vec<f32>,
     /// Right side, as long.
     pub right: Vec<f32>,
+    /// Frame of the song at which it begins.
+    pub start: i64,
 }
 
 impl Passage {
     /// An empty one.
     #[must_use]
     pub fn new(rate: f64, channels: usize) -> Self {
-        Self { rate, channels, left: Vec::new(), right: Vec::new() }
+        Self { rate, channels, left: Vec::new(), right: Vec::new(), start: 0 }
     }
 
     /// Adds the first `frames` of a block.
@@ -45,7 +47,8 @@ impl Passage {
     pub fn cut(&self, from: usize, to: usize) -> Self {
         let to = to.min(self.frames());
         let from = from.min(to);
-        Self { left: self.left[from..to].to_vec(), right: self.right[from..to].to_vec(), ..*self }
+        let start = self.start + from as i64;
+        Self { left: self.left[from..to].to_vec(), right: self.right[from..to].to_vec(), start, ..*self }
     }
 
     /// The blocks in order, the last filled with silence, with the frames of each that count.

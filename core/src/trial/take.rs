@@ -77,7 +77,7 @@ impl Take {
             if let Some(key) = key {
                 spec.units.iter().for_each(|unit| keys.add(unit.id, &key.block_at(at)));
             }
-            rack.process_tapped(&mut block, &keys, at as i64, |_, _| {});
+            rack.process_tapped(&mut block, &keys, passage.start + at as i64, |_, _| {});
             sound.push(&block, BLOCK);
             for (trace, unit) in traces.iter_mut().zip(&reducing) {
                 trace.extend_from_slice(rack.stations()[*unit].reduction().unwrap_or(&[0.0; BLOCK]));
