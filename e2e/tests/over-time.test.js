@@ -11,10 +11,11 @@ const at = house({ demo: false });
 const RATE = 48000;
 const SECONDS = 12;
 
-/** Chords that change, different at any two moments. */
+/** Chords that change, different at any two moments; after a rest, so that their onset is that of the print. */
 const chords = Float32Array.from({ length: SECONDS * RATE }, (_, i) => {
   const t = i / RATE;
   let x = 0;
+  if (t < 0.2) return 0;
   for (let k = 1; k < 14; k += 1) x += (0.12 / k) * Math.sin(2 * Math.PI * 82 * k * 2 ** (Math.floor(t * 2) / 12) * t + k);
   return x * (0.6 + 0.4 * Math.sin(2 * Math.PI * 1.3 * t));
 });

@@ -89,7 +89,9 @@ function select(i) {
 }
 
 function showWire() {
-  drawWire(places.wire, strip(), doc.session.rate, selected, treatment, feeds, actions, taken);
+  // Switched as it is where changes hold.
+  const here = { ...strip(), rack: { units: units().map((u) => unitIn(u, scope())) } };
+  drawWire(places.wire, here, doc.session.rate, selected, treatment, feeds, actions, taken);
 }
 
 /** Keeps what the panel changed: the least edit that leads there. @param {import('../session/document.js').Unit} changed @param {string} gesture */
@@ -440,7 +442,7 @@ shortcuts(
   { keys: '[', does: 'previous strip', run: follow('previous') },
   { keys: ']', does: 'next strip', run: follow('next') },
   { keys: 'H', does: 'changes hold in the next section alone, or everywhere', run: () => stepScope(1) },
-  { keys: 'B', does: 'unit on or off', run: () => { if (units()[selected]) actions.turn(selected, !units()[selected].on); } },
+  { keys: 'B', does: 'unit on or off', run: () => { if (units()[selected]) actions.turn(selected, !unitIn(units()[selected], scope()).on); } },
   { keys: 'T', does: 'try the unit over a list of values', run: openTrials },
   { keys: 'E', does: 'eyes closed: hide pictures and figures; again: show them, and what came of it', run: eyesClosed },
   { keys: 'F', does: 'unit fills the window', run: fill },
