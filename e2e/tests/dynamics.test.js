@@ -114,9 +114,14 @@ test('plucks are found, held by bands in one press, and an edge is moved by keyb
   const { page, faults, close } = await open(at.b, bench(made));
   await ready(page);
   await page.getByRole('button', { name: 'find what stands out' }).click();
-  const holds = page.locator('.bands-events button', { hasText: 'hold' });
+  const holds = page.locator('.bands-offers button', { hasText: 'hold' });
   await holds.first().waitFor({ timeout: 30_000 });
   assert.equal(await holds.count(), 2);
+  // One that is marked by hand, where the song stands.
+  await page.evaluate((frame) => window.zincRack.host.seek(frame), 4.05 * RATE);
+  await page.getByRole('button', { name: 'hold what is heard here' }).click();
+  await page.waitForFunction(() => document.querySelectorAll('.bands-event').length === 3);
+  assert.match(await holds.first().textContent() ?? '', /^hold (3\.9|4\.[012]) s/);
   await holds.first().focus();
   await page.keyboard.press('Enter');
   await settled(page);

@@ -1,0 +1,42 @@
+// Runs the tests of the Rust crates, two files of tests at a time, the long ones first, out of the way of what else runs.
+// One build for all crates: chosen alone, a crate is compiled anew with other features of its dependencies.
+import { spawn, spawnSync } from 'node:child_process';
+import { dirname, join } from 'node:path';
+import { constants, setPriority } from 'node:os';
+import { root } from './program.js';
+
+const AT_ONCE = 2;
+/** Files of tests that take longest, by name. */
+const LONG = ['rings', 'parts', 'dynamics', 'tone', 'zinc_core', 'auto_level', 'watch', 'saturator'];
+
+/** @returns {{ name: string, program: string, folder: string }[]} */
+function built() {
+  const cargo = ['test', '--profile', 'checked', '--locked', '--workspace', '--no-run', '--message-format=json'];
+  const { status, stdout, stderr } = spawnSync('cargo', cargo, { cwd: root, encoding: 'utf8', maxBuffer: 1 << 28 });
+  if (status !== 0) throw new Error(stderr);
+  const messages = stdout.split('\n').filter(Boolean).map((line) => JSON.parse(line));
+  return messages.filter((m) => m.executable && m.profile?.test).map((m) => ({ name: m.target.name, program: m.executable, folder: dirname(m.manifest_path) }));
+}
+
+/** @param {ReturnType<typeof built>[number]} test @returns {Promise<boolean>} whether it passed */
+function run({ name, program, folder }) {
+  return new Promise((resolve) => {
+    const env = { ...process.env, RUST_TEST_THREADS: '1', CARGO_MANIFEST_DIR: folder };
+    const child = spawn(program, [], { cwd: folder, env });
+    if (child.pid) setPriority(child.pid, constants.priority.PRIORITY_LOW);
+    let said = '';
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => { said += text; });
+    child.on('close', (code) => {
+      console.log(`---- ${join(folder, name).slice(root.length + 1)}\n${said}`);
+      resolve(code === 0);
+    });
+  });
+}
+
+const rank = (/** @type {{ name: string }} */ { name }) => (LONG.includes(name) ? LONG.indexOf(name) : LONG.length);
+const waiting = built().sort((a, b) => rank(a) - rank(b));
+let passed = waiting.length > 0;
+await Promise.all(Array.from({ length: AT_ONCE }, async () => {
+  for (let test = waiting.shift(); test; test = waiting.shift()) passed = (await run(test)) && passed;
+}));
+process.exitCode = passed ? 0 : 1;
