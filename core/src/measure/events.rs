@@ -155,14 +155,14 @@ impl EventMeter {
     }
 
     /// What stands out about a moment that somebody has marked, in seconds: the region that rises
-    /// most over its own usual level there, whatever else does. None where nothing rises by 3 dB.
+    /// most over its usual level there, whatever else does. None where nothing rises by 3 dB.
     #[must_use]
     pub fn marked(&self, at_s: f64) -> Option<Event> {
-        let Ordinary { whole, rest_db, own, .. } = self.ordinary()?;
+        let Ordinary { whole, rest_db, usuals, .. } = self.ordinary()?;
         let middle = 0.5 * self.size as f64 / self.rate;
         let at = ((at_s - middle) * self.rate / self.hop() as f64).round().max(0.0) as usize;
         let near = at.saturating_sub(MARKED_NEAR)..(at + MARKED_NEAR + 1).min(whole.len());
-        let rise = |t: usize, b: usize| if whole[t] > rest_db { self.moments[t][b] - own[b] } else { 0.0 };
+        let rise = |t: usize, b: usize| if whole[t] > rest_db { self.moments[t][b] - usuals[b] } else { 0.0 };
         let all = near.flat_map(|t| (0..COUNT).map(move |b| (t, b)));
         let (peak, best) = all.max_by(|x, y| rise(x.0, x.1).total_cmp(&rise(y.0, y.1)))?;
         let most = rise(peak, best);
