@@ -1,4 +1,4 @@
-// Makes docs/screenshots anew from the demo.
+// Makes docs/screenshots anew from the demo; those named, or all.
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { api, browser, open, ready, root, scratch, start } from './program.js';
@@ -11,6 +11,7 @@ const b = await browser();
 
 /** @param {string} name @param {string} path @param {(page: import('playwright-core').Page) => Promise<unknown>} [prepare] */
 async function shot(name, path, prepare = async () => {}) {
+  if (process.argv.length > 2 && !process.argv.includes(name)) return;
   const { page, close } = await open(b, server.url + path);
   await prepare(page);
   await page.screenshot({ path: join(out, `${name}.png`) });
