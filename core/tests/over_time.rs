@@ -367,6 +367,8 @@ fn only_prints_that_a_lane_or_its_section_touches_change() {
 fn a_lane_drawn_while_it_plays_is_come_to_without_a_step() {
     let mut s = session();
     let id = with_unit(&mut s, TRACK, "width", &json!({}));
+    // Something changes already, so that the mix which plays is the one that takes the lane.
+    lane(&mut s, OTHER, 0, "pan", points(&[(1.0, 0.0), (2.0, 0.5)]));
     let mut page = Page::open(s, TRACK, tone);
     page.player.hear_only(Some(vec![TRACK]));
     page.player.play();

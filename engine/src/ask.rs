@@ -21,6 +21,7 @@ use zinc_core::measure::third_octave::{BANDS, THIRDS, TWELFTHS, ThirdOctaves, ba
 use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
 use zinc_core::measure::width::MONO_DB;
 use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
+use zinc_core::session::document::CHANGING;
 use zinc_core::session::grouping::{buses_by_family, new_path};
 use zinc_core::session::partners::likely_partners;
 use zinc_core::session::take::{self, TAKE};
@@ -152,7 +153,7 @@ fn read(session: &Json) -> Result<Session, String> {
 fn reply(question: Question) -> Result<Json, String> {
     Ok(match question {
         Question::Catalogue => json!({
-            "kinds": KINDS, "common": COMMON, "strip": STRIP, "take": TAKE,
+            "kinds": KINDS, "common": COMMON, "strip": STRIP, "changing": CHANGING, "take": TAKE,
             "spectra": [spectrum(THIRDS), spectrum(TWELFTHS)],
             "frames": { "block": BLOCK, "chunk": CHUNK, "scope": SCOPE, "overview": FRAMES_PER_PAIR },
             "histogram_floor_db": HISTOGRAM_FLOOR_DB, "mono_db": MONO_DB,

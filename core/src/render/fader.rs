@@ -37,6 +37,33 @@ fn unmuted(muted: Option<&Curve>, strip_is_muted: bool, frame: i64) -> f64 {
     1.0 - muted.map_or(f64::from(u8::from(strip_is_muted)), |curve| curve.value_at(frame))
 }
 
+/// How a block stands to the one before it.
+#[derive(PartialEq)]
+enum Step {
+    First,
+    Next,
+    Jump,
+}
+
+/// Where in the song the blocks stand.
+#[derive(Default)]
+struct Blocks {
+    /// Frame that comes next if the song goes on; none before the first.
+    expected: Option<i64>,
+}
+
+impl Blocks {
+    /// Takes the block at a frame in, whether anything changes in it or not: what begins to change
+    /// later goes there from where it was.
+    fn step(&mut self, frame: i64) -> Step {
+        match self.expected.replace(frame + BLOCK as i64) {
+            None => Step::First,
+            Some(expected) if expected == frame => Step::Next,
+            Some(_) => Step::Jump,
+        }
+    }
+}
+
 /// A level and pan that glide, and may change with the song.
 pub(super) struct Fader {
     left: Ramp,
@@ -46,8 +73,7 @@ pub(super) struct Fader {
     pan: f64,
     muted: bool,
     moves: Moves,
-    /// Frame that comes next if the song goes on; none before the first block.
-    expected: Option<i64>,
+    blocks: Blocks,
 }
 
 impl Fader {
@@ -62,7 +88,7 @@ impl Fader {
             pan: 0.0,
             muted: false,
             moves: Moves::default(),
-            expected: None,
+            blocks: Blocks::default(),
         };
         if let Some(strip) = strip {
             fader.glide_to(strip);
@@ -99,17 +125,16 @@ impl Fader {
 
     /// Brings what changes with the song to where it is to be at the end of the block at a frame.
     pub(super) fn follow(&mut self, frame: i64) {
+        let step = self.blocks.step(frame);
         if self.moves.is_none() {
             return;
         }
-        if self.expected.is_none() {
+        if step == Step::First {
             self.go(self.at(frame));
             self.snap();
         }
-        let goes_on = self.expected.is_none_or(|expected| expected == frame);
-        self.expected = Some(frame + BLOCK as i64);
         self.go(self.at(frame + BLOCK as i64));
-        if goes_on {
+        if step != Step::Jump {
             let within_s = BLOCK as f64 / self.rate;
             self.left.arrive(within_s);
             self.right.arrive(within_s);
@@ -141,7 +166,7 @@ pub(super) struct SendLevel {
     /// The level where it does not change.
     fixed_db: f64,
     strip_is_muted: bool,
-    expected: Option<i64>,
+    blocks: Blocks,
 }
 
 impl SendLevel {
@@ -154,7 +179,7 @@ impl SendLevel {
             muted: None,
             fixed_db: 0.0,
             strip_is_muted: false,
-            expected: None,
+            blocks: Blocks::default(),
         };
         if let Some((strip, at)) = send {
             level.glide_to(strip, at);
@@ -186,16 +211,15 @@ impl SendLevel {
 
     /// As [`Fader::follow`].
     pub(super) fn follow(&mut self, frame: i64) {
+        let step = self.blocks.step(frame);
         if self.level_db.is_none() && self.muted.is_none() {
             return;
         }
-        if self.expected.is_none() {
+        if step == Step::First {
             self.gain.snap_to(self.at(frame));
         }
-        let goes_on = self.expected.is_none_or(|expected| expected == frame);
-        self.expected = Some(frame + BLOCK as i64);
         self.gain.glide_to(self.at(frame + BLOCK as i64));
-        if goes_on {
+        if step != Step::Jump {
             self.gain.arrive(BLOCK as f64 / self.rate);
         }
     }

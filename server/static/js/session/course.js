@@ -6,6 +6,12 @@
  * @typedef {{ param: string, sections: { section: number, value: any }[], points: Point[] }} Course
  */
 
+/** Where a path leads into a list of rows, `bands[2].freq_hz`; null where it names none. @param {string} path */
+export function rowOf(path) {
+  const [, list, row, name] = /^([^[]+)\[(\d+)\]\.(.+)$/.exec(path) ?? [];
+  return list ? { list, row: Number(row), name } : null;
+}
+
 /** The course of a value; one that says nothing where it does not change. @param {{ over_time?: Course[] }} owner @param {string} param @returns {Course} */
 export function courseOf(owner, param) {
   return owner.over_time?.find((course) => course.param === param) ?? { param, sections: [], points: [] };

@@ -1,7 +1,8 @@
 // @ts-check
 /** What changes with the song, as the page's copy of the session holds it: a section's own values, and lanes. The core's `course` has the rules. */
-import { courseOf } from './course.js';
-import { withEdit } from './unit-edits.js';
+import { catalogue } from '../engine/ask.js';
+import { courseOf, rowOf } from './course.js';
+import { COMMON, valueAt, withEdit } from './unit-edits.js';
 
 /**
  * @typedef {import('./document.js').Unit} Unit
@@ -11,8 +12,8 @@ import { withEdit } from './unit-edits.js';
  * @typedef {{ strip: number, unit: number, param: string }} Target unit 0 is the strip itself
  */
 
-/** Controls of a strip that can change with the song. */
-const CHANGING = ['level_db', 'pan', 'muted'];
+/** Controls of a strip that can change with the song. @type {string[]} */
+const CHANGING = catalogue.changing;
 /** How the level of a send is named. @param {number} to */
 export const sendPath = (to) => `send[${to}].level_db`;
 
@@ -59,9 +60,9 @@ export function ownerOf(session, target) {
 /** Table and name in it of a value, for the core's questions. @param {any} owner @param {Target} target @returns {{ table: string, param: string }} */
 export function tableOf(owner, target) {
   if (!target.unit) return { table: 'strip', param: target.param.startsWith('send[') ? 'level_db' : target.param };
-  if (['on', 'mix', 'trim_db', 'place'].includes(target.param)) return { table: 'common', param: target.param };
-  const [, list, name] = /^([^[]+)\[\d+\]\.(.+)$/.exec(target.param) ?? [];
-  return list ? { table: `${owner.kind}/${list}`, param: name } : { table: owner.kind, param: target.param };
+  if (/** @type {readonly string[]} */ (COMMON).includes(target.param)) return { table: 'common', param: target.param };
+  const at = rowOf(target.param);
+  return at ? { table: `${owner.kind}/${at.list}`, param: at.name } : { table: owner.kind, param: target.param };
 }
 
 /** A value everywhere. @param {any} owner @param {Target} target */
@@ -71,9 +72,8 @@ export function everywhere(owner, target) {
     return send ? send.level_db : owner.controls[target.param];
   }
   if (target.param in owner) return owner[target.param];
-  const [, list, row, name] = /^([^[]+)\[(\d+)\]\.(.+)$/.exec(target.param) ?? [];
-  const [object, path] = list ? [owner.params[list][Number(row)], name] : [owner.params, target.param];
-  return path.split('.').reduce((/** @type {any} */ value, /** @type {string} */ key) => value?.[key], object);
+  const at = rowOf(target.param);
+  return at ? valueAt(owner.params[at.list][at.row], at.name) : valueAt(owner.params, target.param);
 }
 
 /** Everything of a session that changes with the song. @param {import('./document.js').Session} session @returns {{ target: Target, owner: any, course: Course }[]} */

@@ -1,13 +1,13 @@
 // @ts-check
 /** From a unit before and after to the least edits that lead there: a value, a row, its words. */
 
-import { withCourse } from './course.js';
+import { rowOf, withCourse } from './course.js';
 
 /** @typedef {import('./document.js').Unit} Unit */
 /** @typedef {import('./document.js').Edit} Edit */
 
 /** Fields that every unit has and that are values of a table. */
-const COMMON = /** @type {const} */ (['on', 'mix', 'trim_db', 'place']);
+export const COMMON = /** @type {const} */ (['on', 'mix', 'trim_db', 'place']);
 /** More values than this at once are one change of the whole unit. */
 const MOST_VALUES = 48;
 
@@ -135,9 +135,9 @@ const withRows = (unit, list, change) => ({ ...unit, params: { ...unit.params, [
 function moveRows(unit, list, from, by) {
   if (!unit.over_time) return unit;
   const moved = unit.over_time.flatMap((course) => {
-    const [, of, row, name] = /^([^[]+)\[(\d+)\]\.(.+)$/.exec(course.param) ?? [];
-    if (of !== list || Number(row) < from) return [course];
-    return by < 0 && Number(row) === from ? [] : [{ ...course, param: `${list}[${Number(row) + by}].${name}` }];
+    const at = rowOf(course.param);
+    if (at?.list !== list || at.row < from) return [course];
+    return by < 0 && at.row === from ? [] : [{ ...course, param: `${list}[${at.row + by}].${at.name}` }];
   });
   return { ...unit, over_time: moved.length ? moved : undefined };
 }
@@ -145,9 +145,9 @@ function moveRows(unit, list, from, by) {
 /** @param {Unit} unit @param {string} param @param {unknown} value @returns {Unit} */
 function withValue(unit, param, value) {
   if (/** @type {readonly string[]} */ (COMMON).includes(param)) return { ...unit, [param]: value };
-  const [, list, row, name] = /^([^[]+)\[(\d+)\]\.(.+)$/.exec(param) ?? [];
-  if (!list) return { ...unit, params: put(unit.params, param, value) };
-  return withRows(unit, list, (rows) => rows.map((r, i) => (i === Number(row) ? put(r, name, value) : r)));
+  const at = rowOf(param);
+  if (!at) return { ...unit, params: put(unit.params, param, value) };
+  return withRows(unit, at.list, (rows) => rows.map((r, i) => (i === at.row ? put(r, at.name, value) : r)));
 }
 
 /** A value of a unit's parameters or of a row. @param {any} object @param {string} path `field` or `group.field` */

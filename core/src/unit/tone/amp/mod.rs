@@ -144,8 +144,7 @@ impl Amp {
         self.flush();
     }
 
-    /// Up to [`STEP`] frames, one thing after the other: each stage waits for its own last
-    /// sample, so that a stretch in one place is quicker than a sample through all of them.
+    /// Up to [`STEP`] frames, in which nothing is turned.
     fn run_part(&mut self, part: &mut [Frame]) {
         let alike = self.alike;
         for frame in &mut *part {

@@ -1,6 +1,7 @@
 // @ts-check
 /** Names and values of what changes with the song, in words. */
 import { ask, kindOf, parameter } from '../../engine/ask.js';
+import { rowOf } from '../../session/course.js';
 import { ownerOf, tableOf } from '../../session/over-time.js';
 
 /** @typedef {import('../../session/over-time.js').Target} Target */
@@ -27,9 +28,9 @@ export function targetWords(session, target) {
     const to = /^send\[(\d+)\]/.exec(target.param)?.[1];
     return to ? `send to ${session.strips.find((s) => s.id === Number(to))?.name ?? '?'}` : found.spec.label;
   }
-  const [, list, row] = /^([^[]+)\[(\d+)\]/.exec(target.param) ?? [];
+  const at = rowOf(target.param);
   const kind = kindOf(found.owner.kind);
-  const of = list ? ` of ${kind.lists.find((/** @type {any} */ l) => l.id === list).label} ${Number(row) + 1}` : '';
+  const of = at ? ` of ${kind.lists.find((/** @type {any} */ l) => l.id === at.list).label} ${at.row + 1}` : '';
   return `${found.spec.label}${of}, ${kind.name}`;
 }
 
