@@ -34,7 +34,7 @@ export function drawWire(place, strip, rate, selected, treatment, feeds, actions
     pieces.push(piece(points?.[i]));
     pieces.push(station(unit, i, i === selected, rate, points, actions));
   });
-  pieces.push(piece(points?.[units.length]), end(strip, feeds, actions, taken));
+  pieces.push(piece(points?.[units.length]), end(strip, feeds, actions, taken, place.querySelector('.add-unit[open]') !== null));
   const focused = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset?.station;
   place.replaceChildren(...pieces);
   if (focused !== undefined) /** @type {HTMLElement | null} */ (place.querySelector(`[data-station="${focused}"]`))?.focus();
@@ -124,12 +124,15 @@ function withinWindow(menu, box) {
   box.style.maxHeight = `${innerHeight - bottom - room}px`;
 }
 
-/** @param {import('../../session/document.js').Strip} strip @param {string} feeds @param {Actions} actions @param {string} taken */
-function end(strip, feeds, actions, taken) {
-  const menu = html('details', { className: 'add-unit' }, html('summary', { className: 'plain-button' }, '+ unit'), html('div'));
+/** @param {import('../../session/document.js').Strip} strip @param {string} feeds @param {Actions} actions @param {string} taken @param {boolean} unfolded whether its menu was */
+function end(strip, feeds, actions, taken, unfolded) {
+  const menu = html('details', { className: 'add-unit', open: unfolded }, html('summary', { className: 'plain-button' }, '+ unit'), html('div'));
   for (const kind of catalogue.kinds) {
     const button = html('button', { type: 'button', data: { add: kind.id } }, kind.name, html('small', {}, kind.about));
-    button.addEventListener('click', () => actions.add(kind.id));
+    button.addEventListener('click', () => {
+      menu.open = false;
+      actions.add(kind.id);
+    });
     menu.lastElementChild.append(button);
   }
   menu.addEventListener('toggle', () => withinWindow(menu, menu.lastElementChild));
