@@ -188,6 +188,14 @@ test('a recipe makes a return in one step, a bass gives way to the drums, and wh
   await page.waitForFunction((n) => window.zincRack?.doc.session.strips.length > n, before, { timeout: 30_000 });
   const made2 = (await at.document(made.id)).session.strips.find((/** @type {any} */ s) => s.role === 'return');
   assert.ok(made2.rack.units.length > 0, 'with units');
+  await page.getByText(/It adds at −12\.0 dB \d+\.\d LU and −?\d+\.\d dB of peaks, at −6\.0 dB .*; most about \d+ Hz/).first().waitFor();
+  // Sent after its fader: a part that is turned down reaches its return so much softer.
+  await at.change(made.id, { edit: 'set-control', strip: made.strips[1], control: 'level_db', value: -12 });
+  await page.waitForFunction((n) => window.zincRack?.doc.find(n).controls.level_db === -12, made.strips[1]);
+  await sheet.getByRole('button', { name: 'thickness beside it' }).click();
+  await page.waitForFunction((n) => window.zincRack?.doc.session.strips.length > n + 1, before, { timeout: 30_000 });
+  const thresholds = (await at.document(made.id)).session.strips.filter((/** @type {any} */ s) => s.role === 'return').map((/** @type {any} */ s) => s.rack.units[0].params.threshold_db);
+  assert.ok(Math.abs(thresholds[0] - thresholds[1] - 12) <= 0.5, `${thresholds}`);
   await page.click(`[data-sends="${made.strip}"]`);
   await sheet.getByRole('button', { name: 'what is taken on the way' }).click();
   await sheet.getByText(/taken along its path: bass \d/).waitFor({ timeout: 30_000 });
@@ -197,6 +205,25 @@ test('a recipe makes a return in one step, a bass gives way to the drums, and wh
   await page.waitForFunction((n) => window.zincRack?.doc.find(n).rack.units.length === 2, made.strip, { timeout: 30_000 });
   const [, gate] = await rackOf(made.id, made.strip);
   assert.deepEqual([gate.kind, gate.params.does, gate.params.range_db, gate.key.strip], ['gate', 'duck', 4, made.strips[1]]);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('a lift dragged across a compressor is measured again at once, and said either way round', async () => {
+  const made = await session({ drums }, [
+    { kind: 'console-eq', params: { high_db: 12 } },
+    { kind: 'compressor', params: { threshold_db: -40, ratio: 8, knee_db: 0, attack_ms: 0.5, release_ms: 60 } },
+  ]);
+  const { page, faults, close } = await open(at.b, bench(made));
+  await ready(page);
+  const said = page.locator('.advice p', { hasText: 'survive' });
+  await said.getByText(/survive before the reduction/).waitFor({ timeout: 30_000 });
+  await page.locator('.station[data-station="0"]').dragTo(page.locator('.station[data-station="1"]'));
+  await said.getByText(/survive after the reduction/).waitFor({ timeout: 30_000 });
+  assert.deepEqual((await rackOf(made.id, made.strip)).map((/** @type {any} */ u) => u.kind), ['compressor', 'console-eq']);
+  await said.getByRole('button', { name: 'put it before' }).focus();
+  await page.keyboard.press('Enter');
+  await said.getByText(/survive before the reduction/).waitFor({ timeout: 30_000 });
   assert.deepEqual(faults, []);
   await close();
 });

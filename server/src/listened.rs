@@ -3,16 +3,19 @@
 //! recipe, a unit that gives way.
 
 use serde_json::{Value as Json, json};
+use zinc_core::advice::by_hand::ByHand;
 use zinc_core::advice::duck::{self, Duck};
 use zinc_core::advice::parallel::beside;
 use zinc_core::advice::recipe::{self, Heard, Recipe};
-use zinc_core::advice::{hold, order, watch};
+use zinc_core::advice::{adds, hold, order, watch};
 use zinc_core::course::Courses;
 use zinc_core::measure::events::EventMeter;
 use zinc_core::rack::RackSpec;
 use zinc_core::render::{Plan, Source};
+use zinc_core::session::document::OFF_DB;
 use zinc_core::session::{Edit, Role, Session};
 use zinc_core::signal::StereoBlock;
+use zinc_core::signal::decibel::db_to_gain;
 use zinc_core::trial::Passage;
 
 use crate::jobs::{Job, Stopped, side_by_side};
@@ -41,14 +44,35 @@ impl Prints {
         path.courses = Courses::default();
         let set = path.set_control("level_db", &json!(0)).and_then(|()| path.set_control("muted", &json!(false)));
         set.map_err(|e| Stopped::Failed(e.to_string()))?;
-        let plan = Plan::stem(&bare, strip).ok_or_else(gone)?;
+        self.passage_of(&bare, strip, [from, to], job)
+    }
+
+    /// What a strip gives to its sends after its fader between two moments of the song, in seconds.
+    ///
+    /// # Errors
+    /// As [`Prints::ensure`]; no such strip.
+    pub fn passage_sent(&self, session: &Session, strip: u32, within: [f64; 2], job: &Job) -> Result<Passage, Stopped> {
+        let mut passage = self.passage_of(session, strip, within, job)?;
+        // A track is heard before its fader; what is off will be raised.
+        let fader_db = session.strip(strip).filter(|s| s.is_track()).map_or(0.0, |s| s.controls.number("level_db"));
+        if fader_db > OFF_DB {
+            let gain = db_to_gain(fader_db) as f32;
+            passage.left.iter_mut().chain(&mut passage.right).for_each(|x| *x *= gain);
+        }
+        Ok(passage)
+    }
+
+    /// A strip as it would be printed, between two moments.
+    fn passage_of(&self, session: &Session, strip: u32, [from, to]: [f64; 2], job: &Job) -> Result<Passage, Stopped> {
+        let gone = || Stopped::Failed(format!("There is no strip {strip} in this session."));
+        let plan = Plan::stem(session, strip).ok_or_else(gone)?;
         let sources: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
-        self.ensure(&bare, &sources, job)?;
+        self.ensure(session, &sources, job)?;
         let channels = session.strip(strip).and_then(|s| s.audio()).map_or(2, |a| a.channels as usize);
         let mut passage = Passage::new(f64::from(session.rate), channels.clamp(1, 2));
         let frame = |seconds: f64| (seconds * passage.rate) as usize;
         let (mut at, first, last) = (0, frame(from), frame(to));
-        self.run(&bare, &plan, job, |block: &StereoBlock, frames| {
+        self.run(session, &plan, job, |block: &StereoBlock, frames| {
             // By whole blocks; what is too much at either end is cut off below.
             if at + frames > first {
                 passage.push(block, frames);
@@ -123,12 +147,28 @@ impl Prints {
     /// # Errors
     /// As [`Prints::passage_into`]; a part that is silent.
     pub fn beside(&self, session: &Session, strip: u32, recipe: Recipe, job: &Job) -> Result<Json, Stopped> {
-        let passage = self.passage_into(session, strip, [0.0, LONGEST_S], job)?;
+        let passage = self.passage_sent(session, strip, [0.0, LONGEST_S], job)?;
         let silent = || Stopped::Failed("There is nothing to hear on this strip yet; nothing was made.".into());
         let heard = Heard::of(&passage).ok_or_else(silent)?;
         let units = recipe::units(recipe, &heard, session.tempo_bpm);
+        job.progress("hearing what it adds", 0.7)?;
+        let adds = adds::of(&passage, &units);
         let edit = beside(session, strip, recipe.name(), units).ok_or_else(silent)?;
-        Ok(json!({"edit": edit, "heard": heard}))
+        Ok(json!({"edit": edit, "heard": heard, "adds": adds}))
+    }
+
+    /// The level of a unit set by hand: the edit that makes it leave the whole part as loud as it came,
+    /// and the trim.
+    ///
+    /// # Errors
+    /// As [`Prints::ensure`]; no such unit, a part that is silent.
+    pub fn by_hand(&self, session: &Session, strip: u32, unit: u32, job: &Job) -> Result<Json, Stopped> {
+        let none = || Stopped::Failed("This unit is no longer there; nothing was changed.".into());
+        let by_hand = ByHand::of(session, strip, unit).ok_or_else(none)?;
+        let treatment = self.treatment(&by_hand.session, strip, job)?;
+        let silent = || Stopped::Failed("Nothing plays on this strip yet; nothing was changed.".into());
+        let trim_db = by_hand.trim_db(&treatment).ok_or_else(silent)?;
+        Ok(json!({"edit": by_hand.edit(trim_db), "trim_db": trim_db}))
     }
 
     /// The unit that makes a strip give way by so many dB at each hit of another.
@@ -201,9 +241,10 @@ impl Prints {
         let pairs = order::pairs(rack).into_iter().filter(|(eq, _)| rack.units[*eq].kind.id != "surgical-eq");
         for (eq, by) in pairs {
             job.progress("listening to both orders", 0.8)?;
-            if let Some(found) = order::check(&passage, rack, eq, by).filter(|order| order.swap) {
+            if let Some(found) = order::check(&passage, rack, eq, by).filter(|order| order.matters) {
                 let edit = Edit::MoveUnit { strip, unit: rack.units[eq].id, to: by };
-                all.push(json!({"stations": [eq, by], "says": found.says, "mend": ["put it after", edit]}));
+                let words = if eq < by { "put it after" } else { "put it before" };
+                all.push(json!({"stations": [eq, by], "says": found.says, "mend": [words, edit]}));
             }
         }
         Ok(all)

@@ -4,9 +4,11 @@
 //! [`curve`] is the difference of two sounds as an EQ, [`fit`] the bands that come nearest to
 //! a curve, [`first`] the first moves that a raw part suggests, [`room`] what lets one part be
 //! heard beside another, [`dirt`] drive beside it
-//! and [`recipe`] compression beside it, both a return ([`parallel`]), [`pairs`] what two settings do together, [`order`] whether they
-//! should change places, [`hold`] what keeps an event down, [`duck`] what gives way at each hit, [`watch`] what a compressor does wrong.
+//! and [`recipe`] compression beside it, both a return ([`parallel`]) of which [`adds`] says what it would add, [`pairs`] what two settings do together, [`order`] whether they
+//! should change places, [`by_hand`] the trim that does what a held level does, [`hold`] what keeps an event down, [`duck`] what gives way at each hit, [`watch`] what a compressor does wrong.
 
+pub mod adds;
+pub mod by_hand;
 pub mod curve;
 pub mod dirt;
 pub mod duck;

@@ -30,6 +30,8 @@ pub struct Order {
     pub at_hz: f64,
     /// What to say about it.
     pub says: String,
+    /// Whether the order makes a difference worth saying.
+    pub matters: bool,
     /// Whether changing places is worth it.
     pub swap: bool,
 }
@@ -69,6 +71,7 @@ pub fn check(passage: &Passage, rack: &RackSpec, eq: usize, reducer: usize) -> O
     let lost = survives_after_db.abs() - survives_before_db.abs();
     let lift = survives_after_db > 0.0;
     // A cut before it keeps what is cut from driving the reduction: it is where it should be.
+    let matters = lost.abs().max((reduction_before_db - reduction_after_db).abs()) >= MATTERS_DB;
     let swap = lift && eq_is_first && lost >= MATTERS_DB;
     let says = said(
         lift,
@@ -86,6 +89,7 @@ pub fn check(passage: &Passage, rack: &RackSpec, eq: usize, reducer: usize) -> O
         survives_after_db,
         at_hz,
         says,
+        matters,
         swap,
     })
 }

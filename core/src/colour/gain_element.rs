@@ -10,7 +10,7 @@
 use super::character::CONSTANT_HZ;
 use crate::filter::FirstOrder;
 use crate::signal::Frame;
-use crate::signal::antiderivative::Shaper;
+use crate::signal::antiderivative::NEAR;
 
 /// How much of each is added, of a sound at the operating level.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -81,24 +81,56 @@ fn odd(z: f64) -> f64 {
     z * z * z / (root * root * root)
 }
 
-fn odd_integral(z: f64) -> f64 {
-    (z * z + 2.0) / (1.0 + z * z).sqrt()
-}
-
 fn even(z: f64) -> f64 {
     let square = z * z;
     square * (3.0 + square) / (3.0 * (1.0 + square) * (1.0 + square))
 }
 
-fn even_integral(z: f64) -> f64 {
-    z * z * z / (3.0 * (1.0 + z * z))
+/// Antiderivatives of both, which share what is dear: `(z^2 + 2) / sqrt(1 + z^2)` and
+/// `z^3 / (3 (1 + z^2))`.
+fn integrals(z: f64) -> Integrals {
+    let square = 1.0 + z * z;
+    let part = 1.0 / square;
+    Integrals { odd: (square + 1.0) * square.sqrt() * part, even: (1.0 / 3.0) * z * (z * z) * part }
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Integrals {
+    odd: f64,
+    even: f64,
+}
+
+/// Both bends of one side, averaged along the way from the sample before.
+#[derive(Clone, Copy, Debug)]
+struct Bends {
+    last: f64,
+    integrals: Integrals,
+}
+
+impl Bends {
+    fn new() -> Self {
+        Self { last: 0.0, integrals: integrals(0.0) }
+    }
+
+    /// What is added at the next value.
+    #[inline]
+    fn next(&mut self, z: f64, added: Added) -> f64 {
+        let (before, here, run) = (self.integrals, integrals(z), z - self.last);
+        let y = if run.abs() < NEAR {
+            let middle = 0.5 * (z + self.last);
+            added.even * even(middle) - added.odd * odd(middle)
+        } else {
+            (added.even * (here.even - before.even) - added.odd * (here.odd - before.odd)) / run
+        };
+        *self = Self { last: z, integrals: here };
+        y
+    }
 }
 
 /// The running element of both sides.
 #[derive(Clone)]
 pub struct GainElement {
-    odd: [Shaper; 2],
-    even: [Shaper; 2],
+    bends: [Bends; 2],
     constant: FirstOrder,
 }
 
@@ -106,17 +138,12 @@ impl GainElement {
     /// At rest at a rate in Hz.
     #[must_use]
     pub fn new(rate: f64) -> Self {
-        Self {
-            odd: [Shaper::new(odd_integral(0.0)); 2],
-            even: [Shaper::new(even_integral(0.0)); 2],
-            constant: FirstOrder::high_pass(CONSTANT_HZ, rate),
-        }
+        Self { bends: [Bends::new(); 2], constant: FirstOrder::high_pass(CONSTANT_HZ, rate) }
     }
 
     /// Forgets the past.
     pub fn reset(&mut self) {
-        self.odd = [Shaper::new(odd_integral(0.0)); 2];
-        self.even = [Shaper::new(even_integral(0.0)); 2];
+        self.bends = [Bends::new(); 2];
         self.constant.reset();
     }
 
@@ -124,12 +151,8 @@ impl GainElement {
     /// to where the bends are stated.
     #[inline]
     pub fn next(&mut self, frame: Frame, added: [Added; 2], level: f64) -> Frame {
-        let bent = [0, 1].map(|side| {
-            let z = frame[side] * level;
-            let rounded = added[side].odd * self.odd[side].next(z, odd, odd_integral);
-            let leant = added[side].even * self.even[side].next(z, even, even_integral);
-            (leant - rounded) / level
-        });
+        let back = 1.0 / level;
+        let bent = [0, 1].map(|side| self.bends[side].next(frame[side] * level, added[side]) * back);
         let bent = self.constant.next(bent);
         [frame[0] + bent[0], frame[1] + bent[1]]
     }
@@ -179,9 +202,9 @@ mod tests {
     fn each_bend_is_the_slope_of_its_integral() {
         for i in -60..60 {
             let (z, by) = (f64::from(i) * 0.13, 1e-5);
-            for (bend, integral) in [(odd as fn(f64) -> f64, odd_integral as fn(f64) -> f64), (even, even_integral)] {
-                let risen = (integral(z + by) - integral(z - by)) / (2.0 * by);
-                assert!((risen - bend(z)).abs() < 1e-8 && bend(z).abs() <= 1.0, "at {z}");
+            let (above, below) = (integrals(z + by), integrals(z - by));
+            for (bend, gained) in [(odd(z), above.odd - below.odd), (even(z), above.even - below.even)] {
+                assert!((gained / (2.0 * by) - bend).abs() < 1e-8 && bend.abs() <= 1.0, "at {z}");
             }
         }
     }

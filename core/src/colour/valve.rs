@@ -186,10 +186,13 @@ impl Valve {
     /// Run of the table and how far on in it.
     #[inline]
     fn place(&self, by: f64) -> (&Run, f64) {
+        /// Adding it rounds to a whole number, which then stands in the lowest bits of the sum.
+        const ROUND: f64 = 6_755_399_441_055_744.0;
         let at = (by - LOWEST_V) * STEPS_PER_V;
-        // As a small number, which takes fewer steps than a large one.
-        let i = at as i32;
-        (&self.runs[i as usize % ROOM], at - f64::from(i))
+        // Half a step lower, so that it is rounded down; all but, so that a whole number stays one. What
+        // lies a hair before it is read from the run after it: they join.
+        let sum = (at - 0.499_999) + ROUND;
+        (&self.runs[sum.to_bits() as usize % ROOM], at - (sum - ROUND))
     }
 
     /// As [`Self::at`], the plate voltage averaged from where it was driven before.

@@ -113,8 +113,9 @@ fn of_output(curve: &Curve, over: f64) -> (f64, f64) {
     if into <= 0.0 || slope <= 0.0 {
         (0.0, 0.0)
     } else if into < knee - slope * knee / 2.0 {
-        let root = (1.0 - 2.0 * slope * into / knee).max(0.0).sqrt();
-        ((1.0 - root) * knee / slope - into, 1.0 / root.max(1.0 - MOST_SLOPE) - 1.0)
+        // What does not hang on the level is divided first: no loop waits for it.
+        let root = (1.0 - into * (2.0 * slope / knee)).max(0.0).sqrt();
+        ((1.0 - root) * (knee / slope) - into, 1.0 / root.max(1.0 - MOST_SLOPE) - 1.0)
     } else {
         let steep = slope / (1.0 - slope);
         (steep * over, steep)

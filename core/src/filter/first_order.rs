@@ -78,6 +78,15 @@ impl FirstOrder {
         y
     }
 
+    /// The next frame: so much of `x` itself and so much of what passes. What comes of the past is
+    /// worked out aside, so that a loop waits for one product and one sum.
+    #[inline]
+    pub fn mixed(&mut self, x: Frame, itself: f64, passed: f64) -> Frame {
+        let (at_once, before) = (itself + passed * self.b[0], self.held);
+        self.next(x);
+        [0, 1].map(|k| at_once * x[k] + passed * before[k])
+    }
+
     /// Takes what is too small to matter as zero.
     pub fn flush(&mut self) {
         self.held = self.held.map(flush);

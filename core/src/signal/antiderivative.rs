@@ -16,7 +16,7 @@ use super::math::{exp, log};
 
 /// Inputs nearer to each other than this are taken as one: below it the difference of the
 /// antiderivatives loses more than the middle point does (both about 1e-10 for a smooth shape).
-const NEAR: f64 = 1e-5;
+pub const NEAR: f64 = 1e-5;
 
 /// One channel of a shaper.
 #[derive(Clone, Copy, Debug, Default)]

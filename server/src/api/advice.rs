@@ -71,6 +71,16 @@ async fn marked(app: &State<App>, id: i32, strip: u32, wanted: Json<Event>) -> A
     Ok(Json(json!({ "job": job.id })))
 }
 
+/// The trim with which a unit leaves its part as loud as it came; a job.
+#[post("/sessions/<id>/strips/<strip>/units/<unit>/level")]
+async fn by_hand(app: &State<App>, id: i32, strip: u32, unit: u32) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let job = app.jobs.add("measuring its level", move |job| worker.prints.by_hand(&session, strip, unit, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
 /// Three ways to hold the event nearest to a moment, measured; a job.
 #[post("/sessions/<id>/strips/<strip>/ways", data = "<wanted>")]
 async fn ways(app: &State<App>, id: i32, strip: u32, wanted: Json<Event>) -> Answer {
@@ -225,5 +235,7 @@ async fn impulse(app: &State<App>, id: i32, strip: u32, unit: u32) -> Result<Dow
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![pairs, trial, events, marked, ways, carry, taken, beside, duck, collisions, audibility, room, impulse]
+    routes![
+        pairs, trial, events, marked, by_hand, ways, carry, taken, beside, duck, collisions, audibility, room, impulse
+    ]
 }

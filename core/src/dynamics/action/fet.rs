@@ -8,7 +8,7 @@
 //! Massberg & Reiss, JAES 2012, sec. 2.)
 
 use super::asked::{Asked, Times, Topology};
-use crate::dynamics::law::{Followed, settled};
+use crate::dynamics::law::{Followed, Law, settled};
 use crate::dynamics::release::AutoRelease;
 use crate::dynamics::time_constant::keep;
 use crate::signal::BLOCK;
@@ -68,14 +68,33 @@ impl Fet {
     }
 
     /// Control voltage after a frame that asks for a reduction in dB.
-    #[inline]
+    // In the search as well, whose steps are too short to be called.
+    #[inline(always)]
     fn follow(&self, want_db: f64) -> Next {
         let floor_db = self.auto.floor();
-        let asked = db_to_gain(want_db.min(200.0).max(floor_db));
+        let asked = match want_db.min(200.0).max(floor_db) {
+            0.0 => 1.0,
+            asked_db => db_to_gain(asked_db),
+        };
         let keep = if asked - 1.0 > self.control { self.attack_keep } else { self.release_keep };
         let control = (asked - 1.0) * (1.0 - keep) + self.control * keep;
         let rises = if want_db > floor_db { (1.0 - keep) * asked / (1.0 + control) } else { 0.0 };
         Next { want_db, control, reduction: gain_to_db(1.0 + control), rises }
+    }
+
+    /// Where the loop settles that hears what it lets out.
+    #[inline]
+    fn settle(&self, level_db: f64, law: &Law) -> Next {
+        // Between the peaks it lets go; whether nothing more is asked there is told without a search.
+        let let_go = self.follow(0.0);
+        if law.at_output(level_db - let_go.reduction) <= self.auto.floor() {
+            return let_go;
+        }
+        settled(self.reduction, |r| {
+            let (want_db, steep) = law.at_output_rising(level_db - r);
+            let next = self.follow(want_db);
+            Followed { reduction_db: next.reduction, slope: -steep * next.rises, state: next }
+        })
     }
 
     /// Reduction for each power of a block.
@@ -85,11 +104,7 @@ impl Fet {
             let (level_db, law) = (*value, asked.at(frame));
             let next = match topology {
                 Topology::Forward => self.follow(law.at_input(level_db)),
-                Topology::Feedback => settled(self.reduction, |r| {
-                    let (want_db, steep) = law.at_output_rising(level_db - r);
-                    let next = self.follow(want_db);
-                    Followed { reduction_db: next.reduction, slope: -steep * next.rises, state: next }
-                }),
+                Topology::Feedback => self.settle(level_db, &law),
             };
             (self.control, self.reduction) = (next.control, next.reduction);
             self.auto.count(next.want_db.min(next.reduction));

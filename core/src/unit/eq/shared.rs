@@ -13,7 +13,8 @@ pub const AUTO_LEVEL: Param = Param::new(
     "Gives back the loudness the curve takes or adds, so that the ear judges tone and not level.",
     Domain::Switch { default: false },
 )
-.glides();
+.glides()
+.listens();
 
 /// Whether its loudness is given back.
 pub fn is_levelled(settings: &Settings) -> bool {

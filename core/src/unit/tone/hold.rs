@@ -9,7 +9,8 @@ pub const HOLD_LEVEL: Param = Param::new(
     "As loud as it came in, however hard it is driven: the ear judges the sound and not the level.",
     Domain::Switch { default: true },
 )
-.glides();
+.glides()
+.listens();
 
 /// Level of an ordinary part, against full scale.
 pub const ORDINARY: f64 = 0.12;

@@ -261,7 +261,8 @@ impl Compressor {
             *frame = [0, 1].map(|side| frame[side] * inputs[at] * of(side, at));
             let operating = self.operating.next_value();
             if element != Element::NONE {
-                let added = [0, 1].map(|side| element.at(reductions[side][at]));
+                let left = element.at(reductions[0][at]);
+                let added = [left, if linked { left } else { element.at(reductions[1][at]) }];
                 *frame = self.element.next(*frame, added, operating);
             }
         }

@@ -54,58 +54,50 @@ pub struct Power {
     low: FirstOrder,
     high: FirstOrder,
     presence_part: FirstOrder,
-    /// What came out last, for the feedback.
-    out: Frame,
+    /// What the feedback takes from the next frame.
+    fed: Frame,
     sides: [Side; 2],
     follow: f64,
-    /// Slope of a half at its bias.
-    slope: f64,
-}
-
-fn half(v: f64) -> f64 {
-    0.5 * (v + (v * v + CORNER * CORNER).sqrt())
+    /// What brings the slope for soft sounds to 1.
+    narrow: f64,
 }
 
 impl Power {
     pub fn new(spec: PowerSpec, rate: f64) -> Self {
-        let bias = spec.bias;
+        let (bias, halves) = (spec.bias, if spec.pair { 2.0 } else { 1.0 });
         Self {
             spec,
             low: FirstOrder::high_pass(spec.low_hz, rate),
             high: FirstOrder::low_pass(spec.high_hz, rate),
             presence_part: FirstOrder::high_pass(PRESENCE_HZ, rate),
-            out: [0.0; 2],
+            fed: [0.0; 2],
             sides: [Side::AT_REST; 2],
             follow: 1.0 - exp(-1.0 / (spec.sag_s * rate)),
-            slope: 0.5 * (1.0 + bias / (bias * bias + CORNER * CORNER).sqrt()),
+            narrow: 1.0 / (halves * (1.0 + bias / (bias * bias + CORNER * CORNER).sqrt())),
         }
     }
 
-    /// Both halves, or the one; slope 1 for soft sounds.
+    /// Twice both halves, or the one, before the slope is brought to 1.
     #[inline]
     fn conducts(&self, v: f64) -> f64 {
-        let bias = self.spec.bias;
-        if self.spec.pair {
-            (half(bias + v) - half(bias - v)) * (0.5 / self.slope)
-        } else {
-            (half(bias + v) - half(bias)) * (1.0 / self.slope)
-        }
+        let (bias, corner) = (self.spec.bias, CORNER * CORNER);
+        let root = |v: f64| (v * v + corner).sqrt();
+        if self.spec.pair { 2.0 * v + (root(bias + v) - root(bias - v)) } else { v + (root(bias + v) - root(bias)) }
     }
 
     /// The next frame on its first `SIDES` sides, the other their copy, with a presence of 0 to 1.
-    // Beside the stages before it, whose waits it fills.
+    // Beside the stages before it, whose waits it fills. What the feedback makes wait is the way from
+    // `y` to the next `y`: whatever else is known before is worked out before.
     #[inline(always)]
     pub fn next<const SIDES: usize>(&mut self, frame: Frame, presence: f64) -> Frame {
         let (back, sag) = (self.spec.feedback, self.spec.sag);
-        let bright = self.presence_part.next(self.out);
         let mut y = [0.0; 2];
         for k in 0..SIDES {
-            let driven = (1.0 + back) * frame[k] - back * (self.out[k] - presence * bright[k]);
+            let driven = (1.0 + back) * frame[k] - self.fed[k];
             let conducted = self.conducts(driven);
             let side = &mut self.sides[k];
             let headroom = 1.0 - sag * side.down;
-            // Of what is known before the sample comes, so that nothing waits for the division.
-            let v = conducted * (1.0 / headroom);
+            let v = (self.narrow / headroom) * conducted;
             // The mean of `v / sqrt(1 + v^2)` from the last to this one.
             let root = (1.0 + v * v).sqrt();
             y[k] = headroom * (v + side.last) / (root + side.root);
@@ -115,8 +107,9 @@ impl Power {
         if SIDES == 1 {
             y[1] = y[0];
         }
-        self.out = self.high.next(y);
-        self.low.next(self.out)
+        let out = self.high.next(y);
+        self.fed = self.presence_part.mixed(out, back, -back * presence);
+        self.low.next(out)
     }
 
     /// Takes the right side, not worked on, as a copy of the left.
@@ -129,7 +122,7 @@ impl Power {
         for section in [&mut self.low, &mut self.high, &mut self.presence_part] {
             section.flush();
         }
-        self.out = self.out.map(flush);
+        self.fed = self.fed.map(flush);
         for side in &mut self.sides {
             side.down = flush(side.down);
             if side.last.abs() < SILENCE {
@@ -142,7 +135,7 @@ impl Power {
         for section in [&mut self.low, &mut self.high, &mut self.presence_part] {
             section.reset();
         }
-        self.out = [0.0; 2];
+        self.fed = [0.0; 2];
         self.sides = [Side::AT_REST; 2];
     }
 

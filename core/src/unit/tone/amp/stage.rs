@@ -233,30 +233,49 @@ fn run_row<const ROW: usize>(
     after_first: &mut Ramp,
     mut end: impl FnMut(usize, Frame) -> Frame,
 ) {
-    let mut running: [(Running<1>, FirstOrder); ROW] =
-        core::array::from_fn(|k| (stages[k].taken::<1>(), stages[k].top));
-    // What each stage is to take next.
-    let mut waiting = [[0.0; 2]; ROW];
     let count = frames.len();
-    for at in 0..count + ROW - 1 {
-        // The last first: it takes what the one before it made a frame ago.
-        for k in (0..ROW).rev() {
-            if at < k || at - k >= count {
-                continue;
-            }
-            let (stage, top) = &mut running[k];
-            let before = if k == 0 { frames[at] } else { waiting[k] };
-            let done = top.next(stage.next(before));
-            if k + 1 == ROW {
-                frames[at - k] = end(at - k, done);
-            } else {
-                let gain = if k == 0 { after_first.next_value() } else { 1.0 };
-                waiting[k + 1] = done.map(|x| gain * x);
-            }
+    let mut row = Row::<ROW> {
+        running: core::array::from_fn(|k| (stages[k].taken::<1>(), stages[k].top)),
+        waiting: [[0.0; 2]; ROW],
+    };
+    for at in 0..count + ROW {
+        // While the row fills and empties some have nothing to do.
+        if at >= ROW {
+            let done = end(at - ROW, row.waiting[ROW - 1]);
+            frames[at - ROW] = done;
+        }
+        if at >= ROW && at < count {
+            row.next(frames[at], after_first, |_| true);
+        } else {
+            let x = frames.get(at).copied().unwrap_or_default();
+            row.next(x, after_first, |k| at >= k && at - k < count);
         }
     }
-    for (stage, (running, top)) in stages.iter_mut().zip(&running) {
+    for (stage, (running, top)) in stages.iter_mut().zip(&row.running) {
         stage.give_back(running, *top);
+    }
+}
+
+/// Stages in a row, each a frame behind the one before it, and what each has made.
+struct Row<const ROW: usize> {
+    running: [(Running<1>, FirstOrder); ROW],
+    waiting: [Frame; ROW],
+}
+
+impl<const ROW: usize> Row<ROW> {
+    /// The next frame into the first; those that are at work take what the one before them has made.
+    #[inline(always)]
+    fn next(&mut self, x: Frame, after_first: &mut Ramp, at_work: impl Fn(usize) -> bool) {
+        for k in (0..ROW).rev() {
+            if at_work(k) {
+                let (stage, top) = &mut self.running[k];
+                let before = if k == 0 { x } else { self.waiting[k - 1] };
+                let done = top.next(stage.next(before));
+                // A row of one has nothing between.
+                let gain = if k == 0 && ROW > 1 { after_first.next_value() } else { 1.0 };
+                self.waiting[k] = done.map(|x| gain * x);
+            }
+        }
     }
 }
 

@@ -8,6 +8,7 @@ import { newGesture } from '../../session/document.js';
 import { put, valueAt } from '../../session/unit-edits.js';
 import { KEY, hearWithout } from '../compare.js';
 import { openCopy, whereIs } from './copy-menu.js';
+import { fitTrim } from './fit-trim.js';
 import { soundChoice } from './sound-choice.js';
 
 /** @typedef {import('../../session/document.js').Unit} Unit */
@@ -84,6 +85,7 @@ export class Panel {
       this.rules.push([rule, () => this.unit[param]]);
       common.append(rule.element);
     }
+    common.append(fitTrim(() => this.unit));
     const copy = html('button', { type: 'button', className: 'plain-button', title: 'To another track, linked or free; or out as a file' }, 'copy…');
     copy.addEventListener('click', () => openCopy(this.unit));
     const tries = html('button', { type: 'button', className: 'plain-button', title: 'This passage over a list of values, compared (T)' }, 'try…');

@@ -1,6 +1,6 @@
 // @ts-check
 /** What is made beside a strip in one press: a return by a recipe, and giving way at the hits of another. */
-import { html } from '../../draw/svg.js';
+import { html, level } from '../../draw/svg.js';
 import { longWork } from '../../session/api.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
@@ -29,12 +29,19 @@ async function make(button, path, body, words) {
   }
 }
 
+/** What raising a return adds. @param {{ level_db: number, loudness_lu: number, peak_db: number, most_hz: number, most_db: number }[]} adds */
+function added(adds) {
+  const at = adds.map((a) => `at ${level(a.level_db)} dB ${level(a.loudness_lu)} LU and ${level(a.peak_db)} dB of peaks`);
+  const last = adds[adds.length - 1];
+  return last ? `It adds ${at.join(', ')}; most about ${Math.round(last.most_hz)} Hz.` : '';
+}
+
 /** Buttons of the recipes. @param {Strip} strip */
 export function recipes(strip) {
   const at = `/api/sessions/${doc.id}/strips/${strip.id}/beside`;
   return RECIPES.map(({ id, title }) => {
     const button = html('button', { type: 'button', className: 'plain-button', title }, `${id} beside it`);
-    button.addEventListener('click', () => void make(button, at, { recipe: id }, ({ heard }) => `A return was made, off until you raise it: peaks at ${Math.round(heard.peak_db)}, body at ${Math.round(heard.body_db)} dBFS, weight from ${Math.round(heard.from_hz)} Hz.`));
+    button.addEventListener('click', () => void make(button, at, { recipe: id }, ({ heard, adds }) => `A return was made, off until you raise it: peaks at ${Math.round(heard.peak_db)}, body at ${Math.round(heard.body_db)} dBFS, weight from ${Math.round(heard.from_hz)} Hz. ${added(adds)}`));
     return button;
   });
 }
