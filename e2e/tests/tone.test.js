@@ -278,3 +278,22 @@ test('the shell gives distortion, balance and intermodulation at a level, and te
   assert.notEqual(run('signal', 'hit', file('no/such/folder.wav')).status, 0);
   assert.notEqual(run('probe', '--rack', file('rack.json'), '--level-db', 'loud').status, 0);
 });
+
+test('a held level is set by hand over the whole part in one step', async () => {
+  const { id, strip } = await session([{ kind: 'amp', params: { voice: 'crunch', drive_db: 24 } }]);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
+  await ready(page);
+  const before = Number(await page.textContent('#undo-count'));
+  await page.getByRole('button', { name: 'fit trim' }).focus();
+  await page.keyboard.press('Enter');
+  await page.getByText(/As loud as it came with a trim of [+−]\d+\.\d dB/).waitFor({ timeout: 30_000 });
+  await settled(page);
+  const [unit] = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units;
+  assert.equal(unit.params.hold_level, false);
+  assert.ok(Math.abs(unit.trim_db) > 1, `${unit.trim_db}`);
+  assert.equal(Number(await page.textContent('#undo-count')), before + 1);
+  await page.waitForFunction(() => document.querySelector('[data-station="0"] > .figure')?.textContent === '0.0 LU', undefined, { timeout: 30_000 });
+  assert.equal(await page.getByRole('button', { name: 'Amp: hold level' }).getAttribute('aria-pressed'), 'false');
+  assert.deepEqual(faults, []);
+  await close();
+});

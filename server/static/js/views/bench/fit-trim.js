@@ -12,7 +12,7 @@ function stripOf(unit) {
 
 /** The button that finds it. @param {() => import('../../session/document.js').Unit} unit */
 export function fitTrim(unit) {
-  const button = html('button', { type: 'button', className: 'plain-button', title: 'Hears the whole part and sets the trim so that it leaves as loud as it came, from wherever it is played; a level that it held by listening is let go' }, 'fit trim');
+  const button = html('button', { type: 'button', className: 'plain-button', title: 'Hears the whole part and sets the trim so that it leaves as loud as it came, from wherever it is played; a level that it held by listening is let go', 'aria-label': 'fit trim' }, 'fit');
   button.addEventListener('click', async () => {
     const strip = stripOf(unit());
     if (!strip) return;
