@@ -437,3 +437,39 @@ fn edits_while_playing_glide_to_what_a_fresh_mix_would_play() {
     }
     assert!((out.left[0] - want.left[0]).abs() < 1e-5, "{} and {}", out.left[0], want.left[0]);
 }
+
+#[test]
+fn a_main_in_parts_is_the_same_to_the_last_bit_and_no_rack_runs_in_two_of_them() {
+    let (mut s, [a, b, c], bus) = session();
+    let other = s.add_strip("Other", Family::Kb, Role::Bus, 1);
+    let room = s.add_strip("Room", Family::Fx, Role::Return, bus);
+    s.strip_mut(b).expect("there").feeds = Some(other);
+    s.strip_mut(a).expect("there").sends.push(Send { to: room, level_db: -6.0, before_fader: false });
+    add(&mut s, room, "saturator", json!({"drive_db": 12}));
+    add(&mut s, bus, "compressor", json!({"threshold_db": -30, "lookahead_ms": 4}));
+    add(&mut s, other, "console-eq", json!({"high_db": 4}));
+    add(&mut s, 1, "limiter", json!({"input_db": 6}));
+    set(&mut s, other, "level_db", json!(-3.5));
+    let lanes = |s: &Session| {
+        let plan = Plan::in_parts(s, 1)?;
+        Some(plan.lanes().map(|(_, source)| source.clone()).collect::<Vec<_>>())
+    };
+    // The bus with its return, the other bus, the track that goes straight there.
+    assert_eq!(lanes(&s).map(|l| l.len()), Some(3));
+    let raw = |strip: u32| Sound::Noise(strip);
+    let same = |s: &Session| {
+        let parts = Plan::in_parts(s, 1).expect("it has parts");
+        sound_of(s, &parts, &raw) == sound_of(s, &Plan::stem(s, 1).expect("there"), &raw)
+    };
+    assert!(same(&s));
+    // A return that both buses are sent to, into the main, is run once: they are one part now.
+    let hall = s.add_strip("Hall", Family::Fx, Role::Return, 1);
+    for from in [bus, other] {
+        s.strip_mut(from).expect("there").sends.push(Send { to: hall, level_db: 0.0, before_fader: false });
+    }
+    assert_eq!(lanes(&s).map(|l| l.len()), Some(2));
+    let parts = sound_of(&s, &Plan::in_parts(&s, 1).expect("it has parts"), &raw);
+    assert!(largest_difference(&parts, &sound_of(&s, &Plan::stem(&s, 1).expect("there"), &raw)) < 1e-6);
+    // With one path into it there is nothing to part.
+    assert!(Plan::in_parts(&s, c).is_none() && Plan::in_parts(&s, other).is_none());
+}

@@ -10,6 +10,7 @@ mod said;
 mod advice;
 mod api;
 mod app;
+mod beside;
 mod cli;
 mod commands;
 mod demo;

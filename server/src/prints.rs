@@ -306,12 +306,16 @@ impl Prints {
         let mut writer = WavWriter::create(&temporary, channels, session.rate, bits)?;
         let label = format!("writing {}", found.name);
         let (mut done, total) = (0u64, plan.length(session).frames);
-        self.run(session, &plan, job, |block, frames| {
+        let write = |block: &StereoBlock, frames: usize| {
             writer.write(block, frames).map_err(std::io::Error::other)?;
             done += frames as u64;
             Ok(!done.is_multiple_of(512 * BLOCK as u64)
                 || job.progress(&label, done as f64 / total.max(1) as f64).is_ok())
-        })?;
+        };
+        match Plan::in_parts(session, strip) {
+            Some(parts) => self.run_in_parts(session, &parts, job, write)?,
+            None => self.run(session, &plan, job, write)?,
+        }
         job.progress(&label, 1.0)?;
         let clipped = writer.finish()?;
         let mut hasher = Sha256::new();

@@ -1,6 +1,6 @@
 //! One value as a function of the song's frame.
 
-use super::written::{Course, Courses, Point, Span, Then};
+use super::written::{Course, Courses, Span, Then};
 use crate::unit::param::{Domain, Taper};
 use crate::unit::value::Value;
 
@@ -102,25 +102,27 @@ impl Curve {
     pub fn new(domain: &Domain, everywhere: &Value, course: &Course, spans: &[Span], rate: f64) -> Self {
         let rule = Rule::of(domain);
         let elsewhere = rule.position(everywhere);
-        let place = |point: &Point| rule.position(&point.value);
+        // Each once: a rule that runs by ratios takes a logarithm.
+        let places: Vec<f64> = course.points.iter().map(|point| rule.position(&point.value)).collect();
         let piece = |start: u64| {
             let constant = |from: f64| Piece { start: start as i64, from, slope: 0.0 };
             match rules(course, spans, start) {
                 Rules::Everywhere => constant(elsewhere),
                 Rules::Here(at) => constant(rule.position(&course.sections[at].value)),
-                Rules::Point(at) => constant(place(&course.points[at])),
+                Rules::Point(at) => constant(places[at]),
                 Rules::Between(at) => {
-                    let (a, b) = (&course.points[at], &course.points[at + 1]);
-                    let slope = (place(b) - place(a)) / (b.at - a.at) as f64;
-                    let from = place(a) + slope * (start - a.at) as f64;
+                    let (a, b) = (course.points[at].at, course.points[at + 1].at);
+                    let slope = (places[at + 1] - places[at]) / (b - a) as f64;
+                    let from = places[at] + slope * (start - a) as f64;
                     Piece { start: start as i64, from, slope }
                 }
             }
         };
         let approach = (APPROACH_S * rate).round() as i64;
         let mut before = Piece { start: i64::MIN / 2, from: elsewhere, slope: 0.0 };
-        let mut knots = vec![];
-        for piece in limits(course, spans).into_iter().map(piece) {
+        let limits = limits(course, spans);
+        let mut knots = Vec::with_capacity(limits.len() + 1);
+        for piece in limits.into_iter().map(piece) {
             let arrives = before.at(piece.start);
             if (arrives - piece.from).abs() > 1e-12 {
                 let leaves = (piece.start - approach).max(before.start);

@@ -178,6 +178,22 @@ impl Convolver {
         }
     }
 
+    /// Goes on from what another of the same partitions has heard, which may be longer or shorter.
+    pub fn go_on_from(&mut self, other: &Self) {
+        let bins = bins(self.part);
+        (self.filled, self.newest) = (other.filled, self.parts - 1);
+        for channel in 0..2 {
+            self.input[channel].copy_from_slice(&other.input[channel]);
+            self.output[channel].copy_from_slice(&other.output[channel]);
+            self.spectra[channel].fill(Complex64::ZERO);
+            for ago in 0..self.parts.min(other.parts) {
+                let from = (other.newest + other.parts - ago) % other.parts * bins;
+                let to = (self.newest - ago) * bins;
+                self.spectra[channel][to..to + bins].copy_from_slice(&other.spectra[channel][from..from + bins]);
+            }
+        }
+    }
+
     /// Forgets the past.
     pub fn reset(&mut self) {
         for channel in 0..2 {

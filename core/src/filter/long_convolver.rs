@@ -42,6 +42,18 @@ impl LongConvolver {
         Self { head, rest: (frames > SHORT).then(|| Rest::new(response)) }
     }
 
+    /// Takes another response at once and gives what that makes of what was heard before: whoever
+    /// runs it fades from what it was. Where it takes more partitions of a kind than there were, what
+    /// those would have heard is silence.
+    pub fn turn_to(&mut self, response: &Arc<Sound>) {
+        let mut turned = Self::new(response);
+        turned.head.go_on_from(&self.head);
+        if let (Some(rest), Some(before)) = (&mut turned.rest, &self.rest) {
+            rest.go_on_from(before);
+        }
+        *self = turned;
+    }
+
     /// Forgets the past.
     pub fn reset(&mut self) {
         self.head.reset();
@@ -166,6 +178,39 @@ impl Rest {
         }
     }
 
+    /// Goes on from what another has heard: all spectra are made, and what the partition being
+    /// filled is answered with is worked out anew.
+    fn go_on_from(&mut self, other: &Self) {
+        let (bins, parts) = (bins(PART), self.kernel.parts);
+        while self.kernel.made < parts {
+            self.kernel.make_one(&self.response, &mut self.transform);
+        }
+        (self.filled, self.newest) = (other.filled, parts - 1);
+        for channel in 0..2 {
+            self.input[channel].copy_from_slice(&other.input[channel]);
+            for ago in 0..parts.min(other.kernel.parts) {
+                let from = (other.newest + other.kernel.parts - ago) % other.kernel.parts * bins;
+                let to = (self.newest - ago) * bins;
+                self.heard[channel][to..to + bins].copy_from_slice(&other.heard[channel][from..from + bins]);
+            }
+            for ago in 0..parts {
+                let heard = (self.newest - ago) * bins..(self.newest - ago + 1) * bins;
+                add_product(&mut self.sum[channel], &self.heard[channel][heard], self.kernel.of(channel, ago));
+            }
+            self.lay_out(channel);
+        }
+    }
+
+    /// Lays out what a channel's partitions give together.
+    fn lay_out(&mut self, channel: usize) {
+        let sum = &mut self.sum[channel];
+        let scale = 1.0 / (2 * PART) as f64;
+        sum.iter_mut().for_each(|bin| *bin *= scale);
+        self.transform.synthesise(sum);
+        sum.fill(Complex64::ZERO);
+        self.output[channel].copy_from_slice(&self.transform.time[PART..]);
+    }
+
     fn reset(&mut self) {
         for channel in 0..2 {
             self.input[channel].fill(0.0);
@@ -219,13 +264,9 @@ impl Rest {
             self.transform.time.copy_from_slice(&self.input[channel]);
             self.transform.analyse(&mut self.heard[channel][slot.clone()]);
             self.input[channel].copy_within(PART.., 0);
-            let sum = &mut self.sum[channel];
-            add_product(sum, &self.heard[channel][slot.clone()], self.kernel.of(channel, 0));
-            let scale = 1.0 / (2 * PART) as f64;
-            sum.iter_mut().for_each(|bin| *bin *= scale);
-            self.transform.synthesise(sum);
-            sum.fill(Complex64::ZERO);
-            self.output[channel].copy_from_slice(&self.transform.time[PART..]);
+            let own = self.kernel.of(channel, 0);
+            add_product(&mut self.sum[channel], &self.heard[channel][slot.clone()], own);
+            self.lay_out(channel);
         }
         self.added = 0;
     }
@@ -285,6 +326,28 @@ mod tests {
             run(&mut first, blocks * BLOCK);
             let mut twin = first.clone();
             assert_eq!(run(&mut first, 90_112), run(&mut twin, 90_112), "after {blocks} blocks");
+        }
+    }
+
+    #[test]
+    fn turned_to_another_response_it_goes_on_as_if_it_had_always_had_it() {
+        // The last two take more short partitions than there were: those begin in silence.
+        let lengths =
+            [(20_000, 20_000, 0), (20_000, 9000, 0), (4000, 3000, 0), (3000, 4000, 4096), (20_000, 3000, 3072)];
+        for (before, after, silent) in lengths {
+            for blocks in [3, 16, 37, 200] {
+                let old = response(before, &[(0, 0, 1.0), (1, before - 1, 0.5)]);
+                let new = response(after, &[(0, 1, -0.5), (1, 700, 1.0), (0, after - 1, 0.25)]);
+                let (mut turned, mut always) = (LongConvolver::new(&old), LongConvolver::new(&new));
+                run(&mut turned, blocks * BLOCK);
+                run(&mut always, blocks * BLOCK);
+                turned.turn_to(&new);
+                // What each hears from here on is the same.
+                let (a, b) = (run(&mut turned, 40_960), run(&mut always, 40_960));
+                let off = a.iter().zip(&b).skip(silent).flat_map(|(a, b)| [a[0] - b[0], a[1] - b[1]]);
+                let most = off.fold(0.0f64, |most, x| most.max(x.abs()));
+                assert!(most < 1e-12, "{before} to {after} after {blocks} blocks: {most}");
+            }
         }
     }
 

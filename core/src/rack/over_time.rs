@@ -84,6 +84,9 @@ impl Shapes {
 }
 
 fn shape(unit: &UnitSpec, stepped: &[(&str, Steps)], frame: i64) -> ShapeSpec {
+    if stepped.is_empty() {
+        return ShapeSpec { settings: unit.settings.clone(), place: unit.place() };
+    }
     let mut shaped = unit.clone();
     for (path, steps) in stepped {
         shaped.put(path, steps.value_at(frame));

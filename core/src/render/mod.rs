@@ -12,6 +12,7 @@ pub mod length;
 pub mod mixer;
 mod node;
 pub mod offline;
+mod parts;
 pub mod plan;
 
 pub use fader::fader_gain;

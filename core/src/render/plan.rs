@@ -443,7 +443,7 @@ pub fn own_sound(session: &Session, strip: &Strip) -> Source {
 }
 
 /// The paths of sound into a strip.
-fn inlets(session: &Session, strip: u32) -> Vec<Inlet> {
+pub(super) fn inlets(session: &Session, strip: u32) -> Vec<Inlet> {
     let inlet = |e: Edge| match e.path {
         Path::Feed => Some(Inlet { strip: e.from, send: None }),
         Path::Send { at } => Some(Inlet { strip: e.from, send: Some(at) }),

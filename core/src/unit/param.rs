@@ -98,6 +98,12 @@ impl Param {
         Self { change: Change::Glides, ..self }
     }
 
+    /// The same, jumped to, while whoever runs the unit crossfades.
+    #[must_use]
+    pub const fn steps(self) -> Self {
+        Self { change: Change::Steps, ..self }
+    }
+
     /// The same, taking a fresh unit.
     #[must_use]
     pub const fn renews(self) -> Self {

@@ -107,6 +107,9 @@ fn gain(sound: &Sound, settings: &Settings, held: bool, rate: f64) -> f64 {
 #[derive(Clone)]
 struct Cabinet {
     settings: Settings,
+    rate: f64,
+    /// What its response was made of.
+    made_of: Settings,
     convolver: LongConvolver,
     /// Gains in front of the response without the level held and with it.
     gains: [f64; 2],
@@ -119,6 +122,8 @@ impl Cabinet {
         let gains = [false, true].map(|held| gain(&sound, settings, held, rate));
         let mut unit = Self {
             settings: settings.clone(),
+            rate,
+            made_of: settings.clone(),
             convolver: LongConvolver::new(&sound),
             gains,
             gain: Ramp::new(1.0, rate),
@@ -128,13 +133,34 @@ impl Cabinet {
     }
 }
 
+/// Whether two settings of one sound make the same response.
+fn are_alike(one: &Settings, other: &Settings) -> bool {
+    let differ = |id: &str| id != "hold_level" && !one.fixed.agrees(&other.fixed, id);
+    one.fixed.sound("sound").is_some() || !table::PARAMS.iter().any(|param| differ(param.id))
+}
+
+impl Cabinet {
+    /// Goes to the response of its settings, from what it has heard. (Another recorded one takes a
+    /// fresh unit.) Whoever runs it fades from what it was.
+    fn turn(&mut self) {
+        if are_alike(&self.made_of, &self.settings) {
+            return;
+        }
+        self.made_of.clone_from(&self.settings);
+        let sound = sound_of(&self.settings, self.rate);
+        self.gains = [false, true].map(|held| gain(&sound, &self.settings, held, self.rate));
+        self.convolver.turn_to(&sound);
+        self.gain.snap_to(self.gains[usize::from(self.settings.fixed.is_on("hold_level"))]);
+    }
+}
+
 impl Processor for Cabinet {
     fn settings_mut(&mut self) -> &mut Settings {
         &mut self.settings
     }
 
     fn take_settings(&mut self) {
-        // All else takes a fresh unit.
+        self.turn();
         self.gain.glide_to(self.gains[usize::from(self.settings.fixed.is_on("hold_level"))]);
     }
 

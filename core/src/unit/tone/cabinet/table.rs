@@ -24,7 +24,7 @@ const fn choice(
     options: &'static [Choice],
     default: usize,
 ) -> Param {
-    Param::new(id, label, hint, Domain::Choice { options, default }).renews()
+    Param::new(id, label, hint, Domain::Choice { options, default })
 }
 
 const fn distance(id: &'static str, default: f64) -> Param {
@@ -35,25 +35,25 @@ const fn distance(id: &'static str, default: f64) -> Param {
         "Close: full lows, one point of the cone. Far: the whole cabinet, and the floor.",
         domain,
     )
-    .renews()
+    .steps()
 }
 
 const fn offset(id: &'static str, default: f64) -> Param {
     let domain = number(0.0, 1.0, default, 0.02, Taper::Linear, Quantity::Percent);
-    Param::new(id, "off centre", "0: the dome, bright. 100 %: the cone's edge, dark.", domain).renews()
+    Param::new(id, "off centre", "0: the dome, bright. 100 %: the cone's edge, dark.", domain).steps()
 }
 
 const fn angle(id: &'static str) -> Param {
     let domain = number(0.0, 70.0, 0.0, 5.0, Taper::Linear, Quantity::Degrees);
-    Param::new(id, "turned", "Turned away it hears less of the top.", domain).renews()
+    Param::new(id, "turned", "Turned away it hears less of the top.", domain).steps()
 }
 
 const fn share(id: &'static str, label: &'static str, hint: &'static str, default: f64) -> Param {
-    Param::new(id, label, hint, number(0.0, 1.0, default, 0.05, Taper::Linear, Quantity::Percent)).renews()
+    Param::new(id, label, hint, number(0.0, 1.0, default, 0.05, Taper::Linear, Quantity::Percent)).steps()
 }
 
 const fn switch(id: &'static str, label: &'static str, hint: &'static str, default: bool) -> Param {
-    Param::new(id, label, hint, Domain::Switch { default }).renews()
+    Param::new(id, label, hint, Domain::Switch { default })
 }
 
 /// All of them: the box, a microphone, another, the room; or a recorded response.
