@@ -10,8 +10,8 @@ use common::page::{Page, printed};
 use common::units::unit;
 use serde_json::{Value, json};
 use zinc_core::rack::{Rack, UnitSpec};
-use zinc_core::render::Plan;
-use zinc_core::session::{AudioRef, Edit, Family, Role, Section, Send, Session};
+use zinc_core::render::{Mixer, Plan};
+use zinc_core::session::{AudioRef, Change, Edit, Family, Reference, Role, Section, Send, Session};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 const RATE: usize = 48_000;
@@ -388,4 +388,93 @@ fn a_lane_drawn_while_it_plays_is_come_to_without_a_step() {
     // The tone's own steepest at the loudest, and a move of the whole range in a block.
     let loudest = 0.25 * 10f64.powf(6.0 / 20.0);
     assert!(steepest < loudest * (TAU * 1000.0 / RATE as f64 + 1.0 / BLOCK as f64), "{steepest}");
+}
+
+/// The session with a change, as the other side of a comparison plays it.
+fn other_side(s: &Session, change: Change) -> Session {
+    Reference { changes: vec![change] }.of(s).expect("it can be read")
+}
+
+#[test]
+fn what_a_comparison_takes_away_stays_away_in_the_section_that_has_it_on() {
+    let mut s = session();
+    let bands = json!({"bands": [{"freq_hz": 1000, "gain_db": 12, "on": false}]});
+    let eq = with_unit(&mut s, TRACK, "surgical-eq", &bands);
+    let gain = with_unit(&mut s, TRACK, "width", &json!({}));
+    Edit::SetParam { strip: TRACK, unit: gain, param: "on".into(), value: json!(false) }.apply(&mut s).unwrap();
+    here(&mut s, TRACK, eq, "bands[0].on", json!(true));
+    here(&mut s, TRACK, gain, "on", json!(true));
+    lane(&mut s, TRACK, gain, "trim_db", points(&[(0.0, -6.0), (6.0, -6.0)]));
+    let level = |s: &Session| {
+        let out = left(&printed(s, &Plan::stem(s, TRACK).unwrap(), tone));
+        let most =
+            |from: f64| out[(from * RATE as f64) as usize..][..RATE / 2].iter().fold(0.0f64, |m, x| m.max(x.abs()));
+        [0.5, 3.0].map(|from| 20.0 * (most(from) / 0.25).log10())
+    };
+    let near = |got: [f64; 2], want: [f64; 2]| got.iter().zip(want).all(|(a, b)| (a - b).abs() < 0.05);
+    assert!(near(level(&s), [0.0, 6.0]), "{:?}", level(&s));
+    for (change, want) in [
+        (Change::RackOff { strip: TRACK }, [0.0, 0.0]),
+        (Change::UnitOff { strip: TRACK, unit: gain }, [0.0, 12.0]),
+        (Change::OffFrom { strip: TRACK, station: 1 }, [0.0, 12.0]),
+        (Change::RowOff { strip: TRACK, unit: eq, row: 0 }, [0.0, -6.0]),
+    ] {
+        let got = level(&other_side(&s, change.clone()));
+        assert!(near(got, want), "{change:?}: {got:?}");
+    }
+}
+
+#[test]
+fn a_candidate_kept_as_a_rack_and_a_free_copy_change_with_the_song_as_their_original_did() {
+    let mut s = session();
+    let id = with_unit(&mut s, TRACK, "surgical-eq", &json!({"bands": [{"freq_hz": 1000, "gain_db": 0}]}));
+    here(&mut s, TRACK, id, "bands[0].gain_db", json!(6));
+    lane(&mut s, TRACK, id, "trim_db", points(&[(1.0, 0.0), (2.0, -3.0)]));
+    let print = |s: &Session, strip: u32| left(&printed(s, &Plan::stem(s, strip).unwrap(), tone));
+    let (kept, was) = (s.strip(TRACK).unwrap().rack.to_json(), print(&s, TRACK));
+    Edit::CopyUnit { strip: TRACK, unit: id, to: OTHER, linked: false, mirrored: vec![] }.apply(&mut s).unwrap();
+    // What becomes of the original is nothing to either.
+    let gone = Edit::SetHere { strip: TRACK, unit: id, param: "bands[0].gain_db".into(), section: 50, value: None };
+    gone.apply(&mut s).unwrap();
+    lane(&mut s, TRACK, id, "trim_db", json!([]));
+    assert_ne!(print(&s, TRACK), was);
+    assert_eq!(print(&s, OTHER), was, "the copy");
+    let candidate = Change::Rack { strip: TRACK, rack: kept.clone() };
+    assert_eq!(print(&other_side(&s, candidate), TRACK), was, "the candidate against the present");
+    Edit::ReplaceRack { strip: TRACK, rack: kept }.apply(&mut s).unwrap();
+    assert_eq!(print(&s, TRACK), was, "the candidate taken");
+}
+
+#[test]
+fn ten_lanes_on_each_of_48_tracks_take_less_than_a_tenth_more_memory_to_play() {
+    let bands: Vec<Value> = (0..4).map(|n| json!({"freq_hz": 100.0 * 4f64.powi(n), "gain_db": 3})).collect();
+    let song = |lanes: bool| {
+        let mut s = Session::new("lanes", RATE as u32);
+        for n in 0..48 {
+            let audio = AudioRef { hash: "x".into(), channels: 1, frames: SONG as u64, start: 0 };
+            let track = s.add_strip(&format!("{n}"), Family::Gt, Role::Track(audio), 1);
+            let eq = with_unit(&mut s, track, "surgical-eq", &json!({"bands": bands}));
+            with_unit(&mut s, track, "compressor", &json!({}));
+            let paths = (0..4).flat_map(|n| [format!("bands[{n}].freq_hz"), format!("bands[{n}].gain_db")]);
+            for path in paths.chain(["mix".into(), "trim_db".into()]).filter(|_| lanes) {
+                let at = |n: u32| json!({"at": 12_000 * n, "value": if path == "mix" { json!(0.5) } else { json!(n) }});
+                let twenty: Vec<Value> = (0..20).map(at).collect();
+                let twenty = if path.ends_with("hz") {
+                    json!([{"at": 0, "value": 200}, {"at": 9000, "value": 300}])
+                } else {
+                    json!(twenty)
+                };
+                lane(&mut s, track, eq, &path, twenty);
+            }
+        }
+        s
+    };
+    let bytes = |s: &Session| {
+        let plans: Vec<Plan> = s.tracks().map(|t| Plan::treatment(s, t)).collect();
+        let mut mixers = Vec::new();
+        allocation_counter::measure(|| mixers.extend(plans.iter().map(|plan| Mixer::new(plan, s)))).bytes_current
+    };
+    let (without, with) = (bytes(&song(false)), bytes(&song(true)));
+    println!("{} kB and {} kB", without / 1000, with / 1000);
+    assert!(with < without * 11 / 10, "{without} and {with} bytes");
 }

@@ -2,15 +2,15 @@
 //! whoever sums them.
 
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
-use std::thread::Scope;
 
-use zinc_core::render::offline::{BlockSource, render};
+use zinc_core::render::offline::{BlockSource, Part, render_late};
 use zinc_core::render::{Plan, Source};
 use zinc_core::session::Session;
-use zinc_core::signal::{BLOCK, StereoBlock};
+use zinc_core::signal::StereoBlock;
 
 use crate::jobs::{Job, Stopped};
 use crate::prints::{Prints, is_cancelled};
+use crate::shelf::PayloadReader;
 
 /// Blocks handed over at once, and how often before whoever makes them waits.
 const BATCH: usize = 64;
@@ -18,13 +18,13 @@ const AHEAD: usize = 4;
 
 type Batch = Result<Vec<StereoBlock>, Stopped>;
 
-/// A part that is being worked out; silence after its end.
-struct Part {
+/// Blocks that come from another thread; silence once none do.
+struct Coming {
     comes: Receiver<Batch>,
     batch: std::vec::IntoIter<StereoBlock>,
 }
 
-impl BlockSource for Part {
+impl BlockSource for Coming {
     type Error = Stopped;
 
     fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), Stopped> {
@@ -51,10 +51,19 @@ impl Prints {
         job: &Job,
         mut sink: impl FnMut(&StereoBlock, usize) -> Result<bool, std::io::Error>,
     ) -> Result<(), Stopped> {
+        let plans = plan.lanes().filter_map(|(_, source)| Plan::of_source(session, source));
+        let parts = plans.map(|plan| self.part(session, &plan)).collect::<Result<Vec<_>, _>>()?;
+        let late = parts.iter().map(Part::latency).max().unwrap_or(0);
         let (mut blocks, mut cancelled) = (0u32, false);
         std::thread::scope(|scope| {
-            let mut parts: Vec<Part> = plan.lanes().map(|(_, source)| self.part(scope, session, source, job)).collect();
-            render(plan, session, &mut parts, |block, frames| {
+            let begin = |part: Part<PayloadReader>| {
+                let (gives, comes) = sync_channel::<Batch>(AHEAD);
+                let part = part.as_late_as(late, f64::from(session.rate));
+                scope.spawn(move || hand_over(part, &gives));
+                Coming { comes, batch: Vec::new().into_iter() }
+            };
+            let mut coming: Vec<Coming> = parts.into_iter().map(begin).collect();
+            render_late(plan, session, &mut coming, late, |block, frames| {
                 blocks += 1;
                 cancelled = blocks.is_multiple_of(512) && is_cancelled(job);
                 Ok::<bool, Stopped>(!cancelled && sink(block, frames)?)
@@ -63,26 +72,24 @@ impl Prints {
         if cancelled { Err(Stopped::Cancelled) } else { Ok(()) }
     }
 
-    /// Begins to work out a part.
-    fn part<'s>(&'s self, scope: &'s Scope<'s, '_>, session: &'s Session, source: &'s Source, job: &'s Job) -> Part {
-        let (gives, comes) = sync_channel::<Batch>(AHEAD);
-        scope.spawn(move || self.hand_over(session, source, job, &gives));
-        Part { comes, batch: Vec::new().into_iter() }
+    fn part(&self, session: &Session, plan: &Plan) -> Result<Part<PayloadReader>, Stopped> {
+        let sources: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
+        Ok(Part::new(plan, session, self.open_all(session, &sources)?))
     }
+}
 
-    /// Works a part out for as long as somebody listens.
-    fn hand_over(&self, session: &Session, source: &Source, job: &Job, to: &SyncSender<Batch>) {
-        let Some(plan) = Plan::of_source(session, source) else { return };
-        let mut batch = Vec::with_capacity(BATCH);
-        let done = self.run(session, &plan, job, |block, frames| {
-            let mut whole = block.clone();
-            whole.left[frames..].fill(0.0);
-            whole.right[frames..].fill(0.0);
-            batch.push(whole);
-            let full = batch.len() == BATCH || frames < BLOCK;
-            Ok(!full || to.send(Ok(std::mem::replace(&mut batch, Vec::with_capacity(BATCH)))).is_ok())
-        });
-        // Nobody may be listening any more; then nobody misses it.
-        let _ = to.send(done.map(|()| batch));
+/// Works a part out for as long as somebody takes it.
+fn hand_over(mut part: Part<PayloadReader>, to: &SyncSender<Batch>) {
+    let next = |part: &mut Part<PayloadReader>| -> Batch {
+        let mut batch = vec![StereoBlock::SILENT; BATCH];
+        batch.iter_mut().try_for_each(|block| part.next_block(block))?;
+        Ok(batch)
+    };
+    loop {
+        let batch = next(&mut part);
+        let is_last = batch.is_err();
+        if to.send(batch).is_err() || is_last {
+            return;
+        }
     }
 }

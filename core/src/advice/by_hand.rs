@@ -4,7 +4,6 @@
 
 use serde_json::json;
 
-use crate::course::Course;
 use crate::measure::treatment::{PointFigures, Treatment};
 use crate::rack::UnitSpec;
 use crate::session::{Edit, Session};
@@ -40,10 +39,9 @@ impl ByHand {
         let switch = switch_of(spec);
         let without = switch.map(|switch| (switch, json!(false)));
         for (path, value) in without.into_iter().chain([("trim_db", json!(0))]) {
-            *spec.courses.entry(path) = Course::new(path);
+            spec.courses.forget(path);
             spec.set(path, &value).ok()?;
         }
-        spec.courses.tidy();
         Some(Self { session, strip, unit, station, switch })
     }
 

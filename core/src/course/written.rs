@@ -134,6 +134,11 @@ impl Courses {
         &mut self.list[at]
     }
 
+    /// Forgets that of a value: it is as it is everywhere.
+    pub fn forget(&mut self, param: &str) {
+        self.list.retain(|course| course.param != param);
+    }
+
     /// Forgets courses that say nothing; the others stand in order of their names, so that two that
     /// say the same are equal.
     pub fn tidy(&mut self) {

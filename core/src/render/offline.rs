@@ -3,7 +3,7 @@
 use super::mixer::Mixer;
 use super::plan::Plan;
 use crate::session::Session;
-use crate::signal::{BLOCK, StereoBlock};
+use crate::signal::{BLOCK, StereoBlock, StereoDelay};
 
 /// Gives the blocks of one source in order, silence after its end.
 pub trait BlockSource {
@@ -28,12 +28,26 @@ pub fn render<S: BlockSource<Error = E>, E>(
     plan: &Plan,
     session: &Session,
     sources: &mut [S],
+    sink: impl FnMut(&StereoBlock, usize) -> Result<bool, E>,
+) -> Result<(), E> {
+    render_late(plan, session, sources, 0, sink)
+}
+
+/// The same of sources that all begin `late` frames before the song ([`Part`]).
+///
+/// # Errors
+/// Those of the sources and of the sink.
+pub fn render_late<S: BlockSource<Error = E>, E>(
+    plan: &Plan,
+    session: &Session,
+    sources: &mut [S],
+    late: usize,
     mut sink: impl FnMut(&StereoBlock, usize) -> Result<bool, E>,
 ) -> Result<(), E> {
     let mut mixer = Mixer::new(plan, session);
     let mut inputs = vec![StereoBlock::SILENT; sources.len()];
     let length = plan.length(session);
-    let latency = mixer.latency();
+    let latency = mixer.latency() + late;
     let mut trim = LatencyTrim::new(latency, length.frames);
     let mut out = StereoBlock::SILENT;
     let mut song_frame = 0;
@@ -41,7 +55,7 @@ pub fn render<S: BlockSource<Error = E>, E>(
         for (source, input) in sources.iter_mut().zip(&mut inputs) {
             source.next_block(input)?;
         }
-        mixer.process(&inputs, song_frame, &mut out, |_, _| {});
+        mixer.process(&inputs, song_frame - late as i64, &mut out, |_, _| {});
         length.fade(song_frame - latency as i64, &mut out);
         song_frame += BLOCK as i64;
         if !trim.pass(&out, &mut sink)? {
@@ -49,6 +63,58 @@ pub fn render<S: BlockSource<Error = E>, E>(
         }
     }
     Ok(())
+}
+
+/// A plan at work as a source of another, with all that it gives before the song begins: what rings
+/// ahead of a sound at the very start is heard by what follows.
+pub struct Part<S> {
+    mixer: Mixer,
+    sources: Vec<S>,
+    inputs: Vec<StereoBlock>,
+    late: StereoDelay,
+    song_frame: i64,
+}
+
+impl<S> Part<S> {
+    /// A plan at rest on its sources.
+    #[must_use]
+    pub fn new(plan: &Plan, session: &Session, sources: Vec<S>) -> Self {
+        Self {
+            mixer: Mixer::new(plan, session),
+            inputs: vec![StereoBlock::SILENT; sources.len()],
+            sources,
+            late: StereoDelay::new(0, 0, f64::from(session.rate)),
+            song_frame: 0,
+        }
+    }
+
+    /// Frames by which it is late by itself.
+    #[must_use]
+    pub fn latency(&self) -> usize {
+        self.mixer.latency()
+    }
+
+    /// Makes it as late as the latest of several, `late` frames.
+    #[must_use]
+    pub fn as_late_as(mut self, late: usize, rate: f64) -> Self {
+        let lacks = late.saturating_sub(self.latency());
+        self.late = StereoDelay::new(lacks, lacks, rate);
+        self
+    }
+}
+
+impl<S: BlockSource> BlockSource for Part<S> {
+    type Error = S::Error;
+
+    fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), S::Error> {
+        for (source, input) in self.sources.iter_mut().zip(&mut self.inputs) {
+            source.next_block(input)?;
+        }
+        self.mixer.process(&self.inputs, self.song_frame, block, |_, _| {});
+        self.song_frame += BLOCK as i64;
+        self.late.process(block);
+        Ok(())
+    }
 }
 
 /// Takes a known delay off the front of a stream of blocks and ends it after a

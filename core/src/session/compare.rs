@@ -10,6 +10,7 @@ use serde_json::Value as Json;
 use super::document::{Session, Strip};
 use crate::rack::{Heard, RackError, RackSpec, UnitSpec};
 use crate::unit::SoundId;
+use crate::unit::value::Value;
 
 /// One difference of the other side.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -142,12 +143,12 @@ impl Change {
     fn apply(&self, strip: &mut Strip) -> Result<(), RackError> {
         let units = &mut strip.rack.units;
         match self {
-            Self::RackOff { .. } => units.iter_mut().for_each(|u| u.common.switch("on", false)),
+            Self::RackOff { .. } => units.iter_mut().for_each(|u| put_switch(u, "on", false)),
             Self::UnitOff { unit, .. } => {
-                units.iter_mut().filter(|u| u.id == *unit).for_each(|u| u.common.switch("on", false));
+                units.iter_mut().filter(|u| u.id == *unit).for_each(|u| put_switch(u, "on", false));
             }
             Self::OffFrom { station, .. } => {
-                units.iter_mut().skip(*station).for_each(|u| u.common.switch("on", false));
+                units.iter_mut().skip(*station).for_each(|u| put_switch(u, "on", false));
             }
             Self::KeyHeard { unit, .. } => {
                 let Some(at) = units.iter().position(|u| u.id == *unit) else { return Ok(()) };
@@ -170,8 +171,8 @@ impl Change {
             }
             Self::RowOff { unit, row, .. } => {
                 for unit in units.iter_mut().filter(|u| u.id == *unit) {
-                    if let Some(row) = unit.settings.row_mut(*row) {
-                        row.switch("on", false);
+                    if let Some(list) = unit.kind.tables.lists.first() {
+                        put_switch(unit, &format!("{}[{row}].on", list.id), false);
                     }
                 }
             }
@@ -191,15 +192,24 @@ fn hear_row(units: &mut [UnitSpec], at: usize, row: usize) {
     let listened = units[at].kind.listen.and_then(|listen| listen(&units[at].settings, row));
     if let Some(settings) = listened {
         units[at].settings = settings;
+        // Its rows are others: nothing that was drawn for those can move them.
+        units[at].courses.list.clear();
         hear_plainly(units, at);
     }
 }
 
 /// A unit on at full mix, and nothing after it.
 fn hear_plainly(units: &mut [UnitSpec], at: usize) {
-    units[at].common.switch("on", true);
+    put_switch(&mut units[at], "on", true);
     units[at].common.put_number("mix", 1.0);
-    units.iter_mut().skip(at + 1).for_each(|u| u.common.switch("on", false));
+    units[at].courses.forget("mix");
+    units.iter_mut().skip(at + 1).for_each(|u| put_switch(u, "on", false));
+}
+
+/// Puts a switch of a unit, whatever the song would have of it.
+fn put_switch(unit: &mut UnitSpec, path: &str, on: bool) {
+    unit.put(path, &Value::On(on));
+    unit.courses.forget(path);
 }
 
 #[cfg(test)]

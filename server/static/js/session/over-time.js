@@ -26,6 +26,13 @@ export function unitIn(unit, section) {
   return here.reduce((shown, { param, value }) => withEdit(shown, { edit: 'set-param', param, value }), unit);
 }
 
+/** A unit as it is in the other parts of the song than a section (0 is everywhere), as far as it differs there. @param {Unit} unit @param {number} section @returns {Unit[]} */
+export function unitElsewhere(unit, section) {
+  const differs = new Set((unit.over_time ?? []).flatMap((course) => course.sections.map((h) => h.section)));
+  const rest = differs.has(section) ? [0] : [];
+  return [...rest, ...[...differs].filter((other) => other !== section)].map((other) => unitIn(unit, other));
+}
+
 /** A value of a strip as it is in a section. @param {Strip} strip @param {string} control @param {number} section */
 export function controlIn(strip, control, section) {
   const here = courseOf(strip, control).sections.find((h) => h.section === section);

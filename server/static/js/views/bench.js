@@ -9,7 +9,7 @@ import { html, signed } from '../draw/svg.js';
 import { longWork } from '../session/api.js';
 import { newGesture } from '../session/document.js';
 import { courseOf } from '../session/course.js';
-import { everywhere, unitIn } from '../session/over-time.js';
+import { everywhere, unitElsewhere, unitIn } from '../session/over-time.js';
 import { isOfUnits, stripsOf, unitEdit } from '../session/unit-edits.js';
 import { Advice } from './bench/advice.js';
 import { Candidates } from './bench/candidates.js';
@@ -130,6 +130,7 @@ function showOverTime() {
     const differs = sections.some((h) => h.section === scope());
     rule.elsewhere(differs ? [everywhere(unit, { strip: doc.strip, unit: unit.id, param: path }), ...others] : others);
   }
+  panel.elsewhere(unitElsewhere(unit, scope()));
 }
 
 for (const type of ['focusin', 'pointerdown']) {

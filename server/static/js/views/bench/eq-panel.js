@@ -44,6 +44,12 @@ export class EqPanel extends SheetPanel {
     this.show();
   }
 
+  /** @param {import('../../session/document.js').Unit[]} units */
+  elsewhere(units) {
+    super.elsewhere(units);
+    this.field.showElsewhere(units.map((unit) => unit.params.bands ?? []));
+  }
+
   phaseTabs() {
     const { domain, hint } = kindOf('surgical-eq').params.find((/** @type {any} */ p) => p.id === 'phase');
     const place = html('span', { className: 'eq-amount', title: hint });

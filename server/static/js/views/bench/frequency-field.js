@@ -38,6 +38,8 @@ export class FrequencyField extends FrequencyScales {
     /** Scales every gain. */
     this.amount = 1;
     this.phase = 'minimum';
+    /** The bands as they are in other parts of the song. @type {Band[][]} */
+    this.others = [];
     this.keyGesture = '';
     this.keyedAt = 0;
     this.svg.addEventListener('dblclick', (event) => this.addAt(event));
@@ -68,12 +70,29 @@ export class FrequencyField extends FrequencyScales {
     if (this.width === 0) return;
     const held = this.svg.querySelector('.peg:focus')?.getAttribute('data-band');
     this.svg.setAttribute('viewBox', `0 0 ${this.width} ${this.height}`);
-    this.svg.replaceChildren(this.hatch(), ...this.scales(), this.clipped(...this.zones(), ...this.heardRegion(), ...this.curves()), ...this.ringMarks());
+    this.svg.replaceChildren(this.hatch(), ...this.scales(), this.clipped(...this.zones(), ...this.heardRegion(), ...this.curves()), ...this.ringMarks(), ...this.ghosts());
     this.bands.forEach((band, i) => {
       if (this.isSeen(band.freq_hz)) this.svg.append(this.peg(band, i));
     });
     if (held) /** @type {SVGElement | null} */ (this.svg.querySelector(`[data-band="${held}"]`))?.focus();
     this.sound.draw();
+  }
+
+  /** Where pegs stand elsewhere in the song, hollow. @param {Band[][]} others */
+  showElsewhere(others) {
+    if (JSON.stringify(others) === JSON.stringify(this.others)) return;
+    this.others = others;
+    this.draw();
+  }
+
+  ghosts() {
+    return this.others.flatMap((bands) => bands.flatMap((band, i) => {
+      const here = this.bands[i];
+      if (!here || (here.freq_hz === band.freq_hz && here.gain_db === band.gain_db) || !this.isSeen(band.freq_hz)) return [];
+      const [x, y] = [this.x(band.freq_hz), this.within(this.y(hasGain(band) ? band.gain_db * this.amount : 0))];
+      return [svg('g', { class: 'peg-elsewhere' }, svg('title', {}, `band ${i + 1} elsewhere in the song: ${this.words(band)}`),
+        svg('line', { x1: x, x2: x, y1: this.y(0), y2: y }), svg('rect', { x: x - 6, y: y - 6, width: 12, height: 12 }))];
+    }));
   }
 
   /** What is heard alone while a key or a button is held. */

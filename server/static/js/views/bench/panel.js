@@ -247,6 +247,20 @@ export class Panel {
     this.showKey?.();
   }
 
+  /** Marks the choices that hold in other parts of the song. @param {Unit[]} units the unit as it is there */
+  elsewhere(units) {
+    for (const row of /** @type {NodeListOf<HTMLElement>} */ (this.place.querySelectorAll('.tabs[data-param]'))) {
+      const chosen = (/** @type {Unit} */ unit) => String(valueAt(unit.params, row.dataset.param ?? ''));
+      const there = units.map(chosen).filter((id) => id !== chosen(this.unit));
+      for (const button of /** @type {HTMLCollectionOf<HTMLElement>} */ (row.children)) {
+        const holds = there.includes(button.dataset.option ?? '');
+        button.toggleAttribute('data-elsewhere', holds);
+        if (holds) button.setAttribute('aria-description', 'holds elsewhere in the song');
+        else button.removeAttribute('aria-description');
+      }
+    }
+  }
+
   /** @param {any} treatment @param {number} station */
   evidence(treatment, station) {
     this.treatment = treatment;
