@@ -102,6 +102,30 @@ test('a rule shows where its other values are, and what cannot differ in a secti
   await close();
 });
 
+test('pegs and choices show where they are elsewhere in the song, Prints says what changes', async () => {
+  const made = await session([{ kind: 'surgical-eq', params: { bands: [{ freq_hz: 400, gain_db: 9, on: true }] } }, { kind: 'compressor', params: { action: 'clean' } }]);
+  const { page, faults, close } = await open(at.b, bench(made));
+  await ready(page);
+  await page.selectOption('#scope', { label: 'in Chorus' });
+  await page.locator('[data-station="1"]').click();
+  await page.getByRole('group', { name: 'Compressor: action' }).getByRole('button', { name: 'opto' }).click();
+  await settled(page);
+  const clean = page.getByRole('group', { name: 'Compressor: action' }).getByRole('button', { name: 'clean' });
+  assert.equal(await clean.getAttribute('aria-description'), 'holds elsewhere in the song');
+  await page.locator('[data-station="0"]').click();
+  await page.locator('.peg').first().focus();
+  for (let n = 0; n < 6; n += 1) await page.keyboard.press('Shift+ArrowRight');
+  await settled(page);
+  assert.match(String(await page.locator('.peg-elsewhere title').textContent()), /band 1 elsewhere in the song: 400 Hz, \+9\.0 dB/);
+  await page.selectOption('#scope', '0');
+  assert.match(String(await page.locator('.peg-elsewhere title').textContent()), /band 1 elsewhere in the song: [\d.]+ k?Hz/);
+  await page.goto(`${at.server.url}/sessions/${made.id}/prints`);
+  await page.selectOption('#what', String(made.strip));
+  assert.match((await page.textContent('#length')) ?? '', /Changes with the song: .*action.*opto in Chorus/i);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
 test('a lane is drawn by pointer, moved by keyboard, typed and taken away', async () => {
   const made = await session([{ kind: 'width' }, { kind: 'compressor' }]);
   const { page, faults, close } = await open(at.b, bench(made));

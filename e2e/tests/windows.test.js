@@ -117,6 +117,22 @@ test('a window that does nothing follows what another does, and what is typed th
   await context.close();
 });
 
+test('a menu of units that stands open stays open while another window changes the rack, and one of them is added', async () => {
+  const { id, strip } = await session();
+  const { pages: [a, b], context } = await windows(id, strip, 2);
+  await a.bringToFront();
+  await a.click('.add-unit summary');
+  const gate = a.locator('.add-unit [data-add="gate"]');
+  await gate.waitFor();
+  await b.evaluate(() => window.zincRack.doc.edit({ edit: 'add-unit', strip: window.zincRack.doc.strip, at: 0, unit: { kind: 'width' } }));
+  await a.waitForFunction(() => document.querySelector('.station[data-station="2"]'));
+  assert.equal(await a.textContent('.unit-head h2'), 'Compressor', 'what was in hand is in hand');
+  await gate.click();
+  await kept(a);
+  assert.deepEqual((await rackOf(a)).map((/** @type {any} */ u) => u.kind), ['width', 'compressor', 'gate', 'surgical-eq'], 'behind the one that was in hand');
+  await context.close();
+});
+
 test('a press whose answer is lost adds one unit and not two', async () => {
   const { id, strip } = await session();
   const { pages: [page], context } = await windows(id, strip, 1);

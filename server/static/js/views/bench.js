@@ -144,6 +144,13 @@ scopeEvents.addEventListener('scope', () => {
   showWireSoon();
 });
 
+/** Shows the rack as it is now; what was in hand stays in hand, wherever another change has put it. */
+function showInPlace() {
+  const at = panel ? units().findIndex((unit) => unit.id === panel?.unit.id) : -1;
+  if (at < 0 || at === selected) showAll();
+  else select(at);
+}
+
 function showAll() {
   selected = Math.max(rawChosen ? RAW : 0, selected);
   selected = Math.min(selected, units().length - 1);
@@ -264,14 +271,14 @@ doc.addEventListener('change', (event) => {
     showWireSoon();
   } else if (['rename', 'set-note'].includes(edit.edit)) return;
   else if (edit.edit === 'set-control') showWireSoon();
-  else showAll();
+  else showInPlace();
   // What another window drags is measured once it rests.
   measureSoon(foreign ? FOREIGN_MS : SETTLE_MS);
 });
 doc.addEventListener('newer', () => {
   if (leftIfGone()) return;
   showNote();
-  showAll();
+  showInPlace();
   measureSoon();
 });
 

@@ -6,7 +6,7 @@
  */
 import { ask, kindOf } from '../../engine/ask.js';
 import { FREQUENCIES, decibels, drawPlot } from '../../draw/plot.js';
-import { html, level, svg } from '../../draw/svg.js';
+import { html, level, signed, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { valueAt } from '../../session/unit-edits.js';
 import { Panel, optionValue } from './panel.js';
@@ -27,6 +27,8 @@ export class ToneEqPanel extends Panel {
     const kind = kindOf(this.unit.kind);
     this.params = kind.params;
     this.group = '';
+    /** The control in hand. */
+    this.held = '';
     this.field = svg('svg', { role: 'img', class: 'tone-eq-curve' });
     this.overtones = new Overtones(() => this.unit, this.session.rate);
     this.picture = html('div', { className: 'tone-eq-picture' }, this.field, this.overtones.element);
@@ -63,19 +65,37 @@ export class ToneEqPanel extends Panel {
   /** What the controls of a group do is drawn while one of them is in hand. @param {HTMLElement} place */
   watch(place) {
     const name = place.getAttribute('aria-label') ?? '';
-    const take = (/** @type {string} */ group) => {
-      if (this.group === group) return;
+    const take = (/** @type {string} */ group, /** @type {string} */ held) => {
+      if (this.group === group && this.held === held) return;
       this.group = group;
+      this.held = held;
       this.show();
     };
-    place.addEventListener('pointerenter', () => take(name));
-    place.addEventListener('focusin', () => take(name));
+    const control = (/** @type {Event} */ event) => /** @type {HTMLElement | null} */ (/** @type {Element} */ (event.target).closest('[data-path]'))?.dataset.path ?? '';
+    place.addEventListener('pointerover', (event) => take(name, control(event)));
+    place.addEventListener('focusin', (event) => take(name, control(event)));
     place.addEventListener('pointerleave', () => {
-      if (!place.contains(document.activeElement)) take('');
+      if (!place.contains(document.activeElement)) take('', '');
     });
     place.addEventListener('focusout', () => {
-      if (!place.matches(':hover')) take('');
+      if (!place.matches(':hover')) take('', '');
     });
+  }
+
+  /** What the control in hand does to the whole, against where it begins: a sentence. @param {number[]} whole */
+  ofHeld(whole) {
+    const param = this.params.find((/** @type {any} */ p) => p.id === this.held);
+    if (!param) return '';
+    const fresh = ask({ ask: 'fresh', kind: this.unit.kind }).params;
+    const without = this.gains({ ...this.unit.params, [param.id]: valueAt(fresh, param.id) });
+    const moved = whole.map((db, i) => db - without[i]);
+    const most = moved.reduce((at, db, i) => (Math.abs(db) > Math.abs(moved[at]) ? i : at), 0);
+    return Math.abs(moved[most]) < 0.05 ? ` ${param.label}: as it begins, or without effect.` : ` ${param.label}: ${signed(moved[most])} dB at ${this.hz(FREQS[most])}.`;
+  }
+
+  /** @param {number} value */
+  hz(value) {
+    return ask({ ask: 'format', table: 'surgical-eq/bands', param: 'freq_hz', value });
   }
 
   /** @param {any} params */
@@ -101,7 +121,7 @@ export class ToneEqPanel extends Panel {
     const best = whole.reduce((at, db, i) => (Math.abs(db) > Math.abs(whole[at]) ? i : at), 0);
     drawPlot(this.field, {
       x: FREQUENCIES, y: { from: -range, to: range, marks: decibels(-range, range, range / 3) },
-      words: Math.abs(whole[best]) < 0.1 ? 'The curve is flat.' : `The curve: most at ${ask({ ask: 'format', table: 'surgical-eq/bands', param: 'freq_hz', value: FREQS[best] })}, ${level(whole[best])} dB.${part ? ` Dashed: ${this.group} alone.` : ''}`,
+      words: Math.abs(whole[best]) < 0.1 ? 'The curve is flat.' : `The curve: most at ${this.hz(FREQS[best])}, ${level(whole[best])} dB.${part ? ` Dashed: ${this.group} alone.` : ''}${this.ofHeld(whole)}`,
       lines: [...(part ? [{ kind: 'plot-line part', label: this.group, points: points(part) }] : []), { kind: 'curve', label: 'all of it', points: points(whole) }],
     });
     this.overtones.show();
