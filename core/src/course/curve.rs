@@ -177,10 +177,12 @@ impl Curve {
     }
 }
 
-/// Adds a knot; one at the same frame takes its place.
+/// Adds a knot; one at the same frame takes its place, one that goes on at the same place moves the
+/// last.
 fn push(knots: &mut Vec<(i64, f64)>, frame: i64, position: f64) {
-    match knots.last_mut() {
-        Some(last) if last.0 >= frame => last.1 = position,
+    match &mut knots[..] {
+        [.., last] if last.0 >= frame => last.1 = position,
+        [.., (_, before), last] if *before == position && last.1 == position => last.0 = frame,
         _ => knots.push((frame, position)),
     }
 }

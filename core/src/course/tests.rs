@@ -207,3 +207,20 @@ fn nearest(course: &Course, limit: u64) -> f64 {
     let since = others.filter(|at| *at < limit).map(|at| limit - at).min().unwrap_or(APPROACH as u64);
     since.min(APPROACH as u64) as f64
 }
+
+#[test]
+fn the_ends_of_a_course_are_its_least_and_largest_numbers_or_each_other_value_once() {
+    let of = |values: &[Value]| {
+        let mut course = Course::new("x");
+        for (n, value) in values.iter().enumerate() {
+            course.set_here(n as u32, Some(value.clone()));
+        }
+        course.ends().into_iter().cloned().collect::<Vec<_>>()
+    };
+    let numbers = |all: &[f64]| all.iter().map(|n| Value::Number(*n)).collect::<Vec<_>>();
+    assert_eq!(of(&numbers(&[3.0, 5.0, -1.0, 4.0, 5.0, 9.0])), numbers(&[-1.0, 9.0]));
+    assert_eq!(of(&numbers(&[2.0, 2.0])), numbers(&[2.0]));
+    assert_eq!(of(&numbers(&[2.0, 1.0])), numbers(&[1.0, 2.0]));
+    assert_eq!(of(&[Value::On(true), Value::On(false), Value::On(true)]), [Value::On(true), Value::On(false)]);
+    assert_eq!(of(&[]), []);
+}

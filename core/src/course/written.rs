@@ -112,6 +112,29 @@ impl Course {
         here.chain(self.points.iter_mut().map(|point| &mut point.value))
     }
 
+    /// The least and the largest of its numbers, or each of its other values once.
+    #[must_use]
+    pub fn ends(&self) -> Vec<&Value> {
+        let mut ends: Vec<&Value> = Vec::new();
+        for value in self.values() {
+            match (value, &mut ends[..]) {
+                (Value::Number(new), [Value::Number(least), Value::Number(most)]) => {
+                    if new < least {
+                        ends[0] = value;
+                    } else if new > most {
+                        ends[1] = value;
+                    }
+                }
+                (Value::Number(new), [Value::Number(only)]) if new < only => ends.insert(0, value),
+                (Value::Number(new), [Value::Number(only)]) if new > only => ends.push(value),
+                (Value::Number(_), [_, ..]) => {}
+                (_, known) if known.contains(&value) => {}
+                _ => ends.push(value),
+            }
+        }
+        ends
+    }
+
     /// All its values.
     pub fn values(&self) -> impl Iterator<Item = &Value> {
         self.sections.iter().map(|here| &here.value).chain(self.points.iter().map(|point| &point.value))

@@ -55,12 +55,13 @@ impl UnitSpec {
         Shapes::of(self).all.len()
     }
 
-    /// Its settings everywhere, and with each of the values it takes in the course of the song.
+    /// Its settings everywhere, and with each of the values it takes in the course of the song; of a
+    /// number's with the ends of its way, between which no fact goes beyond both.
     fn settings_over_time(&self) -> Vec<Settings> {
         let mut all: Vec<Settings> = Shapes::of(self).all.into_iter().map(|shape| shape.settings).collect();
         for course in &self.courses.list {
             let Some(at) = self.kind.tables.find(&course.param) else { continue };
-            for value in course.values() {
+            for value in course.ends() {
                 let mut settings = self.settings.clone();
                 settings.put_value_at(at, value);
                 all.push(settings);
