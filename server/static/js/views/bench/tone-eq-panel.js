@@ -31,7 +31,8 @@ export class ToneEqPanel extends Panel {
     this.held = '';
     this.field = svg('svg', { role: 'img', class: 'tone-eq-curve' });
     this.overtones = new Overtones(() => this.unit, this.session.rate);
-    this.picture = html('div', { className: 'tone-eq-picture' }, this.field, this.overtones.element);
+    this.said = html('p', { className: 'tone-eq-said' });
+    this.picture = html('div', { className: 'tone-eq-picture' }, this.field, this.said, this.overtones.element);
     const columns = this.controls(kind.params);
     columns.classList.add('tone-eq-controls');
     for (const place of columns.querySelectorAll('.rule-group')) this.watch(/** @type {HTMLElement} */ (place));
@@ -119,6 +120,7 @@ export class ToneEqPanel extends Panel {
     const range = RANGES.find((r) => r >= most) ?? 30;
     const points = (/** @type {number[]} */ gains) => gains.map((db, i) => /** @type {[number, number]} */ ([FREQS[i], db]));
     const best = whole.reduce((at, db, i) => (Math.abs(db) > Math.abs(whole[at]) ? i : at), 0);
+    this.said.textContent = this.ofHeld(whole).trim();
     drawPlot(this.field, {
       x: FREQUENCIES, y: { from: -range, to: range, marks: decibels(-range, range, range / 3) },
       words: Math.abs(whole[best]) < 0.1 ? 'The curve is flat.' : `The curve: most at ${this.hz(FREQS[best])}, ${level(whole[best])} dB.${part ? ` Dashed: ${this.group} alone.` : ''}${this.ofHeld(whole)}`,
