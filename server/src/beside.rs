@@ -1,6 +1,7 @@
 //! Parts of a mix worked out beside each other: each on a thread of its own, which hands its blocks to
 //! whoever sums them.
 
+use std::cell::Cell;
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 
 use zinc_core::render::offline::{BlockSource, Part, render_late};
@@ -9,7 +10,7 @@ use zinc_core::session::Session;
 use zinc_core::signal::StereoBlock;
 
 use crate::jobs::{Job, Stopped};
-use crate::prints::{Prints, is_cancelled};
+use crate::prints::{Prints, watched};
 use crate::shelf::PayloadReader;
 
 /// Blocks handed over at once, and how often before whoever makes them waits.
@@ -49,12 +50,12 @@ impl Prints {
         session: &Session,
         plan: &Plan,
         job: &Job,
-        mut sink: impl FnMut(&StereoBlock, usize) -> Result<bool, std::io::Error>,
+        sink: impl FnMut(&StereoBlock, usize) -> Result<bool, std::io::Error>,
     ) -> Result<(), Stopped> {
         let plans = plan.lanes().filter_map(|(_, source)| Plan::of_source(session, source));
         let parts = plans.map(|plan| self.part(session, &plan)).collect::<Result<Vec<_>, _>>()?;
         let late = parts.iter().map(Part::latency).max().unwrap_or(0);
-        let (mut blocks, mut cancelled) = (0u32, false);
+        let cancelled = Cell::new(false);
         std::thread::scope(|scope| {
             let begin = |part: Part<PayloadReader>| {
                 let (gives, comes) = sync_channel::<Batch>(AHEAD);
@@ -63,13 +64,9 @@ impl Prints {
                 Coming { comes, batch: Vec::new().into_iter() }
             };
             let mut coming: Vec<Coming> = parts.into_iter().map(begin).collect();
-            render_late(plan, session, &mut coming, late, |block, frames| {
-                blocks += 1;
-                cancelled = blocks.is_multiple_of(512) && is_cancelled(job);
-                Ok::<bool, Stopped>(!cancelled && sink(block, frames)?)
-            })
+            render_late(plan, session, &mut coming, late, watched::<Stopped>(job, &cancelled, sink))
         })?;
-        if cancelled { Err(Stopped::Cancelled) } else { Ok(()) }
+        if cancelled.get() { Err(Stopped::Cancelled) } else { Ok(()) }
     }
 
     fn part(&self, session: &Session, plan: &Plan) -> Result<Part<PayloadReader>, Stopped> {

@@ -4,6 +4,7 @@
 //! plan, and the keys of the plan's own sources down to the recorded audio. So a
 //! print can never be stale: after a change its key is another.
 
+use std::cell::Cell;
 use std::collections::HashSet;
 use std::path::PathBuf;
 use std::sync::{Condvar, Mutex, PoisonError};
@@ -265,17 +266,12 @@ impl Prints {
         session: &Session,
         plan: &Plan,
         job: &Job,
-        mut sink: impl FnMut(&StereoBlock, usize) -> Result<bool, std::io::Error>,
+        sink: impl FnMut(&StereoBlock, usize) -> Result<bool, std::io::Error>,
     ) -> Result<(), Stopped> {
         let mut inputs = plan.lanes().map(|(_, source)| self.open(session, source)).collect::<Result<Vec<_>, _>>()?;
-        let mut blocks = 0u32;
-        let mut cancelled = false;
-        render(plan, session, &mut inputs, |block, frames| {
-            blocks += 1;
-            cancelled = blocks.is_multiple_of(512) && is_cancelled(job);
-            Ok::<bool, std::io::Error>(!cancelled && sink(block, frames)?)
-        })?;
-        if cancelled { Err(Stopped::Cancelled) } else { Ok(()) }
+        let cancelled = Cell::new(false);
+        render(plan, session, &mut inputs, watched::<std::io::Error>(job, &cancelled, sink))?;
+        if cancelled.get() { Err(Stopped::Cancelled) } else { Ok(()) }
     }
 
     fn open(&self, session: &Session, source: &Source) -> Result<PayloadReader, Stopped> {
@@ -329,6 +325,20 @@ impl Prints {
     fn is_mono(&self, session: &Session, strip: u32, job: &Job) -> Result<bool, Stopped> {
         let streams = self.ensure(session, &[Source::Racked { strip }], job)?;
         Ok(streams.iter().all(|s| s.channels == 1))
+    }
+}
+
+/// A sink that looks now and then whether its job is to stop, and says so in `cancelled`.
+pub(crate) fn watched<E: From<std::io::Error>>(
+    job: &Job,
+    cancelled: &Cell<bool>,
+    mut sink: impl FnMut(&StereoBlock, usize) -> Result<bool, std::io::Error>,
+) -> impl FnMut(&StereoBlock, usize) -> Result<bool, E> {
+    let mut blocks = 0u32;
+    move |block, frames| {
+        blocks += 1;
+        cancelled.set(blocks.is_multiple_of(512) && is_cancelled(job));
+        Ok(!cancelled.get() && sink(block, frames)?)
     }
 }
 

@@ -70,8 +70,8 @@ pub fn check(passage: &Passage, rack: &RackSpec, eq: usize, reducer: usize) -> O
     let eq_is_first = eq < reducer;
     let lost = survives_after_db.abs() - survives_before_db.abs();
     let lift = survives_after_db > 0.0;
-    // A cut before it keeps what is cut from driving the reduction: it is where it should be.
     let matters = lost.abs().max((reduction_before_db - reduction_after_db).abs()) >= MATTERS_DB;
+    // A cut before it keeps what is cut from driving the reduction: it is where it should be.
     let swap = lift && eq_is_first && lost >= MATTERS_DB;
     let says = said(
         lift,

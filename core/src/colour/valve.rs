@@ -12,7 +12,7 @@
 //! exactly, by its antiderivative ([`crate::signal::antiderivative`]), so that half the rate does
 //! for the same freedom from aliases.
 
-use crate::signal::math::{exp, log, pow};
+use crate::signal::math::{ROUND, exp, log, pow};
 
 const MU: f64 = 100.0;
 const EX: f64 = 1.4;
@@ -186,8 +186,6 @@ impl Valve {
     /// Run of the table and how far on in it.
     #[inline]
     fn place(&self, by: f64) -> (&Run, f64) {
-        /// Adding it rounds to a whole number, which then stands in the lowest bits of the sum.
-        const ROUND: f64 = 6_755_399_441_055_744.0;
         let at = (by - LOWEST_V) * STEPS_PER_V;
         // Half a step lower, so that it is rounded down; all but, so that a whole number stays one. What
         // lies a hair before it is read from the run after it: they join.

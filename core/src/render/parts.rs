@@ -39,9 +39,10 @@ fn apart(session: &Session, inlets: Vec<Inlet>) -> Vec<Vec<Inlet>> {
     let mut groups: Vec<(Vec<u32>, Vec<Inlet>)> = Vec::new();
     for inlet in inlets {
         let (mut strips, mut group) = (run(&inlet), vec![inlet]);
-        let (shares, rest) = groups.into_iter().partition(|(other, _)| other.iter().any(|id| strips.contains(id)));
+        let shares = |(other, _): &(Vec<u32>, Vec<Inlet>)| other.iter().any(|id| strips.contains(id));
+        let (sharing, rest): (Vec<_>, Vec<_>) = groups.into_iter().partition(shares);
         groups = rest;
-        for (other, before) in Vec::<(Vec<u32>, Vec<Inlet>)>::into_iter(shares).rev() {
+        for (other, before) in sharing.into_iter().rev() {
             strips.extend(other);
             group.splice(0..0, before);
         }

@@ -5,7 +5,7 @@
 //! additions, multiplications and one division, hence the same bits everywhere.
 //! Relative error below 1e-13, checked against the standard library by a test.
 
-use super::math::LN_10;
+use super::math::{LN_10, ROUND};
 
 /// Level shown for silence, in dB. Nothing the program handles is quieter.
 pub const FLOOR_DB: f64 = -200.0;
@@ -59,9 +59,6 @@ fn ln(x: f64) -> f64 {
 /// `y^11` (what is left out is below y^12 / 12! < 7e-15).
 #[inline]
 fn exp2(x: f64) -> f64 {
-    /// Adding and subtracting it rounds to a whole number, which then stands in the
-    /// lowest bits of the sum.
-    const ROUND: f64 = 6_755_399_441_055_744.0;
     let x = x.clamp(-1020.0, 1020.0);
     let sum = x + ROUND;
     let y = (x - (sum - ROUND)) * core::f64::consts::LN_2;

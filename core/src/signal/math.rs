@@ -13,6 +13,10 @@ pub use libm::{asinh, atan2, cos, cosh, exp, log, pow, sin, sinh, tan};
 /// denormal range (1e-308), where some processors slow down a hundredfold.
 pub const SILENCE: f64 = 1e-20;
 
+/// Adding it to a number rounds that to a whole one, which then stands in the lowest bits of the
+/// sum; subtracting it gives the whole number (3 * 2^51).
+pub const ROUND: f64 = 6_755_399_441_055_744.0;
+
 /// `x`, or exactly zero when it is too small to matter (see [`SILENCE`]).
 #[inline]
 #[must_use]

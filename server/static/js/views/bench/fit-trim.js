@@ -23,8 +23,8 @@ export function fitTrim(unit) {
       const found = await longWork(`/api/sessions/${doc.id}/strips/${strip.id}/units/${unit().id}/level`, {}, () => {});
       if (!found) return;
       if (JSON.stringify(unit().params) !== heard) throw new Error('The unit was changed while its part was heard; its trim was left as it was. Press again.');
-      await doc.edit(found.edit);
-      note(`As loud as it came with a trim of ${signed(found.trim_db)} dB.`);
+      // One beyond the trim's own range is refused, and says so itself.
+      if (await doc.edit(found.edit)) note(`As loud as it came with a trim of ${signed(found.trim_db)} dB.`);
     } catch (error) {
       note(error instanceof Error ? error.message : String(error));
     } finally {
