@@ -118,17 +118,55 @@ fn vca_attacks_sooner_for_a_larger_step_and_releases_at_a_steady_number_of_decib
     assert!(fall(&large, 1300, 0.368) as f64 > 1.7 * ten as f64);
 }
 
+/// Effective times in ms of a step of 10 dB, as `probe` gives them.
+fn effective(params: &Value) -> [f64; 2] {
+    let found = probe(&rack(params), 48_000.0, With { level_db: -12.0, tone_hz: 1000.0 });
+    let timing = json!(found);
+    ["effective_attack_ms", "effective_release_ms"].map(|id| timing[id].as_f64().unwrap_or_else(|| panic!("{id}")))
+}
+
 #[test]
-fn fet_is_down_within_a_millisecond_whatever_attack_is_typed_and_lets_deep_reduction_go_steadily() {
-    for attack in [0.02, 10.0, 100.0] {
-        let r = trace(&settings("fet", json!({"attack_ms": attack})), 48_000.0, 1500, burst(20.0, 500.0));
-        assert!(rise(&r, 500, 990, 0.8) <= 2, "attack {attack}: {} ms", rise(&r, 500, 990, 0.8));
+fn fet_attacks_and_releases_in_the_typed_times_over_its_own_scale_and_stays_at_its_ends_beyond() {
+    for topology in ["feedback", "forward"] {
+        for ratio in [4, 8, 20] {
+            for (attack, release) in [(0.5, 60.0), (2.0, 200.0), (5.0, 500.0), (10.0, 1200.0)] {
+                let of = json!({"topology": topology, "ratio": ratio, "attack_ms": attack, "release_ms": release});
+                let [came, went] = effective(&settings("fet", of));
+                println!("{topology} {ratio}:1 {attack} ms: {came:.2} ms, {release} ms: {went:.0} ms");
+                // A tone of 1 kHz charges at its crests alone, which makes the shortest longer.
+                let off = if attack < 1.0 { 0.5 } else { 0.25 };
+                assert!((came / attack - 1.0).abs() < off, "{topology} {ratio}:1, attack {attack}: {came} ms");
+                assert!((went / release - 1.0).abs() < 0.12, "{topology} {ratio}:1, release {release}: {went} ms");
+            }
+        }
     }
+    let at = |attack: f64| effective(&settings("fet", json!({"attack_ms": attack})))[0];
+    assert!(at(0.0) <= 0.5 && at(0.02) == at(0.0) && at(10.0) == at(300.0), "{} {}", at(0.0), at(10.0));
+}
+
+#[test]
+fn fet_lets_deep_reduction_go_steadily_and_slows_down_at_its_end() {
     let r = trace(&settings("fet", json!({"ratio": 20})), 48_000.0, 2500, burst(30.0, 500.0));
-    // While the divider is far down, 8.69 dB for each time constant; near its end less and less.
-    let early = r[1005] - r[1025];
-    assert!((early / 20.0 * 40.0 / 8.686 - 1.0).abs() < 0.2, "{early} dB in 20 ms");
-    assert!(r[1180] - r[1200] < 0.4 * early);
+    // While the divider is far down, 8.69 dB for each time constant of 150 ms; near its end less and less.
+    let early = r[1020] - r[1100];
+    assert!((early / 80.0 * 150.0 / 8.686 - 1.0).abs() < 0.2, "{early} dB in 80 ms");
+    assert!(r[1600] - r[1680] < 0.4 * early);
+}
+
+#[test]
+fn a_lower_operating_level_reduces_as_much_more_as_the_sound_would_come_in_hotter() {
+    for action in ["vca", "fet", "opto", "vari-mu"] {
+        let settled = |operating: f64, level: f64| {
+            trace(&settings(action, json!({"operating_db": operating, "attack_ms": 1})), 48_000.0, 3000, |_| level)[2999]
+        };
+        for by in [-12.0, -6.0, 6.0, 12.0] {
+            let (turned, hotter) = (settled(-18.0 + by, -14.0), settled(-18.0, -14.0 - by));
+            assert!((turned - hotter).abs() < 0.05, "{action} by {by}: {turned} and {hotter}");
+        }
+        assert!(settled(-30.0, -14.0) > settled(-18.0, -14.0) + 2.0, "{action}");
+    }
+    let clean = |operating: f64| trace(&settings("clean", json!({"operating_db": operating})), 48_000.0, 500, |_| -14.0);
+    assert_eq!(clean(-30.0), clean(-18.0), "what is exact has no such level");
 }
 
 #[test]

@@ -95,20 +95,49 @@ fn small_differences_of_the_sides_stay_under_a_decibel_and_leave_the_middle() {
     assert!((0.2..1.5).contains(&most), "{most}");
 }
 
+/// Every pair of boost and cut above 2 dB that is looked at.
+fn pairs() -> impl Iterator<Item = (f64, f64)> {
+    [2.5, 5.0, 10.0, 14.0].into_iter().flat_map(|boost| [2.5, 5.0, 10.0, 12.0].map(|cut| (boost, cut)))
+}
+
 #[test]
-fn boost_and_cut_of_the_passive_lows_lift_and_leave_a_dip_beside() {
+fn boost_and_cut_of_the_passive_lows_leave_a_lift_at_the_place_and_below_and_a_dip_above_at_every_pair() {
     for hz in ["25", "40", "70", "120"] {
-        let spec = spec("passive-eq", &json!({"low_hz": hz, "low_boost_db": 14, "low_cut_db": 8, "valves": false}));
-        let corner: f64 = hz.parse().expect("a number");
-        let steps: Vec<(f64, f64)> =
-            (0..60).map(|n| 2f64.powf(f64::from(n) / 10.0)).map(|by| (by, db(&spec, by * corner))).collect();
-        let (dip_at, dip) = *steps.iter().min_by(|a, b| a.1.total_cmp(&b.1)).expect("a curve");
-        println!(
-            "{hz} Hz: {:.1} dB there, {dip:.1} dB {dip_at:.1} times as high, {:.1} at 3 kHz",
-            steps[0].1,
-            db(&spec, 3000.0)
-        );
-        assert!(steps[0].1 > 3.0 && dip < -4.0 && (2.0..5.0).contains(&dip_at) && db(&spec, 6000.0) > -0.5, "{hz}");
+        let place: f64 = hz.parse().expect("a number");
+        for (boost, cut) in pairs() {
+            let spec =
+                spec("passive-eq", &json!({"low_hz": hz, "low_boost_db": boost, "low_cut_db": cut, "valves": false}));
+            for by in [0.36, 0.5, 0.71, 1.0] {
+                let lift = db(&spec, by * place);
+                assert!(lift > 0.5 && lift < boost + 0.1, "{hz} Hz, {boost} and {cut}: {lift:.2} dB at {by}");
+            }
+            let dip = (20..160).map(|n| db(&spec, 0.1 * f64::from(n) * place)).fold(0.0, f64::min);
+            assert!(dip < -0.15 * cut, "{hz} Hz, {boost} and {cut}: a dip of {dip:.2} dB");
+            assert!(db(&spec, 100.0 * place).abs() < 0.6);
+        }
+        let only = |boost: f64, cut: f64| {
+            spec("passive-eq", &json!({"low_hz": hz, "low_boost_db": boost, "low_cut_db": cut, "valves": false}))
+        };
+        assert!((db(&only(8.0, 0.0), 0.3 * place) - 8.0).abs() < 0.2 && (db(&only(0.0, 8.0), 0.3 * place) + 8.0).abs() < 0.2);
+    }
+}
+
+#[test]
+fn boost_and_cut_of_the_passive_highs_leave_a_lift_and_a_dip_on_the_side_of_the_cut() {
+    for (boost_hz, cut_hz, dip_from, dip_to) in [("12500", "4500", 2000.0, 9000.0), ("2600", "9000", 6000.0, 18_000.0)] {
+        let place: f64 = boost_hz.parse().expect("a number");
+        for (boost, cut) in pairs() {
+            let spec = spec(
+                "passive-eq",
+                &json!({"high_hz": boost_hz, "high_boost_db": boost, "high_cut_hz": cut_hz, "high_cut_db": cut, "valves": false}),
+            );
+            let lift = db(&spec, place);
+            assert!(lift > 0.5 && lift < boost + 0.1, "{boost_hz} and {cut_hz}, {boost} and {cut}: {lift:.2} dB");
+            let steps = (0..40).map(|n| dip_from * f64::powf(dip_to / dip_from, f64::from(n) / 39.0));
+            let dip = steps.map(|hz| db(&spec, hz)).fold(f64::MAX, f64::min);
+            let deep = if boost > cut { 0.5 * boost } else { -0.3 };
+            assert!(dip < deep, "{boost_hz} and {cut_hz}, {boost} and {cut}: {dip:.2} dB");
+        }
     }
 }
 

@@ -30,11 +30,20 @@ impl Prints {
     ///
     /// # Errors
     /// As [`Prints::ensure`]; no such strip.
-    pub fn passage_into(
+    pub fn passage_into(&self, session: &Session, strip: u32, within: [f64; 2], job: &Job) -> Result<Passage, Stopped> {
+        self.passage_led_into(session, strip, within, 0.0, job)
+    }
+
+    /// The same, led in by so many seconds of what sounds before it, as far as there are any.
+    ///
+    /// # Errors
+    /// As [`Prints::ensure`]; no such strip.
+    pub fn passage_led_into(
         &self,
         session: &Session,
         strip: u32,
         [from, to]: [f64; 2],
+        lead_s: f64,
         job: &Job,
     ) -> Result<Passage, Stopped> {
         let gone = || Stopped::Failed(format!("There is no strip {strip} in this session."));
@@ -44,7 +53,10 @@ impl Prints {
         path.courses = Courses::default();
         let set = path.set_control("level_db", &json!(0)).and_then(|()| path.set_control("muted", &json!(false)));
         set.map_err(|e| Stopped::Failed(e.to_string()))?;
-        self.passage_of(&bare, strip, [from, to], job)
+        let lead_s = lead_s.min(from.max(0.0));
+        let whole = self.passage_of(&bare, strip, [from - lead_s, to], job)?;
+        let lead = (lead_s * whole.rate) as usize;
+        Ok(whole.cut_led(lead, whole.frames(), lead))
     }
 
     /// What a strip gives to its sends after its fader between two moments of the song, in seconds.

@@ -6,6 +6,7 @@ use zinc_core::session::Edit;
 use zinc_core::session::Session;
 use zinc_core::trial::carry;
 use zinc_core::trial::hit::{Hit, loudest};
+use zinc_core::trial::lead_in;
 use zinc_core::trial::take::unlike_db;
 use zinc_core::trial::{Passage, Take, Trial, Variant};
 
@@ -94,13 +95,14 @@ impl Prints {
         let seconds = session.frames() as f64 / f64::from(session.rate);
         let stretch =
             stretch_of(trial, seconds).map_err(|why| Stopped::Failed(format!("This cannot be tried: {why}.")))?;
-        let part = self.passage_into(session, strip, stretch, job)?;
         let rack = session.strip(strip).map(|s| s.rack.clone()).unwrap_or(RackSpec { units: Vec::new() });
         let mut variants =
             trial.variants(&rack).map_err(|why| Stopped::Failed(format!("This cannot be tried: {why}.")))?;
         for variant in &mut variants {
             session.supply_rack(&mut variant.rack);
         }
+        let lead_s = variants.iter().map(|variant| lead_in::seconds(&variant.rack)).fold(0.0, f64::max);
+        let part = self.passage_led_into(session, strip, stretch, lead_s, job)?;
         let progress = |done| job.progress("trying", done);
         let Some(at) = about.and_then(|unit| unit.checked_sub(1)).filter(|at| *at < rack.units.len()) else {
             return run(&part, &variants, progress);
@@ -136,7 +138,7 @@ impl Prints {
         let rack = session.strip(strip).map(|s| s.rack.clone()).ok_or_else(gone)?;
         let at = rack.units.iter().position(|u| u.id == unit && u.kind.id == "compressor").ok_or_else(gone)?;
         let stretch = [from.max(0.0), to.min(from.max(0.0) + carry::LONGEST_S)];
-        let part = self.passage_into(session, strip, stretch, job)?;
+        let part = self.passage_led_into(session, strip, stretch, lead_in::seconds(&rack), job)?;
         let before = Take::of(&part, &RackSpec { units: rack.units[..at].to_vec() }, None).sound;
         let mut alone = rack.units[at].clone();
         // What another sound drives is compared as if it drove itself.

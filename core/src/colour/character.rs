@@ -2,26 +2,28 @@
 //!
 //! * **tape**: highs are lifted before a soft bend and put back after it (recording
 //!   equalisation), so that they round first.
-//! * **tube**: a soft bend leant to one side, as a single valve is by its bias: even overtones
-//!   come first, the second rising by 1 dB for each dB.
+//! * **tube**: a soft bend and beside it what leans the wave to one side, as a single valve does:
+//!   even overtones come first, the second rising by 1 dB for each dB. What leans is bounded, as
+//!   the valve's bias shifts when it is driven: both sides are rounded in the end.
 //! * **transformer**: what bends is the flux, the integral of the voltage, so that lows bend
-//!   first: by Faraday's law a core needs the more flux for a voltage the lower it is.
+//!   first: by Faraday's law a core needs the more flux for a voltage the lower it is. A saturated core
+//!   still passes what its windings couple by the air, and its voltage is bent too, later.
 //! * **diode**: straight at first, then a firm edge, as two diodes back to back across a
 //!   resistor.
 //! * **fold**: beyond the top it comes back.
 
-use crate::colour::bend::{Bend, Shape};
+use crate::colour::bend::{Bend, Shape, Straighten};
 use crate::filter::FirstOrder;
 use crate::signal::Frame;
 use crate::signal::math::{PI, flush};
 
 /// Below this, in Hz, whoever runs a character takes out the constant that a leant wave leaves.
 pub const CONSTANT_HZ: f64 = 4.0;
-/// Level of a sound that drive of 0 dB pushes to where the bend begins to be heard: -12 dBFS.
-pub const INTO: f64 = 0.25;
-/// By how much a valve's resting point is off the middle.
-const LEANT: f64 = 0.6;
-/// How far the bias leans a wave.
+/// Level of a sound that drive of 0 dB pushes to where the bend begins to be heard: -15 dBFS. With it
+/// the hardest drive folds nothing back above -60 dBFS at four times the rate (`core/tests/aliasing.rs`).
+pub const INTO: f64 = 0.17;
+/// How far a valve leans a wave, and how far bias does.
+const TUBE_LEANS: f64 = 0.55;
 const BIAS_LEANS: f64 = 0.8;
 /// Recording equalisation of tape: highs from here on, by so much.
 const TAPE_HZ: f64 = 4000.0;
@@ -30,41 +32,10 @@ const TAPE_LIFT: f64 = 2.5;
 const FLUX_HZ: f64 = 110.0;
 /// Flux of lows against the voltage.
 const FLUX_GAIN: f64 = 2.2;
-
-/// Where the wave rests on its shape: what comes out there, and the slope.
-#[derive(Clone, Copy)]
-struct Rest {
-    lean: f64,
-    out: f64,
-    slope: f64,
-    bend: Bend,
-    /// Whether it moved in the last frame.
-    on_the_way: bool,
-}
-
-impl Rest {
-    fn new(shape: Shape, lean: f64) -> Self {
-        Self {
-            lean,
-            out: shape.at(lean),
-            slope: shape.slope(lean).max(0.05),
-            bend: Bend::new(shape, lean),
-            on_the_way: false,
-        }
-    }
-
-    /// Goes to another place, by the mean on the way as the wave itself does.
-    #[inline]
-    fn go(&mut self, shape: Shape, lean: f64) {
-        if lean != self.lean {
-            let [out, _] = self.bend.next([lean; 2]);
-            *self = Self { lean, out, slope: shape.slope(lean).max(0.05), bend: self.bend, on_the_way: true };
-        } else if self.on_the_way {
-            self.out = shape.at(lean);
-            self.on_the_way = false;
-        }
-    }
-}
+/// What a saturated core passes by the air.
+const BY_AIR: f64 = 0.25;
+/// How much later than the flux the voltage bends, as a factor.
+const VOLTAGE_GAIN: f64 = 0.35;
 
 /// A running character for both sides.
 #[derive(Clone)]
@@ -72,8 +43,7 @@ pub struct Character {
     name: &'static str,
     shape: Shape,
     bend: Bend,
-    rest: Rest,
-    /// Where it rests without bias, and how far bias moves that.
+    /// How far it leans a wave without bias, and by how much bias moves that.
     leans: [f64; 2],
     of_flux: bool,
     before: Option<FirstOrder>,
@@ -81,10 +51,13 @@ pub struct Character {
     /// Flux of a transformer, and what was bent of it last; how fast it follows.
     flux: Frame,
     bent: Frame,
+    /// What bends the voltage behind the core, and gives back what its averaging takes.
+    voltage: Bend,
+    straight: Straighten,
     follow: f64,
     /// One over that.
     rises: f64,
-    /// The slope last asked for, and one over it.
+    /// The gain last asked for, and one over it.
     down: [f64; 2],
 }
 
@@ -97,14 +70,15 @@ impl Character {
         Self {
             name,
             shape,
-            bend: Bend::new(shape, leans[0]),
-            rest: Rest::new(shape, leans[0]),
+            bend: Bend::new(shape),
             leans,
             of_flux: name == "transformer",
             after: lift.map(|lift| lift.inverse()),
             before: lift,
             flux: [0.0; 2],
             bent: [0.0; 2],
+            voltage: Bend::new(Shape::Soft),
+            straight: Straighten::default(),
             follow: w / (1.0 + w),
             rises: (1.0 + w) / w,
             down: [1.0; 2],
@@ -133,23 +107,24 @@ impl Character {
     fn next_of_flux(&mut self, x: Frame, drive: f64, bias: f64) -> Frame {
         let follow = self.follow;
         self.flux = [0, 1].map(|k| self.flux[k] + follow * (x[k] - self.flux[k]));
-        let bent = self.bent(self.flux, drive * INTO * FLUX_GAIN, bias);
+        let flux = self.flux;
+        let core = self.bent(flux, drive * INTO * FLUX_GAIN, bias);
+        let bent = [0, 1].map(|k| core[k] + BY_AIR * (flux[k] - core[k]));
         let rises = self.rises;
         let y = [0, 1].map(|k| (bent[k] - (1.0 - follow) * self.bent[k]) * rises);
         self.bent = bent;
-        y
+        let gain = drive * INTO * VOLTAGE_GAIN;
+        self.straight.next(self.voltage.next(y.map(|y| gain * y)).map(|y| y / gain))
     }
 
     #[inline]
     fn bent(&mut self, x: Frame, gain: f64, bias: f64) -> Frame {
-        let lean = self.leans[0] + self.leans[1] * bias;
-        self.rest.go(self.shape, lean);
-        let steep = self.rest.slope * gain;
-        if steep != self.down[0] {
-            self.down = [steep, 1.0 / steep];
+        let leans = self.leans[0] + self.leans[1] * bias;
+        if gain != self.down[0] {
+            self.down = [gain, 1.0 / gain];
         }
-        let (rest, down) = (self.rest.out, self.down[1]);
-        self.bend.next(x.map(|x| gain * x + lean)).map(|y| (y - rest) * down)
+        let down = self.down[1];
+        self.bend.next_leant(x.map(|x| gain * x), leans).map(|y| y * down)
     }
 
     /// Takes what is too small to matter as zero.
@@ -157,13 +132,14 @@ impl Character {
         self.before.iter_mut().chain(&mut self.after).for_each(FirstOrder::flush);
         self.flux = self.flux.map(flush);
         self.bent = self.bent.map(flush);
+        self.straight.flush();
     }
 
-    /// Forgets the past; `bias` says where it rests.
-    pub fn reset(&mut self, bias: f64) {
-        let lean = self.leans[0] + self.leans[1] * bias;
-        self.bend = Bend::new(self.shape, lean);
-        self.rest = Rest::new(self.shape, lean);
+    /// Forgets the past.
+    pub fn reset(&mut self) {
+        self.bend = Bend::new(self.shape);
+        self.voltage = Bend::new(Shape::Soft);
+        self.straight = Straighten::default();
         self.before.iter_mut().chain(&mut self.after).for_each(FirstOrder::reset);
         (self.flux, self.bent) = ([0.0; 2], [0.0; 2]);
     }
@@ -177,7 +153,7 @@ fn shape_of(name: &str) -> Shape {
     }
 }
 
-/// Where the wave rests on the shape, and how far bias moves that.
+/// How far it leans a wave, and how far bias moves that.
 fn leans_of(name: &str) -> [f64; 2] {
-    if name == "tube" { [LEANT, 0.5 * BIAS_LEANS] } else { [0.0, BIAS_LEANS] }
+    if name == "tube" { [TUBE_LEANS, 0.5 * BIAS_LEANS] } else { [0.0, BIAS_LEANS] }
 }

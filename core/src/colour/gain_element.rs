@@ -5,7 +5,8 @@
 //! and an even one that leans, `z^2 (3 + z^2) / (3 (1 + z^2)^2)` (2nd overtone, 1 dB for each dB).
 //! Both stay within 1. Averaged along the line between two samples
 //! ([`crate::signal::antiderivative`]), which leaves the straight path as it is; the constant
-//! that the even one makes is taken out of what is added.
+//! that the even one makes is taken out of what is added. What is bent has lost its top
+//! ([`BENDS_TO_HZ`]): at the base rate products of the highest octaves would fold back.
 
 use super::character::CONSTANT_HZ;
 use crate::filter::FirstOrder;
@@ -127,9 +128,13 @@ impl Bends {
     }
 }
 
+/// Above this, in Hz, an element bends less and less: its own capacity bridges it.
+const BENDS_TO_HZ: f64 = 3500.0;
+
 /// The running element of both sides.
 #[derive(Clone)]
 pub struct GainElement {
+    before: FirstOrder,
     bends: [Bends; 2],
     constant: FirstOrder,
 }
@@ -138,11 +143,13 @@ impl GainElement {
     /// At rest at a rate in Hz.
     #[must_use]
     pub fn new(rate: f64) -> Self {
-        Self { bends: [Bends::new(); 2], constant: FirstOrder::high_pass(CONSTANT_HZ, rate) }
+        let before = FirstOrder::low_pass(BENDS_TO_HZ, rate);
+        Self { before, bends: [Bends::new(); 2], constant: FirstOrder::high_pass(CONSTANT_HZ, rate) }
     }
 
     /// Forgets the past.
     pub fn reset(&mut self) {
+        self.before.reset();
         self.bends = [Bends::new(); 2];
         self.constant.reset();
     }
@@ -152,13 +159,15 @@ impl GainElement {
     #[inline]
     pub fn next(&mut self, frame: Frame, added: [Added; 2], level: f64) -> Frame {
         let back = 1.0 / level;
-        let bent = [0, 1].map(|side| self.bends[side].next(frame[side] * level, added[side]) * back);
+        let low = self.before.next(frame.map(|x| x * level));
+        let bent = [0, 1].map(|side| self.bends[side].next(low[side], added[side]) * back);
         let bent = self.constant.next(bent);
         [frame[0] + bent[0], frame[1] + bent[1]]
     }
 
     /// Takes what is too small to matter as zero.
     pub fn flush(&mut self) {
+        self.before.flush();
         self.constant.flush();
     }
 }

@@ -95,24 +95,29 @@ impl AutoLevel {
 
     /// Switches it; `response` gives the power gain of the curve at a frequency in Hz.
     pub fn set(&mut self, on: bool, response: impl Fn(f64) -> f64) {
+        let lifted = if on { lifted_pink(self.rate, response) } else { self.pink };
+        self.expect(on, lifted);
+    }
+
+    /// Switches it; `lifted` is the power by which the curve is known to lift pink noise.
+    pub fn expect(&mut self, on: bool, lifted: f64) {
         self.on = on;
         if !on {
             self.gain.glide_to(1.0);
             return;
         }
-        let heard = (0..PINK_POINTS).map(|i| 20.0 * pow(10.0, i as f64 / 12.0)).map(|hz| {
-            let weight = KWeighting::power_at(hz, self.rate);
-            (weight, weight * response(hz))
-        });
-        let (whole, lifted) = heard.fold((0.0, 0.0), |(w, l), (k, h)| (w + k, l + h));
-        let pink = lifted / whole;
-        if pink != self.pink {
-            self.energy[1] *= pink / self.pink;
-            self.blocks = self.blocks.min(self.blocks_in(AFTER_CHANGE_S));
-            self.debt = 0.0;
-            self.pink = pink;
+        if lifted != self.pink {
+            self.energy[1] *= lifted / self.pink;
+            self.listen_anew();
+            self.pink = lifted;
         }
         self.gain.glide_to(self.wanted());
+    }
+
+    /// What was heard until now counts little beside what comes: the curve is another one.
+    pub fn listen_anew(&mut self) {
+        self.blocks = self.blocks.min(self.blocks_in(AFTER_CHANGE_S));
+        self.debt = 0.0;
     }
 
     /// Ends its glide where that is to be at once (0 s); else it goes on as what it hears says.
@@ -179,6 +184,16 @@ impl AutoLevel {
             *average += (new - *average) / self.blocks;
         }
     }
+}
+
+/// K-weighted power by which a curve lifts pink noise.
+fn lifted_pink(rate: f64, response: impl Fn(f64) -> f64) -> f64 {
+    let heard = (0..PINK_POINTS).map(|i| 20.0 * pow(10.0, i as f64 / 12.0)).map(|hz| {
+        let weight = KWeighting::power_at(hz, rate);
+        (weight, weight * response(hz))
+    });
+    let (whole, lifted) = heard.fold((0.0, 0.0), |(w, l), (k, h)| (w + k, l + h));
+    lifted / whole
 }
 
 fn energy(weighting: &mut KWeighting, frames: &[Frame; BLOCK]) -> f64 {

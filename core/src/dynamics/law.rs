@@ -39,6 +39,15 @@ impl Law {
         Self::Growing { threshold_db, scale_db: 0.1 * (ratio.min(100.0) - 1.0) * DB_PER_POWER }
     }
 
+    /// Level in dBFS where it begins.
+    #[must_use]
+    pub fn threshold_db(&self) -> f64 {
+        match *self {
+            Self::Curve(curve) => curve.threshold_db,
+            Self::Growing { threshold_db, .. } => threshold_db,
+        }
+    }
+
     /// Reduction in dB (>= 0) for a level in dBFS at the input, once all has settled.
     #[inline]
     #[must_use]

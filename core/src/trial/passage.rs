@@ -15,13 +15,16 @@ pub struct Passage {
     pub right: Vec<f32>,
     /// Frame of the song at which it begins.
     pub start: i64,
+    /// What sounds right before it: a rack hears it first, so that it meets the passage as it does in the
+    /// song and not at rest. No figure counts it.
+    pub lead_in: Vec<[f32; 2]>,
 }
 
 impl Passage {
     /// An empty one.
     #[must_use]
     pub fn new(rate: f64, channels: usize) -> Self {
-        Self { rate, channels, left: Vec::new(), right: Vec::new(), start: 0 }
+        Self { rate, channels, left: Vec::new(), right: Vec::new(), start: 0, lead_in: Vec::new() }
     }
 
     /// Adds the first `frames` of a block.
@@ -42,13 +45,38 @@ impl Passage {
         self.frames() as f64 / self.rate
     }
 
-    /// The stretch between two frames, as far as there is one.
+    /// The stretch between two frames, as far as there is one, without a lead-in.
     #[must_use]
     pub fn cut(&self, from: usize, to: usize) -> Self {
+        self.cut_led(from, to, 0)
+    }
+
+    /// The same, led in by so many frames before it, as far as there are any.
+    #[must_use]
+    pub fn cut_led(&self, from: usize, to: usize, lead: usize) -> Self {
         let to = to.min(self.frames());
         let from = from.min(to);
-        let start = self.start + from as i64;
-        Self { left: self.left[from..to].to_vec(), right: self.right[from..to].to_vec(), start, ..*self }
+        let before = from - lead.min(from);
+        Self {
+            left: self.left[from..to].to_vec(),
+            right: self.right[from..to].to_vec(),
+            start: self.start + from as i64,
+            lead_in: (before..from).map(|n| [self.left[n], self.right[n]]).collect(),
+            ..*self
+        }
+    }
+
+    /// Itself and its lead-in as one, from where that begins.
+    #[must_use]
+    pub fn led(&self) -> Self {
+        let side = |side: usize, own: &[f32]| self.lead_in.iter().map(|frame| frame[side]).chain(own.iter().copied()).collect();
+        Self {
+            left: side(0, &self.left),
+            right: side(1, &self.right),
+            start: self.start - self.lead_in.len() as i64,
+            lead_in: Vec::new(),
+            ..*self
+        }
     }
 
     /// The blocks in order, the last filled with silence, with the frames of each that count.

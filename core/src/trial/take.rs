@@ -14,8 +14,8 @@ use crate::signal::decibel::power_to_db;
 
 /// Frames of a spectrum.
 const SPECTRUM: usize = 8192;
-/// Level in dBFS of a third octave below which a change of it is no change of the sound.
-const SILENT_DB: f64 = -90.0;
+/// A third octave so far under the strongest is no part of the sound: a change of it says nothing.
+const HEARD_DB: f64 = 45.0;
 /// Reduction in dB from which a unit counts as working.
 const WORKING_DB: f32 = 0.5;
 
@@ -57,10 +57,12 @@ pub struct Figures {
 }
 
 impl Take {
-    /// Runs a passage through a rack, its units driven by `key` where they ask for an outside
-    /// sound.
+    /// Runs a passage through a rack, led in by what sounds before it, its units driven by `key` (as
+    /// long, led in as long) where they ask for an outside sound.
     #[must_use]
     pub fn of(passage: &Passage, spec: &RackSpec, key: Option<&Passage>) -> Self {
+        let lead = passage.lead_in.len();
+        let (whole, key) = (passage.led(), key.map(Passage::led));
         let mut rack = Rack::new(spec, passage.rate);
         let latency = rack.latency();
         let reducing: Vec<usize> = (0..spec.units.len()).filter(|at| spec.units[*at].kind.reduces).collect();
@@ -68,27 +70,29 @@ impl Take {
         let before = |at: &usize| rack.stations()[..*at].iter().map(Station::latency).sum();
         let late: Vec<usize> = reducing.iter().map(before).collect();
         let mut keys = Keys::for_units(spec.units.iter().filter(|u| u.key.is_some()).map(|u| u.id));
-        let mut sound = Passage::new(passage.rate, passage.channels);
-        let mut traces = vec![Vec::with_capacity(passage.frames() + latency); reducing.len()];
+        let mut sound = Passage { start: whole.start - latency as i64, ..Passage::new(passage.rate, passage.channels) };
+        let mut traces = vec![Vec::with_capacity(whole.frames() + latency); reducing.len()];
         let mut at = 0;
-        while at < passage.frames() + latency {
-            let mut block = passage.block_at(at);
+        while at < whole.frames() + latency {
+            let mut block = whole.block_at(at);
             keys.clear();
-            if let Some(key) = key {
+            if let Some(key) = &key {
                 spec.units.iter().for_each(|unit| keys.add(unit.id, &key.block_at(at)));
             }
-            rack.process_tapped(&mut block, &keys, passage.start + at as i64, |_, _| {});
+            rack.process_tapped(&mut block, &keys, whole.start + at as i64, |_, _| {});
             sound.push(&block, BLOCK);
             for (trace, unit) in traces.iter_mut().zip(&reducing) {
                 trace.extend_from_slice(rack.stations()[*unit].reduction().unwrap_or(&[0.0; BLOCK]));
             }
             at += BLOCK;
         }
-        let line_up =
-            |(trace, late): (Vec<f32>, &usize)| trace[*late..].iter().copied().take(passage.frames()).collect();
+        let line_up = |(trace, late): (Vec<f32>, &usize)| {
+            trace[late + lead..].iter().copied().take(passage.frames()).collect()
+        };
         let traces = traces.into_iter().zip(&late).map(line_up);
+        // What is late has no lead-in of its own left before it.
         Self {
-            sound: sound.cut(latency, latency + passage.frames()),
+            sound: sound.cut(latency, sound.frames()).cut_led(lead, lead + passage.frames(), lead),
             reductions: reducing.iter().copied().zip(traces).collect(),
         }
     }
@@ -150,7 +154,8 @@ impl Measured {
 }
 
 fn as_eq(was: &[f64; BANDS], is: &[f64; BANDS], louder_db: f64) -> Vec<(f64, f64)> {
-    let heard = was.iter().zip(is).enumerate().filter(|(_, (was, is))| was.max(**is) > SILENT_DB);
+    let loudest = was.iter().chain(is).copied().fold(f64::MIN, f64::max);
+    let heard = was.iter().zip(is).enumerate().filter(|(_, (was, is))| was.max(**is) > loudest - HEARD_DB);
     heard.map(|(band, (was, is))| (centre_hz(band), is - was - louder_db)).collect()
 }
 
@@ -210,6 +215,45 @@ mod tests {
         let figures = take.figures(&strokes());
         assert_eq!(figures.difference_db, None);
         assert_eq!((figures.reduction_share, figures.reduction_most_db), (0.0, 0.0));
+    }
+
+    #[test]
+    fn a_led_in_passage_measures_as_it_does_inside_the_song() {
+        // One loud note, then soft ones under its slow release; the passage begins on the crest of a wave.
+        let mut song = Passage::new(48_000.0, 2);
+        for n in 0..8 * 48_000u32 {
+            let t = f64::from(n) / 48_000.0;
+            let level = if t < 2.0 { 0.8 } else { 0.08 + 0.05 * (-(t % 0.5) * 8.0).exp() };
+            let x = (level * sin(TAU * 41.0 * t)) as f32;
+            song.left.push(x);
+            song.right.push(x);
+        }
+        let slow = rack(json!([{"kind": "compressor", "params": {"threshold_db": -30, "ratio": 6, "release_ms": 2500}}]));
+        let [from, to] = [3 * 48_000 + 293, 6 * 48_000];
+        let inside = Take::of(&song, &slow, None);
+        let inside = Take { sound: inside.sound.cut(from, to), reductions: vec![] }.figures(&song.cut(from, to));
+        let of = |lead: usize| {
+            let part = song.cut_led(from, to, lead);
+            let take = Take::of(&part, &slow, None);
+            assert_eq!((take.sound.frames(), take.sound.lead_in.len(), take.sound.start), (to - from, lead, from as i64));
+            take.figures(&part)
+        };
+        let (cold, led) = (of(0), of(3 * 48_000));
+        for (name, figure) in [
+            ("peak", (|f: &Figures| f.peak_db) as fn(&Figures) -> f64),
+            ("body", |f| f.body_db),
+            ("crest", |f| f.crest_db),
+        ] {
+            assert!((figure(&led) - figure(&inside)).abs() < 0.1, "{name}: {led:?} and {inside:?}");
+        }
+        assert!((cold.body_db - inside.body_db).abs() > 1.0, "it must matter here: {cold:?} and {inside:?}");
+    }
+
+    #[test]
+    fn what_nobody_hears_has_no_part_in_the_equivalent_curve() {
+        let lift = json!([{"kind": "surgical-eq", "params": {"bands": [{"shape": "low-shelf", "freq_hz": 60, "gain_db": 15}]}}]);
+        let curve = Take::of(&strokes(), &rack(lift), None).figures(&strokes()).as_eq;
+        assert!(curve.len() > 3 && curve.iter().all(|(hz, db)| *hz > 80.0 && db.abs() < 3.0), "{curve:?}");
     }
 
     #[test]

@@ -22,6 +22,8 @@ pub struct Param {
     /// Word for the values it belongs together with (attack and release are "timing"); empty
     /// for one that stands alone.
     pub group: &'static str,
+    /// Words for the left and the right end of its rule, where figures alone say too little.
+    pub ends: Option<[&'static str; 2]>,
     /// Whether it is for finishing rather than for beginning: the page unfolds it.
     pub further: bool,
     /// Whether it holds a level by listening: what comes out then depends on where playing began.
@@ -30,6 +32,19 @@ pub struct Param {
     /// Other values of the same table with which it does nothing; any of them is enough.
     #[serde(skip)]
     pub rests: &'static [Rests],
+    /// Choices with which only part of its range does anything.
+    #[serde(skip)]
+    pub reaches: &'static [Reach],
+}
+
+/// The part of a parameter's range that does something with one option of a choice of the same table:
+/// beyond it all is as at its end.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Reach {
+    /// The choice and its option.
+    pub with: (&'static str, &'static str),
+    /// From where to where.
+    pub range: [f64; 2],
 }
 
 /// When a parameter does nothing. A switch is `on` or `off`.
@@ -89,7 +104,7 @@ impl Param {
             Domain::Choice { .. } | Domain::Switch { .. } => Change::Steps,
             Domain::Sound { .. } => Change::Renews,
         };
-        Self { id, label, hint, domain, change, group: "", further: false, listens: false, rests: &[] }
+        Self { id, label, hint, domain, change, group: "", ends: None, further: false, listens: false, rests: &[], reaches: &[] }
     }
 
     /// The same, moved to by the unit itself.
@@ -126,6 +141,18 @@ impl Param {
     #[must_use]
     pub const fn rests(self, rests: &'static [Rests]) -> Self {
         Self { rests, ..self }
+    }
+
+    /// The same, doing something only over part of its range with some choices.
+    #[must_use]
+    pub const fn reaches(self, reaches: &'static [Reach]) -> Self {
+        Self { reaches, ..self }
+    }
+
+    /// The same, with words for both ends of its rule.
+    #[must_use]
+    pub const fn between(self, left: &'static str, right: &'static str) -> Self {
+        Self { ends: Some([left, right]), ..self }
     }
 
     /// The same, shown together with others of its group.

@@ -122,6 +122,12 @@ impl Record {
         self.read(as_object(json, path)?, &format!("{id}."), path)
     }
 
+    /// The part of a parameter's range that does something with the other values; none where all of it does.
+    #[must_use]
+    pub fn reach(&self, param: &Param) -> Option<[f64; 2]> {
+        param.reaches.iter().find(|reach| self.choice(reach.with.0) == reach.with.1).map(|reach| reach.range)
+    }
+
     /// Whether a parameter of this table does nothing with its other values.
     #[must_use]
     pub fn rests(&self, param: &Param) -> bool {

@@ -53,3 +53,13 @@ pub fn tone_through(spec: &RackSpec, rate: f64, hz: f64, amplitude: f64, frames:
     let [left, _] = run(spec, rate, frames, |n| [amplitude * (angle * n as f64).sin(); 2]);
     left
 }
+
+/// Levels in dBFS of the lines of a second of sound, one for each Hz, under a Hann window.
+pub fn spectrum_of_a_second(second: &[f64]) -> Vec<f64> {
+    let fft = realfft::RealFftPlanner::<f64>::new().plan_fft_forward(second.len());
+    let hann = |n: usize| 1.0 - (std::f64::consts::TAU * n as f64 / second.len() as f64).cos();
+    let mut windowed: Vec<f64> = second.iter().enumerate().map(|(n, x)| x * hann(n)).collect();
+    let mut bins = fft.make_output_vec();
+    fft.process(&mut windowed, &mut bins).expect("as long as planned");
+    bins.iter().map(|bin| 20.0 * (2.0 / second.len() as f64 * bin.norm()).max(1e-12).log10()).collect()
+}

@@ -2,7 +2,7 @@
 
 use serde_json::Value as Json;
 use zinc_core::rack::RackSpec;
-use zinc_core::trial::Trial;
+use zinc_core::trial::{Trial, lead_in};
 
 use super::files::{passage, print_json, read_rack, read_sound};
 use super::sounds::supply;
@@ -31,7 +31,8 @@ pub fn run(args: &TrialArgs) -> Result<(), Failure> {
     let whole = passage(&sound);
     let stretch = trials::stretch_of(&trial, whole.seconds()).map_err(faulty)?;
     let [from, to] = stretch.map(|seconds| (seconds * whole.rate) as usize);
-    let part = whole.cut(from, to);
+    let lead_s = variants.iter().map(|variant| lead_in::seconds(&variant.rack)).fold(0.0, f64::max);
+    let part = whole.cut_led(from, to, (lead_s * whole.rate) as usize);
     let report = trials::run(&part, &variants, |_| Ok(())).map_err(|e| Failure::work(format!("{e:?}")))?;
     if args.json {
         return print_json(&report);

@@ -4,8 +4,8 @@ use serde_json::json;
 
 use super::evidence::Evidence;
 use super::found::{Found, harder};
-use crate::dynamics::Action;
 use crate::rack::UnitSpec;
+use crate::unit::dynamics::compressor::law_of;
 
 /// dB by which the note before was louder.
 const SOFTER_DB: f64 = 6.0;
@@ -17,7 +17,7 @@ const FEWEST: usize = 2;
 
 pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
     let p = &unit.settings.fixed;
-    let law = Action::law(p.choice("action"), p.number("threshold_db"), p.number("ratio"), p.number("knee_db"));
+    let law = law_of(&unit.settings);
     let loudest = |at: usize| {
         let end = (at + NOTE_STEPS).min(evidence.peak_in.len());
         evidence.peak_in[at..end].iter().copied().fold(f64::MIN, f64::max)

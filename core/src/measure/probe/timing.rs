@@ -10,7 +10,7 @@ use crate::rack::{Rack, RackSpec, UnitSpec};
 use crate::signal::decibel::db_to_gain;
 use crate::signal::math::{TAU, sin};
 use crate::signal::{BLOCK, StereoBlock};
-use crate::unit::Record;
+use crate::unit::dynamics::compressor::threshold_db as threshold_db_of;
 
 /// The tone.
 const TONE_HZ: f64 = 1000.0;
@@ -90,11 +90,13 @@ fn trace(spec: &RackSpec, rate: f64, step_db: f64) -> Vec<f64> {
 /// Where the first unit that has a threshold or a ceiling begins to work, as a level at its own
 /// input control.
 fn threshold_db(spec: &RackSpec) -> f64 {
-    let begins = |p: &Record| {
+    let begins = |unit: &UnitSpec| {
+        let p = &unit.settings.fixed;
         let named = ["threshold_db", "ceiling_db"].into_iter().find(|id| p.has(id))?;
-        Some(p.number(named) - if p.has("input_db") { p.number("input_db") } else { 0.0 })
+        let at = if unit.kind.id == "compressor" { threshold_db_of(&unit.settings) } else { p.number(named) };
+        Some(at - if p.has("input_db") { p.number("input_db") } else { 0.0 })
     };
-    spec.units.iter().find_map(|unit| begins(&unit.settings.fixed)).unwrap_or(REST_DB)
+    spec.units.iter().find_map(begins).unwrap_or(REST_DB)
 }
 
 /// Frames until `share` of the way from the first value to that at `settled` is covered.

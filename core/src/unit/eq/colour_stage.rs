@@ -87,7 +87,7 @@ impl<const N: usize> ColourStage<N> {
     /// Forgets the past.
     pub fn reset(&mut self) {
         self.over.reset();
-        self.characters.iter_mut().for_each(|character| character.reset(0.0));
+        self.characters.iter_mut().for_each(|character| character.reset());
         self.last = [0.0; 2];
         self.straight = Straighten::default();
         self.constant.reset();

@@ -27,6 +27,7 @@ use crate::unit::settings::Settings;
 use crate::unit::text::note_ms;
 use edge::Edge;
 use levels::Levels;
+use table::OPERATING_DB;
 
 /// What crushing takes of what is wanted, once it has settled.
 const CRUSH_SHARE: f64 = 1.15;
@@ -36,8 +37,6 @@ const OVERSHOOT: f64 = 0.6;
 const OVERSHOOT_MS: f64 = 40.0;
 /// Times the colour of an element that is crushed.
 const CRUSH_COLOUR: f64 = 3.0;
-/// Level in dBFS at which an element's colour is stated.
-const STATED_AT_DB: f64 = -18.0;
 
 /// The catalogue entry.
 pub const KIND: UnitKind = UnitKind {
@@ -79,10 +78,19 @@ fn crush_share(settings: &Settings) -> f64 {
     if is_crushed(settings) { CRUSH_SHARE } else { 1.0 }
 }
 
+/// Level in dBFS at which it begins to reduce, at its own input: a circuit lined up to a lower level reduces
+/// the same sound the more.
+#[must_use]
+pub fn threshold_db(settings: &Settings) -> f64 {
+    let p = &settings.fixed;
+    let lined_up = if p.choice("action") == "clean" { 0.0 } else { p.number("operating_db") - OPERATING_DB };
+    p.number("threshold_db") + lined_up
+}
+
 /// Threshold, ratio and knee in use: crushing is a wall.
 fn curve_of(settings: &Settings) -> [f64; 3] {
     let p = &settings.fixed;
-    let threshold_db = p.number("threshold_db");
+    let threshold_db = threshold_db(settings);
     if is_crushed(settings) {
         [threshold_db, f64::INFINITY, 0.0]
     } else {
@@ -90,7 +98,9 @@ fn curve_of(settings: &Settings) -> [f64; 3] {
     }
 }
 
-fn law_of(settings: &Settings) -> Law {
+/// The static law as it is set.
+#[must_use]
+pub fn law_of(settings: &Settings) -> Law {
     let [threshold_db, ratio, knee_db] = curve_of(settings);
     Action::law(settings.fixed.choice("action"), threshold_db, ratio, knee_db)
 }
@@ -312,7 +322,7 @@ impl Processor for Compressor {
         self.knee_db.glide_to(knee_db);
         self.input_db.glide_to(p.number("input_db"));
         self.output_db.glide_to(output_db(&self.settings));
-        self.operating.glide_to(db_to_gain(STATED_AT_DB - p.number("operating_db")));
+        self.operating.glide_to(db_to_gain(OPERATING_DB - p.number("operating_db")));
     }
 
     fn fork(&self) -> Box<dyn Processor> {

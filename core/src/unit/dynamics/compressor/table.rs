@@ -1,9 +1,14 @@
 //! Parameters of `compressor`.
 
 use crate::unit::dynamics::shared::{KEY_HIGH_CUT, KEY_LOW_CUT, LOOKAHEAD, auto_release};
-use crate::unit::param::{ATTACK_MS, Choice, Domain, Param, Quantity, RELEASE_MS, Rests, Taper, decibels, number};
+use crate::dynamics::action::{FET_ATTACK_MS, VARI_MU_ATTACK_MS};
+use crate::unit::param::{
+    ATTACK_MS, Choice, Domain, Param, Quantity, RELEASE_MS, Reach, Rests, Taper, decibels, number,
+};
 use crate::unit::text::NOTE_VALUES;
 
+/// Operating level in dBFS at which threshold and colour are as they are typed.
+pub const OPERATING_DB: f64 = -18.0;
 /// Longest hold in ms.
 const MAX_HOLD_MS: f64 = 500.0;
 const ACTIONS: &[Choice] = &[
@@ -31,6 +36,11 @@ const EDGES: &[Choice] = &[
 
 /// A lamp and its cell have times of their own.
 const OWN_TIMES: Rests = Rests::At("action", &["opto"]);
+/// Circuits charge no faster and no slower than they can.
+const CHARGES: &[Reach] = &[
+    Reach { with: ("action", "fet"), range: FET_ATTACK_MS },
+    Reach { with: ("action", "vari-mu"), range: VARI_MU_ATTACK_MS },
+];
 /// Crushing is a wall, whatever the curve.
 const CRUSHED: Rests = Rests::At("crush", &["on"]);
 
@@ -59,6 +69,8 @@ pub const PARAMS: &[Param] = &[
     .rests(&[CRUSHED]),
     Param::new("attack_ms", "attack", "Slower lets the stroke through; faster takes it away.", ATTACK_MS)
         .within("timing")
+        .between("fast", "slow")
+        .reaches(CHARGES)
         .rests(&[OWN_TIMES]),
     Param::new(
         "release_ms",
@@ -67,6 +79,7 @@ pub const PARAMS: &[Param] = &[
         RELEASE_MS,
     )
     .within("timing")
+    .between("fast", "slow")
     .rests(&[OWN_TIMES, Rests::Unless("release_note", &["ms"])]),
     Param::new(
         "makeup_db",
@@ -179,8 +192,8 @@ pub const PARAMS: &[Param] = &[
     Param::new(
         "operating_db",
         "operating level",
-        "The level at which its colour is at home: lower, and it colours more.",
-        decibels(-36.0, 0.0, -18.0),
+        "The level the circuit is lined up to: lower, and it reduces more and colours more, as if all came in hotter.",
+        decibels(-36.0, 0.0, OPERATING_DB),
     )
     .within("colour")
     .further()

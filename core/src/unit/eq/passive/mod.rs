@@ -1,9 +1,12 @@
 //! `passive-eq`: the passive boost-and-cut law, and the valves behind it.
 //!
 //! Boost and cut at the lows have one selector and offset corners: the boost, of second order, is
-//! half done at [`BOOST_AT`] of it, the cut, of first order, at [`CUT_AT`]. They do not cancel:
-//! both up lift the selected place and what lies below, and leave a dip above.
-//! The high boost is a resonance whose width is set apart; the high cut a shelf of first order.
+//! half done at [`BOOST_AT`] of it, the cut, of first order, at [`CUT_AT`]. They do not cancel: the
+//! boost's branch bridges the cut's where both are turned up, so that at the selected place and below a
+//! lift is left ([`stays`]), and above it a dip. The high boost is a resonance whose width is
+//! set apart, the high cut a shelf of first order; of those two the same holds about the boost's
+//! place. (Why passive branches with offset corners do so: Zumbahlen, *Linear Circuit Design
+//! Handbook*, ch. 8; the law is ours.)
 //! No latency.
 
 mod table;
@@ -16,6 +19,7 @@ use crate::dynamics::AutoLevel;
 use crate::filter::analog::{self, Side};
 use crate::filter::equaliser::{self, Equaliser, Sections};
 use crate::signal::StereoBlock;
+use crate::signal::decibel::power_to_db;
 use crate::signal::math::{Complex, pow};
 use crate::unit::kind::{TAIL_DB, Tail, UnitKind};
 use crate::unit::param::Tables;
@@ -24,8 +28,14 @@ use crate::unit::settings::Settings;
 
 const SECTIONS: usize = 4;
 /// Where boost and cut are half done, against the selected place.
-const BOOST_AT: f64 = 1.6;
-const CUT_AT: f64 = 6.0;
+const BOOST_AT: f64 = 2.3;
+const CUT_AT: f64 = 7.0;
+/// Boost in dB from which its branch bridges the cut's altogether.
+const BRIDGES_DB: f64 = 2.0;
+/// What a cut takes of a boost in its own place, at most.
+const TAKES: f64 = 0.6;
+/// dB of the lesser of both at which a resonance is half as wide for the load of the cut.
+const LOADS_DB: f64 = 10.0;
 /// Q of the high boost from the left of its width to the right.
 const HIGH_Q: (f64, f64) = (2.4, 0.35);
 /// Drive of the valves in dB: the octave about 50 dB under a tone of -6 dBFS.
@@ -74,13 +84,30 @@ fn sections(settings: &Settings) -> Sections<SECTIONS> {
         analog::shelf(side, hz, gain_db, FRAC_1_SQRT_2, order).next().filter(|_| gain_db != 0.0)
     };
     let (narrow, wide) = HIGH_Q;
-    let q = narrow * pow(wide / narrow, record.number("high_width"));
+    let cut = shelf(Side::High, hz("high_cut_hz"), -high_cut, 1);
+    // What the cut takes where the boost is.
+    let there = cut.map_or(0.0, |cut| -power_to_db(cut.response(hz("high_hz")).norm_sqr()));
+    let loaded = 1.0 + high.min(there) / LOADS_DB;
+    let q = narrow * pow(wide / narrow, record.number("high_width")) * loaded;
     [
-        shelf(Side::Low, BOOST_AT * hz("low_hz"), low, 2),
+        shelf(Side::Low, BOOST_AT * hz("low_hz"), bridging(low, low_cut), 2),
         shelf(Side::Low, CUT_AT * hz("low_hz"), -low_cut, 1),
-        (high != 0.0).then(|| analog::bell(hz("high_hz"), high, q)),
-        shelf(Side::High, hz("high_cut_hz"), -high_cut, 1),
+        (high != 0.0).then(|| analog::bell(hz("high_hz"), bridging(high, there), q)),
+        cut,
     ]
+}
+
+/// What is left of a boost in its own place beside a cut of so much there, both in dB and >= 0.
+fn stays(boost: f64, cut: f64) -> f64 {
+    if boost > 0.0 { boost * (1.0 - TAKES * cut / (boost + cut)) } else { 0.0 }
+}
+
+/// Gain of the boost's section: with the cut behind it [`stays`] is left. A boost of nothing leaves the cut
+/// alone; in between it goes from one to the other smoothly.
+fn bridging(boost: f64, cut: f64) -> f64 {
+    let t = (boost / BRIDGES_DB).min(1.0);
+    let share = t * t * (3.0 - 2.0 * t);
+    boost + share * (stays(boost, cut) + cut - boost)
 }
 
 fn colour_of(settings: &Settings) -> Colour<1> {

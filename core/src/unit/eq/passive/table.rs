@@ -34,14 +34,14 @@ pub const PARAMS: &[Param] = &[
     Param::new(
         "low_boost_db",
         "low boost",
-        "Weight. With the cut up too it stays, and a dip beside it makes room.",
+        "Weight. With the cut up too a lift stays here and below, and a dip above makes room.",
         decibels(0.0, 14.0, 0.0),
     )
     .within("low"),
     Param::new(
         "low_cut_db",
         "low cut",
-        "Leaner; reaches two octaves higher than the boost does.",
+        "Leaner, up to two octaves above the boost; beside a boost it only cuts above it.",
         decibels(0.0, 12.0, 0.0),
     )
     .within("low"),

@@ -1,9 +1,10 @@
 //! `amp`: what an amplifier does to an instrument, without its loudspeaker.
 //!
-//! Four times the rate in minimum delay. [`stage`] is one triode with what is about it
+//! Four times the rate in minimum delay. [`load`] is the pick-up with what hangs on it, [`stage`] one triode with what is about it
 //! ([`crate::colour::valve`] has its curve), [`network`] the tone controls, [`power`] the power
 //! stage; [`voice`] lists how each voice puts them together; [`table`] holds the parameters.
 
+mod load;
 mod network;
 mod power;
 mod stage;
@@ -11,16 +12,17 @@ mod table;
 mod voice;
 
 use network::{Network, Position};
-use power::Power;
+use power::{Lets, Power};
 use stage::{Stage, process_row, scale};
 use voice::{Voice, voice};
 
 use crate::dynamics::AutoLevel;
-use crate::filter::FirstOrder;
+use crate::filter::{FirstOrder, Svf, SvfDesign};
 use crate::signal::decibel::db_to_gain;
-use crate::signal::math::{Complex, TAU, pow};
+use crate::signal::math::{Complex, TAU};
 use crate::signal::oversample::{Oversampler, Phase};
-use crate::signal::{Frame, Ramp, StereoBlock};
+use crate::signal::ramp::GLIDE_S;
+use crate::signal::{Frame, Ramp, StereoBlock, StereoDelay};
 use crate::unit::kind::{TAIL_DB, Tail, UnitKind};
 use crate::unit::param::Tables;
 use crate::unit::processor::Processor;
@@ -29,8 +31,6 @@ use crate::unit::tone::hold::ORDINARY;
 
 /// Volts of a full-scale sample at the input.
 const FULL_SCALE_V: f64 = 1.0;
-/// Load: where the top of the instrument falls, from the left of the control to its right.
-const LOAD_HZ: (f64, f64) = (2500.0, 24_000.0);
 /// Times the rate at which it works. Stages average their curve between samples; without that it
 /// took eight for the same freedom from aliases.
 const FACTOR: usize = 4;
@@ -75,8 +75,9 @@ struct Amp {
     settings: Settings,
     voice: &'static Voice,
     over: Oversampler,
-    load: FirstOrder,
-    loaded: Ramp,
+    /// What the instrument meets first: its load, and the shape of the voice's input.
+    load: Svf,
+    shape: Vec<Svf>,
     stages: Vec<Stage>,
     /// Lows that go past the later stages.
     past: Option<FirstOrder>,
@@ -86,8 +87,12 @@ struct Amp {
     drive: Ramp,
     tone: [Ramp; 3],
     presence: Ramp,
+    depth: Ramp,
     pushes: Ramp,
     blend: Ramp,
+    /// Polarity of the dry sound, and what lets it wait.
+    dry: Ramp,
+    waits: StereoDelay,
     level: AutoLevel,
     /// Whether both sides have been the same ever since it was at rest, as of one microphone.
     alike: bool,
@@ -104,8 +109,8 @@ impl Amp {
             settings: settings.clone(),
             voice,
             over: Oversampler::new(FACTOR, Phase::Minimum, rate),
-            load: FirstOrder::low_pass(load_hz(record.number("load")), high),
-            loaded: ramp(record.number("load")),
+            load: Svf::new(load::design(record.number("load"), rate).unwrap_or(SvfDesign::IDENTITY), rate, GLIDE_S),
+            shape: voice.shape.iter().map(|section| Svf::new(section.design(rate), rate, GLIDE_S)).collect(),
             stages: voice.stages.iter().map(|spec| Stage::new(*spec, high)).collect(),
             past: (voice.past_hz > 0.0).then(|| FirstOrder::low_pass(voice.past_hz, high)),
             network: Network::new(voice.parts, position(record), high),
@@ -114,8 +119,11 @@ impl Amp {
             drive: ramp(1.0),
             tone: ["bass", "middle", "treble"].map(|id| ramp(record.number(id))),
             presence: ramp(0.0),
-            pushes: ramp(1.0),
+            depth: ramp(0.0),
+            pushes: ramp(voice.polarity()),
             blend: Ramp::new(0.0, rate),
+            dry: Ramp::new(1.0, rate),
+            waits: StereoDelay::new(dry_frames(table::MOST_DRY_DELAY_MS, rate), 0, rate),
             level: AutoLevel::of_flattened(rate, 0),
             alike: true,
         };
@@ -135,10 +143,6 @@ impl Amp {
                 let [bass, middle, treble] = self.tone.each_mut().map(|ramp| advanced(ramp, part.len()));
                 self.network.turn(Position { bass, middle, treble });
             }
-            if !self.loaded.at_rest() {
-                let position = advanced(&mut self.loaded, part.len());
-                self.load.retune(&FirstOrder::low_pass(load_hz(position), FACTOR as f64 * self.rate));
-            }
             self.run_part(part);
         }
         self.flush();
@@ -149,7 +153,7 @@ impl Amp {
         let alike = self.alike;
         for frame in &mut *part {
             let input = self.input.next_value();
-            *frame = self.load.next(frame.map(|x| input * x));
+            *frame = frame.map(|x| input * x);
         }
         if alike {
             self.run_row::<1>(part);
@@ -164,10 +168,11 @@ impl Amp {
         let mut straight = Ramp::new(1.0, self.rate);
         // Here and not in `self`, so that they stay in registers.
         let (mut network, mut power) = (self.network, self.power);
-        let (pushes, presence) = (&mut self.pushes, &mut self.presence);
+        let (pushes, presence, depth) = (&mut self.pushes, &mut self.presence, &mut self.depth);
         let mut finish = |x: Frame| {
             let push = pushes.next_value();
-            power.next::<SIDES>(x.map(|x| push * x), presence.next_value())
+            let lets = Lets { presence: presence.next_value(), depth: depth.next_value() };
+            power.next::<SIDES>(x.map(|x| push * x), lets)
         };
         let (before, after) = self.stages.split_at_mut(self.voice.tone_after);
         if let Some(low) = &mut self.past {
@@ -192,7 +197,6 @@ impl Amp {
     }
 
     fn flush(&mut self) {
-        self.load.flush();
         self.past.iter_mut().for_each(FirstOrder::flush);
         self.stages.iter_mut().for_each(Stage::flush);
         self.network.flush();
@@ -201,7 +205,8 @@ impl Amp {
 
     /// Response to a soft sound at `angle` radians a sample at the high rate, as it is set.
     fn response(&self, angle: f64) -> Complex {
-        let mut h = self.load.response(angle).scale(self.input.target());
+        let before = self.shape.iter().chain([&self.load]).map(|section| section.design().response(FACTOR as f64 * angle));
+        let mut h = before.fold(Complex::ONE, Complex::times).scale(self.input.target());
         let mut past = Complex::new(0.0, 0.0);
         for (n, stage) in self.stages.iter().enumerate() {
             if n == 1
@@ -214,7 +219,12 @@ impl Amp {
                 h = h.plus(past).times(self.network.response(angle));
             }
         }
-        h.scale(self.pushes.target()).times(self.power.response(angle, self.presence.target()))
+        h.scale(self.pushes.target()).times(self.power.response(angle, self.lets()))
+    }
+
+    /// What the controls of the power stage are set to let through.
+    fn lets(&self) -> Lets {
+        Lets { presence: self.presence.target(), depth: self.depth.target() }
     }
 
     /// Power gain to be expected of a sound at an ordinary level: that of a soft one, as far as
@@ -233,9 +243,9 @@ fn advanced(ramp: &mut Ramp, frames: usize) -> f64 {
     ramp.next_value()
 }
 
-fn load_hz(position: f64) -> f64 {
-    let (left, right) = LOAD_HZ;
-    left * pow(right / left, position)
+/// Whole frames of a time in ms.
+fn dry_frames(ms: f64, rate: f64) -> usize {
+    (ms / 1000.0 * rate).round() as usize
 }
 
 impl Processor for Amp {
@@ -245,15 +255,18 @@ impl Processor for Amp {
 
     fn take_settings(&mut self) {
         let record = &self.settings.fixed;
-        self.loaded.glide_to(record.number("load"));
+        self.load.glide_to_or_idle(load::design(record.number("load"), self.rate));
         self.input.glide_to(FULL_SCALE_V * db_to_gain(record.number("input_db")));
         self.drive.glide_to(db_to_gain(record.number("drive_db") + self.voice.drive_from_db));
         for (ramp, id) in self.tone.iter_mut().zip(["bass", "middle", "treble"]) {
             ramp.glide_to(record.number(id));
         }
         self.presence.glide_to(record.number("presence"));
-        self.pushes.glide_to(db_to_gain(record.number("power_db")) / self.voice.swing_v);
+        self.depth.glide_to(record.number("depth"));
+        self.pushes.glide_to(self.voice.polarity() * db_to_gain(record.number("power_db")) / self.voice.swing_v);
         self.blend.glide_to(record.number("blend"));
+        self.dry.glide_to(if record.is_on("dry_inverted") { -1.0 } else { 1.0 });
+        self.waits.set_delay(dry_frames(record.number("dry_delay_ms"), self.rate));
         let on = record.is_on("hold_level");
         let at_1_khz = self.expected(1000.0);
         self.level.set(on, |_| at_1_khz);
@@ -264,21 +277,24 @@ impl Processor for Amp {
     }
 
     fn arrive(&mut self, within_s: f64) {
-        for ramp in [&mut self.input, &mut self.drive, &mut self.presence, &mut self.pushes, &mut self.blend] {
+        let Self { input, drive, presence, depth, pushes, blend, dry, .. } = self;
+        for ramp in [input, drive, presence, depth, pushes, blend, dry] {
             ramp.arrive(within_s);
         }
         self.tone.iter_mut().for_each(|x| x.arrive(within_s));
-        self.loaded.arrive(within_s);
+        self.load.arrive(within_s);
         self.level.arrive(within_s);
         if within_s <= 0.0 {
             self.network.turn(position(&self.settings.fixed));
-            self.load.retune(&FirstOrder::low_pass(load_hz(self.loaded.value()), self.high_rate()));
+            self.waits.snap();
         }
     }
 
     fn reset(&mut self) {
         self.over.reset();
         self.load.reset();
+        self.shape.iter_mut().for_each(Svf::reset);
+        self.waits.reset();
         self.past.iter_mut().for_each(FirstOrder::reset);
         self.stages.iter_mut().for_each(Stage::reset);
         self.network.reset();
@@ -291,13 +307,18 @@ impl Processor for Amp {
         let mut frames = block.frames();
         let before = frames;
         self.alike &= frames.iter().all(|[left, right]| left == right);
+        self.shape.iter_mut().for_each(|section| section.process(&mut frames));
+        if !self.load.is_idle() {
+            self.load.process(&mut frames);
+        }
         let mut over = std::mem::take(&mut self.over);
         over.process(&mut frames, |high| self.run(high));
         self.over = over;
         self.level.process(&before, &mut frames);
-        for (i, (wet, dry)) in frames.iter().zip(&before).enumerate() {
-            let blend = self.blend.next_value();
-            block.set_frame(i, [0, 1].map(|k| wet[k] + blend * (dry[k] - wet[k])));
+        self.waits.process(block);
+        for (i, wet) in frames.iter().enumerate() {
+            let (blend, polarity, dry) = (self.blend.next_value(), self.dry.next_value(), block.frame(i));
+            block.set_frame(i, [0, 1].map(|k| wet[k] + blend * (polarity * dry[k] - wet[k])));
         }
     }
 }

@@ -37,7 +37,7 @@ pub const GUITAR: Parts = Parts {
     slope: 68_000.0,
     treble: 250_000.0,
     bass: 470_000.0,
-    middle: 22_000.0,
+    middle: 33_000.0,
     load: 1_000_000.0,
     caps: [330e-12, 33e-9, 22e-9],
 };
@@ -51,6 +51,17 @@ pub const BASS: Parts = Parts {
     middle: 47_000.0,
     load: 1_000_000.0,
     caps: [680e-12, 68e-9, 47e-9],
+};
+
+/// For what has its tone already: nearly level with the controls in the middle.
+pub const FLAT: Parts = Parts {
+    source: 10_000.0,
+    slope: 18_000.0,
+    treble: 500_000.0,
+    bass: 470_000.0,
+    middle: 100_000.0,
+    load: 1_000_000.0,
+    caps: [220e-12, 15e-9, 10e-9],
 };
 
 /// Positions of the three controls, 0 to 1.
@@ -297,7 +308,7 @@ mod tests {
 
     #[test]
     fn the_network_is_what_its_node_equations_say_at_every_setting() {
-        for parts in [GUITAR, BASS] {
+        for parts in [GUITAR, BASS, FLAT] {
             for (bass, middle, treble) in
                 [(0.5, 0.5, 0.5), (0.0, 0.0, 0.0), (1.0, 1.0, 1.0), (0.9, 0.1, 0.7), (0.2, 0.8, 0.0)]
             {

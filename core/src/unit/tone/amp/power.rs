@@ -5,11 +5,14 @@
 //! the halves are subtracted, so that even overtones cancel; with little bias the middle is
 //! flatter (crossover). One valve alone keeps them. The supply follows `dV/dt = (1 - V) / T -
 //! s |i| / T`, and with it the headroom. Feedback makes it straighter until it clips; what is
-//! taken out of it above 2.5 kHz is presence, and goes when it clips, as feedback does.
+//! taken out of it above 2.5 kHz is presence, about the loudspeaker's resonance depth, and both go when it
+//! clips, as feedback does. A stage without feedback drives the loudspeaker through its own
+//! resistance, so that its voltage rises where the impedance does: at the resonance and at the top
+//! (Langford-Smith, *Radiotron Designer's Handbook*, 4th ed., ch. 13 and 7).
 
 use crate::filter::FirstOrder;
 use crate::signal::Frame;
-use crate::signal::math::{Complex, SILENCE, exp, flush};
+use crate::signal::math::{Complex, PI, SILENCE, exp, flush, sin};
 
 /// What a voice says of its power stage.
 #[derive(Clone, Copy, Debug)]
@@ -32,6 +35,55 @@ pub struct PowerSpec {
 const CORNER: f64 = 0.35;
 /// Presence is above this.
 const PRESENCE_HZ: f64 = 2500.0;
+/// Resonance of the loudspeaker, about which depth is, and its width.
+const RESONANCE_HZ: f64 = 95.0;
+const RESONANCE_Q: f64 = 0.9;
+/// By what share the voltage of a stage without feedback rises with the impedance, controls full.
+const OPEN: f64 = 0.9;
+
+/// A resonance by two integrators in a ring (Chamberlin, *Musical Applications of Microprocessors*, 2nd
+/// ed., ch. 14): at four times the rate 95 Hz are so low that no more is needed.
+#[derive(Clone, Copy)]
+struct Resonance {
+    follow: f64,
+    band: Frame,
+    low: Frame,
+}
+
+impl Resonance {
+    fn new(rate: f64) -> Self {
+        Self { follow: 2.0 * sin(PI * RESONANCE_HZ / rate), band: [0.0; 2], low: [0.0; 2] }
+    }
+
+    /// What passed it of the frames before: of level 1 at its middle.
+    #[inline(always)]
+    fn passed(&self) -> Frame {
+        self.band.map(|band| band / RESONANCE_Q)
+    }
+
+    #[inline(always)]
+    fn take(&mut self, x: Frame) {
+        for k in 0..2 {
+            self.low[k] += self.follow * self.band[k];
+            self.band[k] += self.follow * (x[k] - self.low[k] - self.band[k] / RESONANCE_Q);
+        }
+    }
+
+    /// Response of [`Self::passed`] before the frame is taken, at `angle` radians a sample.
+    fn response(&self, angle: f64) -> Complex {
+        let (f, late) = (self.follow, Complex::from_angle(-angle));
+        let falls = Complex::ONE.plus(late.scale(-1.0));
+        let held = falls.times(falls).plus(late.scale(f * f)).plus(late.times(falls).scale(f / RESONANCE_Q));
+        late.times(falls).scale(f / RESONANCE_Q).over(held)
+    }
+}
+
+/// What is let through by the two controls, each 0 to 1.
+#[derive(Clone, Copy, Debug)]
+pub struct Lets {
+    pub presence: f64,
+    pub depth: f64,
+}
 
 /// What the stage holds for one side.
 #[derive(Clone, Copy, Debug)]
@@ -54,6 +106,9 @@ pub struct Power {
     low: FirstOrder,
     high: FirstOrder,
     presence_part: FirstOrder,
+    resonance: Resonance,
+    /// Share of the controls that acts behind the stage: all of it without feedback.
+    open: f64,
     /// What the feedback takes from the next frame.
     fed: Frame,
     sides: [Side; 2],
@@ -70,6 +125,8 @@ impl Power {
             low: FirstOrder::high_pass(spec.low_hz, rate),
             high: FirstOrder::low_pass(spec.high_hz, rate),
             presence_part: FirstOrder::high_pass(PRESENCE_HZ, rate),
+            resonance: Resonance::new(rate),
+            open: if spec.feedback > 0.0 { 0.0 } else { OPEN },
             fed: [0.0; 2],
             sides: [Side::AT_REST; 2],
             follow: 1.0 - exp(-1.0 / (spec.sag_s * rate)),
@@ -85,11 +142,11 @@ impl Power {
         if self.spec.pair { 2.0 * v + (root(bias + v) - root(bias - v)) } else { v + (root(bias + v) - root(bias)) }
     }
 
-    /// The next frame on its first `SIDES` sides, the other their copy, with a presence of 0 to 1.
+    /// The next frame on its first `SIDES` sides, the other their copy.
     // Beside the stages before it, whose waits it fills. What the feedback makes wait is the way from
     // `y` to the next `y`: whatever else is known before is worked out before.
     #[inline(always)]
-    pub fn next<const SIDES: usize>(&mut self, frame: Frame, presence: f64) -> Frame {
+    pub fn next<const SIDES: usize>(&mut self, frame: Frame, lets: Lets) -> Frame {
         let (back, sag) = (self.spec.feedback, self.spec.sag);
         let mut y = [0.0; 2];
         for k in 0..SIDES {
@@ -108,8 +165,16 @@ impl Power {
             y[1] = y[0];
         }
         let out = self.high.next(y);
-        self.fed = self.presence_part.mixed(out, back, -back * presence);
-        self.low.next(out)
+        let lows = self.resonance.passed();
+        self.resonance.take(out);
+        let Lets { presence, depth } = lets;
+        if self.open == 0.0 {
+            let fed = self.presence_part.mixed(out, back, -back * presence);
+            self.fed = [0, 1].map(|k| fed[k] - back * depth * lows[k]);
+            return self.low.next(out);
+        }
+        let rises = self.presence_part.mixed(out, 1.0, self.open * presence);
+        self.low.next([0, 1].map(|k| rises[k] + self.open * depth * lows[k]))
     }
 
     /// Takes the right side, not worked on, as a copy of the left.
@@ -123,6 +188,8 @@ impl Power {
             section.flush();
         }
         self.fed = self.fed.map(flush);
+        self.resonance.band = self.resonance.band.map(flush);
+        self.resonance.low = self.resonance.low.map(flush);
         for side in &mut self.sides {
             side.down = flush(side.down);
             if side.last.abs() < SILENCE {
@@ -136,18 +203,22 @@ impl Power {
             section.reset();
         }
         self.fed = [0.0; 2];
+        (self.resonance.band, self.resonance.low) = ([0.0; 2], [0.0; 2]);
         self.sides = [Side::AT_REST; 2];
     }
 
     /// Response to a soft sound at `angle` radians a sample.
-    pub fn response(&self, angle: f64, presence: f64) -> Complex {
+    pub fn response(&self, angle: f64, lets: Lets) -> Complex {
         let back = self.spec.feedback;
         let late = Complex::from_angle(-angle);
         let mean = Complex::new(0.5 + 0.5 * late.re, 0.5 * late.im);
         let high = mean.times(self.high.response(angle));
-        let part = Complex::ONE.plus(self.presence_part.response(angle).scale(-presence));
-        // y = H ((1 + b) x - b part y / z)
+        let presence = self.presence_part.response(angle).scale(lets.presence);
+        let let_through = presence.plus(self.resonance.response(angle).scale(lets.depth));
+        // y = H ((1 + b) x - b (1 - let through) y / z)
+        let part = Complex::ONE.plus(let_through.scale(-1.0));
         let held = Complex::ONE.plus(high.times(part).times(late).scale(back));
-        high.scale(1.0 + back).over(held).times(self.low.response(angle))
+        let behind = Complex::ONE.plus(let_through.scale(self.open));
+        high.scale(1.0 + back).over(held).times(behind).times(self.low.response(angle))
     }
 }

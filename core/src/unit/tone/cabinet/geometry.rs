@@ -1,8 +1,8 @@
 //! Where the cones are, and how far each ring of them is from a microphone.
 //!
 //! The Rayleigh integral over the cone in rings: what arrives is the sum of what every part of
-//! the surface sends, each by its own way. Parts of one ring move together; towards the rim the
-//! cone no longer follows the coil at high frequencies, so that each ring has its own top.
+//! the surface sends, each by its own way. Parts of one ring move together, as long as the cone moves
+//! as one; above that the coil takes only the dome with it ([`super::response`]).
 
 use crate::signal::math::{PI, cos, sin};
 
@@ -26,13 +26,20 @@ pub struct Cones {
     pub inches: f64,
     pub count: usize,
     pub open: bool,
+    /// Level of a horn above them against theirs; 0 for none.
+    pub horn: f64,
 }
 
 /// What arrives from a part of a ring.
 #[derive(Clone, Copy, Debug)]
 pub struct Arrival {
+    /// Which cone, that before the microphone first, and which of its rings, the dome first.
+    pub cone: usize,
     pub ring: usize,
     pub metres: f64,
+    /// Cosine of the angle to the microphone's axis from which it comes.
+    pub cosine: f64,
+    /// Against the pressure of a whole cone whose every part is as far as its rim.
     pub gain: f64,
 }
 
@@ -60,21 +67,36 @@ impl Cones {
         let (radius, spacing) = (self.radius_m(), SPACED * self.inches * INCH_M);
         let offset = offset * radius;
         let nearest = distance_m.max(0.005);
-        for axis in self.axes() {
-            let to = [offset * 0.6 - axis[0] * spacing, offset * 0.8 - axis[1] * spacing];
+        for (cone, axis) in self.axes().iter().enumerate() {
+            let off_axis = off_axis(offset, *axis, spacing);
             for ring in 0..RINGS {
                 let r = radius * (ring as f64 + 0.5) / RINGS as f64;
                 // The further in, the deeper.
                 let away = nearest + DEPTH * (radius - r);
                 let area = (2 * ring + 1) as f64 / (RINGS * RINGS) as f64;
-                let off_axis = (to[0] * to[0] + to[1] * to[1]).sqrt();
                 for n in 0..AROUND {
                     let turn = PI * (n as f64 + 0.5) / AROUND as f64;
                     let (along, across) = (off_axis - r * cos(turn), r * sin(turn));
                     let metres = (away * away + along * along + across * across).sqrt();
-                    take(Arrival { ring, metres, gain: area / AROUND as f64 * nearest / metres });
+                    take(Arrival { cone, ring, metres, cosine: away / metres, gain: area / AROUND as f64 * nearest / metres });
                 }
             }
         }
     }
+
+    /// The squared sine of the angle at which each cone's dome sees the microphone, off its axis.
+    pub fn off_axis(&self, distance_m: f64, offset: f64) -> impl Iterator<Item = f64> {
+        let (radius, spacing) = (self.radius_m(), SPACED * self.inches * INCH_M);
+        let away = distance_m.max(0.005) + DEPTH * radius;
+        self.axes().iter().map(move |axis| {
+            let across = off_axis(offset * radius, *axis, spacing);
+            across * across / (across * across + away * away)
+        })
+    }
+}
+
+/// Metres from a cone's axis to a place `offset` metres off that of the first, up and away from the others.
+fn off_axis(offset: f64, axis: [f64; 2], spacing: f64) -> f64 {
+    let to = [offset * 0.6 - axis[0] * spacing, offset * 0.8 - axis[1] * spacing];
+    (to[0] * to[0] + to[1] * to[1]).sqrt()
 }

@@ -51,6 +51,12 @@ impl Microphone {
         if self.capsule == Capsule::Ribbon { 1.0 } else { 0.5 }
     }
 
+    /// What it hears from a direction, against its axis: `(1 - g) + g cos` for a share `g` of gradient (Olson,
+    /// *Acoustical Engineering*, ch. 8).
+    pub fn hears(&self, cosine: f64) -> f64 {
+        1.0 - self.gradient() + self.gradient() * cosine
+    }
+
     /// The lift of lows near by: the gradient of a spherical wave is `1 + c / (s r)` times that
     /// of a flat one (Beranek, *Acoustics*), whose centre is as far as the rim of a cone of this
     /// radius in metres: right before a wide source its waves are flatter than those of a point.
@@ -69,15 +75,15 @@ impl Microphone {
         let turned = self.turned_deg / 70.0;
         let (own, lost_db) = match self.capsule {
             Capsule::Dynamic => (
-                [analog::bell(5200.0, 5.0, 1.1), analog::bell(350.0, -1.5, 0.7), analog::bell(11_000.0, -7.0, 1.2)],
+                [analog::bell(5200.0, 3.0, 0.9), analog::bell(350.0, -1.5, 0.7), analog::bell(12_000.0, -4.0, 1.2)],
                 -9.0,
             ),
             Capsule::Ribbon => (
-                [analog::bell(2600.0, 1.0, 0.8), analog::bell(200.0, 1.0, 0.8), analog::bell(13_000.0, -9.0, 0.8)],
+                [analog::bell(2600.0, 1.0, 0.8), analog::bell(200.0, 1.5, 0.6), analog::bell(9500.0, -4.4, 0.7)],
                 -6.0,
             ),
             Capsule::Condenser => (
-                [analog::bell(9500.0, 3.5, 0.9), analog::bell(3000.0, 0.5, 0.7), analog::bell(120.0, -0.5, 0.7)],
+                [analog::bell(9500.0, 7.2, 0.9), analog::bell(3000.0, 0.5, 0.7), analog::bell(120.0, -0.5, 0.7)],
                 -12.0,
             ),
         };

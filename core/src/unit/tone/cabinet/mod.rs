@@ -16,6 +16,7 @@ use geometry::Cones;
 use microphone::Microphone;
 use response::Mix;
 
+use crate::dynamics::AutoLevel;
 use crate::filter::{KWeighting, LongConvolver};
 use crate::signal::math::{Complex, TAU, pow};
 use crate::signal::{Ramp, Sound, StereoBlock};
@@ -35,7 +36,7 @@ pub const KIND: UnitKind = UnitKind {
     latency: |_, _| 0,
     tail: |settings, rate| Tail::Frames(sound_of(settings, rate).frames()),
     response,
-    linear: |_| true,
+    linear: |settings| !is_held(settings),
     reduces: false,
     transfer: None,
     takes_key: false,
@@ -44,9 +45,14 @@ pub const KIND: UnitKind = UnitKind {
 
 fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {
     let sound = sound_of(settings, rate);
-    let gain = gain(&sound, settings, settings.fixed.is_on("hold_level"), rate);
+    let gain = gain(&sound, settings, is_held(settings), rate);
     let angles: Vec<f64> = freqs.iter().map(|hz| TAU * hz / rate).collect();
     sound.spectrum(&angles).iter().map(|h| h.scale(gain)).collect()
+}
+
+/// Whether it brings every part back to the loudness it came with.
+fn is_held(settings: &Settings) -> bool {
+    settings.fixed.is_on("hold_level")
 }
 
 /// The response that is convolved with: one's own, or that of the cabinet.
@@ -56,7 +62,7 @@ fn sound_of(settings: &Settings, rate: f64) -> Arc<Sound> {
         return begun(own);
     }
     let number = |id: &str| record.choice(id).parse::<f64>().unwrap_or(1.0);
-    let cones = Cones { inches: number("size"), count: number("cones") as usize, open: record.choice("box") == "open" };
+    let cones = Cones { inches: number("size"), count: number("cones") as usize, open: record.choice("box") == "open", horn: record.number("horn") };
     let first = Microphone::of(record, ["a_type", "a_distance_cm", "a_offset", "a_angle_deg"]);
     let second = Microphone::of(record, ["b_type", "b_distance_cm", "b_offset", "b_angle_deg"]);
     let (two, blend) = (record.is_on("b_on"), record.number("blend"));
@@ -88,7 +94,8 @@ fn begun(own: &Arc<Sound>) -> Arc<Sound> {
 }
 
 /// Gain in front of a response: pink noise leaves as loud as it came to the ear, where level is
-/// held; a recorded one answers alike at every rate, where it is not.
+/// held, so that little is left to be found by listening; a recorded one answers alike at every rate,
+/// where it is not.
 fn gain(sound: &Sound, settings: &Settings, held: bool, rate: f64) -> f64 {
     if !held {
         return if settings.fixed.sound("sound").is_some() { sound.recorded_hz() / rate } else { 1.0 };
@@ -114,6 +121,7 @@ struct Cabinet {
     /// Gains in front of the response without the level held and with it.
     gains: [f64; 2],
     gain: Ramp,
+    level: AutoLevel,
 }
 
 impl Cabinet {
@@ -127,6 +135,7 @@ impl Cabinet {
             convolver: LongConvolver::new(&sound),
             gains,
             gain: Ramp::new(1.0, rate),
+            level: AutoLevel::new(rate, 0),
         };
         unit.take_settings();
         unit
@@ -150,7 +159,8 @@ impl Cabinet {
         let sound = sound_of(&self.settings, self.rate);
         self.gains = [false, true].map(|held| gain(&sound, &self.settings, held, self.rate));
         self.convolver.turn_to(&sound);
-        self.gain.snap_to(self.gains[usize::from(self.settings.fixed.is_on("hold_level"))]);
+        self.gain.snap_to(self.gains[usize::from(is_held(&self.settings))]);
+        self.level.listen_anew();
     }
 }
 
@@ -161,7 +171,9 @@ impl Processor for Cabinet {
 
     fn take_settings(&mut self) {
         self.turn();
-        self.gain.glide_to(self.gains[usize::from(self.settings.fixed.is_on("hold_level"))]);
+        let held = is_held(&self.settings);
+        self.gain.glide_to(self.gains[usize::from(held)]);
+        self.level.expect(held, 1.0);
     }
 
     fn fork(&self) -> Box<dyn Processor> {
@@ -170,18 +182,23 @@ impl Processor for Cabinet {
 
     fn arrive(&mut self, within_s: f64) {
         self.gain.arrive(within_s);
+        self.level.arrive(within_s);
     }
 
     fn reset(&mut self) {
         self.convolver.reset();
+        self.level.reset();
     }
 
     fn process(&mut self, block: &mut StereoBlock, _key: Option<&StereoBlock>) {
         let mut frames = block.frames();
+        let before = frames;
         self.convolver.process(&mut frames);
-        for (i, [l, r]) in frames.into_iter().enumerate() {
+        for frame in &mut frames {
             let gain = self.gain.next_value();
-            block.set_frame(i, [l * gain, r * gain]);
+            *frame = frame.map(|x| gain * x);
         }
+        self.level.process(&before, &mut frames);
+        block.set_frames(&frames);
     }
 }

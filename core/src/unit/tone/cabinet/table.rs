@@ -69,10 +69,17 @@ pub const PARAMS: &[Param] = &[
     )
     .within("loudspeaker"),
     choice("box", "box", "Open: airy, the back comes round. Sealed: tight and full.", BOXES, 0).within("loudspeaker"),
+    share(
+        "horn",
+        "horn",
+        "A horn beside the cones from 3 kHz up, as some bass cabinets have: string and pick noise; none on a guitar's.",
+        0.0,
+    )
+    .within("loudspeaker"),
     choice("a_type", "microphone", "Dynamic: forward. Ribbon: smooth. Condenser: open.", MICS, 0)
         .within("first microphone"),
     distance("a_distance_cm", 4.0).within("first microphone"),
-    offset("a_offset", 0.35).within("first microphone"),
+    offset("a_offset", 0.15).within("first microphone"),
     angle("a_angle_deg").within("first microphone"),
     switch("b_on", "second microphone", "Another beside it.", false).within("second microphone"),
     choice("b_type", "second is", "Dynamic: forward. Ribbon: smooth. Condenser: open.", MICS, 1)
@@ -94,8 +101,9 @@ pub const PARAMS: &[Param] = &[
     Param::new(
         "hold_level",
         "hold level",
-        "Every place of the microphone equally loud, so that they can be compared by their sound.",
+        "As loud as it came in, whatever the part: places of the microphone are compared by their sound.",
         Domain::Switch { default: true },
     )
-    .glides(),
+    .glides()
+    .listens(),
 ];

@@ -28,7 +28,7 @@ use crate::unit::settings::{Record, Settings};
 use crate::unit::tone::hold::kept;
 
 /// Times the rate at which waves are bent.
-const FACTOR: usize = 2;
+const FACTOR: usize = 4;
 
 /// The catalogue entry.
 pub const KIND: UnitKind = UnitKind {
@@ -104,7 +104,7 @@ impl Band {
         if self.character.name() != record.choice("character") {
             // Whoever runs the unit crossfades from the one before.
             self.character = Character::new(record.choice("character"), rate);
-            self.character.reset(self.bias.value());
+            self.character.reset();
         }
     }
 
@@ -121,7 +121,7 @@ impl Band {
     }
 
     fn reset(&mut self) {
-        self.character.reset(self.bias.value());
+        self.character.reset();
         self.last = [0.0; 2];
     }
 

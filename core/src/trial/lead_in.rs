@@ -1,0 +1,52 @@
+//! How long a rack remembers: what has to sound before a passage so that it meets it as in the song.
+
+use crate::rack::{RackSpec, UnitSpec};
+use crate::unit::text::note_ms;
+
+/// Least and most that is played before a passage, in seconds.
+const SECONDS: [f64; 2] = [2.0, 10.0];
+/// Times its release after which nothing is left of a reduction: 20 dB fall under a tenth of a decibel.
+const RELEASES: f64 = 5.5;
+
+/// Seconds of lead-in for a rack.
+#[must_use]
+pub fn seconds(rack: &RackSpec) -> f64 {
+    rack.units.iter().map(remembers_s).fold(SECONDS[0], f64::max).min(SECONDS[1])
+}
+
+fn remembers_s(unit: &UnitSpec) -> f64 {
+    let fixed = &unit.settings.fixed;
+    let listens = unit.kind.tables.params.iter().any(|param| param.listens && fixed.is_on(param.id));
+    let has = |id: &str| unit.kind.tables.params.iter().any(|param| param.id == id);
+    // Times that are the unit's own are those of seconds.
+    let own = has("auto_release") && fixed.is_on("auto_release")
+        || has("action") && matches!(fixed.choice("action"), "opto" | "vari-mu");
+    if listens || own {
+        return SECONDS[1];
+    }
+    let rows = unit.settings.rows().iter().filter_map(|row| row.has("release_ms").then(|| row.number("release_ms")));
+    let released = has("release_ms").then(|| {
+        let note = has("release_note").then(|| note_ms(fixed.choice("release_note"), unit.settings.tempo_bpm)).flatten();
+        note.unwrap_or_else(|| fixed.number("release_ms"))
+    });
+    RELEASES * rows.chain(released).fold(0.0, f64::max) / 1000.0
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use serde_json::json;
+
+    #[test]
+    fn a_rack_is_led_in_as_long_as_its_slowest_unit_remembers_and_never_past_ten_seconds() {
+        let of = |units: serde_json::Value| {
+            seconds(&RackSpec::from_json(&json!({"zinc_rack": 1, "units": units})).unwrap())
+        };
+        assert_eq!(of(json!([])), 2.0);
+        assert_eq!(of(json!([{"kind": "compressor", "params": {"release_ms": 100}}])), 2.0);
+        assert_eq!(of(json!([{"kind": "compressor", "params": {"release_ms": 1000}}])), 5.5);
+        assert_eq!(of(json!([{"kind": "compressor", "params": {"action": "opto"}}])), 10.0);
+        assert_eq!(of(json!([{"kind": "amp"}, {"kind": "gate"}])), 10.0);
+        assert_eq!(of(json!([{"kind": "multiband", "params": {"bands": [{"release_ms": 800}]}}])), 4.4);
+    }
+}
