@@ -38,15 +38,23 @@ fn noise(n: usize) -> f64 {
     f64::from(hash) / 2f64.powi(31) - 1.0
 }
 
-/// True peak in dB at sixteen times the rate, by a long windowed sinc of its own: not the one
-/// that the limiter reads with.
+/// True peak in dB at sixteen times the rate, by an interpolator of the test's own: 512 taps under a
+/// Kaiser window, true up to 23.8 kHz at 48 kHz, longer than any that the limiter reads with.
 fn true_peak_db(out: &[f64]) -> f64 {
-    const HALF: isize = 40;
+    const HALF: isize = 256;
+    let bessel = |x: f64| {
+        let mut term = 1.0;
+        (1..60).fold(1.0, |sum, k| {
+            term *= (x / (2.0 * f64::from(k))).powi(2);
+            sum + term
+        })
+    };
     let taps: Vec<Vec<f64>> = (0..16)
         .map(|phase| {
             let tap = |k: isize| {
                 let t = k as f64 - f64::from(phase) / 16.0;
-                let window = 0.5 + 0.5 * (std::f64::consts::PI * t / (HALF as f64 + 1.0)).cos();
+                let share = t / (HALF as f64 + 1.0);
+                let window = bessel(8.0 * (1.0 - share * share).max(0.0).sqrt()) / bessel(8.0);
                 let x = std::f64::consts::PI * t;
                 if t.abs() < 1e-9 { 1.0 } else { x.sin() / x * window }
             };
@@ -55,7 +63,6 @@ fn true_peak_db(out: &[f64]) -> f64 {
         .collect();
     let mut peak = 0.0f64;
     for n in HALF as usize..out.len() - HALF as usize {
-        // Only where a sample is near the peak anything higher can lie between.
         for phase in &taps {
             let window = &out[n - HALF as usize..=n + HALF as usize];
             peak = peak.max(phase.iter().zip(window).map(|(h, x)| h * x).sum::<f64>().abs());
@@ -80,6 +87,10 @@ fn hostile() -> Vec<(&'static str, Sound)> {
         ),
         ("clicks on a tone", Box::new(|n| if n % 1021 < 2 { 1.4 } else { 0.2 * tau(n as f64 * 0.01) })),
         ("noise", Box::new(noise)),
+        ("noise that is full scale or none", Box::new(|n| noise(n).signum())),
+        ("bursts of 7.4 kHz", Box::new(|n| if n / 90 % 2 == 0 { tau(n as f64 * 0.154_167) } else { 0.0 })),
+        ("bursts of 17 kHz", Box::new(|n| if n / 64 % 3 == 0 { 1.3 * tau(n as f64 * 0.354) } else { 0.02 })),
+        ("22.9 kHz coming and going", Box::new(|n| (0.5 + 0.6 * tau(n as f64 / 700.0)) * tau(n as f64 * 0.477))),
         ("bursts of a high tone", Box::new(|n| if n / 200 % 3 == 0 { 1.2 * tau(n as f64 * 0.397) } else { 0.01 })),
     ]
 }
@@ -91,6 +102,7 @@ fn no_true_peak_passes_the_ceiling_by_a_tenth_of_a_decibel_whatever_comes() {
             let params = json!({"ceiling_db": -1, "input_db": 9, "lookahead_ms": lookahead, "release_ms": release});
             let out = mono("limiter", &params, 6000, |n| if n < 300 { 0.0 } else { signal(n) });
             let peak = true_peak_db(&out);
+            println!("{name}, {lookahead} ms and {release} ms: {:+.3} dB over the ceiling", peak + 1.0);
             assert!(peak < -0.9, "{name}, {lookahead} ms: {peak} dBTP");
             assert!(peak > -4.0, "{name}, {lookahead} ms: {peak} dBTP is too careful");
         }

@@ -126,7 +126,7 @@ mod tests {
         let switch = |kind: &str| switch_of(&UnitSpec::new(crate::unit::catalogue::kind(kind).unwrap()));
         assert_eq!(
             ["gate", "cabinet", "surgical-eq", "tape"].map(switch),
-            [None, None, Some("auto_level"), Some("hold_level")]
+            [None, Some("hold_level"), Some("auto_level"), Some("hold_level")]
         );
     }
 }

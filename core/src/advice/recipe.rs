@@ -1,7 +1,8 @@
 //! Parallel compression by aim: a return beside a part, its settings derived from the part.
 //!
 //! *Attack* lets the strokes through and holds what follows them; *thickness* holds the strokes and
-//! brings up all that lies between; *body* follows the notes and leans on their weight.
+//! brings up all that lies between; *body* takes ten decibels or so off the notes and shaves what is left of
+//! their strokes, so that what is raised beside the part is weight and not peaks.
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
@@ -22,6 +23,13 @@ pub enum Recipe {
     /// The weight of the notes.
     Body,
 }
+
+/// What *body* takes off loud notes in dB, at this ratio; what it gives back of it; and what is shaved off
+/// their strokes behind that.
+const BODY_TAKES_DB: f64 = 12.0;
+const BODY_RATIO: f64 = 10.0;
+const BODY_MAKEUP_DB: f64 = 6.0;
+const BODY_SHAVES_DB: f64 = 4.0;
 
 /// What is known of a part.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
@@ -133,16 +141,23 @@ pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<Json> {
             ]
         }
         Recipe::Body => {
-            let release = heard.falls_ms.clamp(60.0, 800.0).round();
+            // Back before the next note, and faster than the note falls by itself.
+            let release = (0.3 * heard.falls_ms).clamp(40.0, 120.0).round();
+            let held_db = rounded(heard.peak_db - BODY_TAKES_DB);
+            let threshold_db = rounded((heard.peak_db - BODY_TAKES_DB / (1.0 - 1.0 / BODY_RATIO)).clamp(-60.0, 0.0));
+            let ceiling_db = rounded((held_db - BODY_SHAVES_DB + BODY_MAKEUP_DB).clamp(-24.0, 0.0));
             vec![
                 compressor(
-                    format!("follows the notes, which fall by 10 dB in {release} ms"),
-                    json!({"threshold_db": threshold(6.0), "ratio": 3, "attack_ms": 0.3, "release_ms": release}),
+                    format!("takes {BODY_TAKES_DB} dB and more off the loud notes and is back within {release} ms"),
+                    json!({"threshold_db": threshold_db, "ratio": BODY_RATIO, "knee_db": 3, "attack_ms": 0, "crush": true, "release_ms": release,
+                        "makeup_db": BODY_MAKEUP_DB}),
                 ),
                 json!({"kind": "surgical-eq", "why": "leans on where the part has its weight", "params": {"bands": [
                     {"shape": "bell", "freq_hz": heard.most_hz.clamp(70.0, 500.0).round(), "gain_db": 3, "q": 0.8},
                     {"shape": "low-pass", "freq_hz": 6000, "slope_db_oct": 12},
                 ]}}),
+                json!({"kind": "limiter", "why": format!("shaves {BODY_SHAVES_DB} dB more off what is left of the strokes"),
+                    "params": {"ceiling_db": ceiling_db, "release_ms": 40, "auto_release": false, "lookahead_ms": 1.5}}),
             ]
         }
     }
@@ -203,8 +218,8 @@ mod tests {
                 (is[0] - was[0]) - (is[1] - was[1])
             };
             assert!(changed(Recipe::Attack) > 3.0, "strokes over the body: {}", changed(Recipe::Attack));
-            assert!(changed(Recipe::Thickness) < -3.0, "body over the strokes: {}", changed(Recipe::Thickness));
-            assert!(changed(Recipe::Body) < -0.3, "weight: {}", changed(Recipe::Body));
+            assert!(changed(Recipe::Thickness) < -2.0, "body over the strokes: {}", changed(Recipe::Thickness));
+            assert!(changed(Recipe::Body) < -3.0, "weight: {}", changed(Recipe::Body));
         }
         assert!(Heard::of(&drum(0.0)).is_none());
     }

@@ -23,7 +23,7 @@ pub const CONSTANT_HZ: f64 = 4.0;
 /// the hardest drive folds nothing back above -60 dBFS at four times the rate (`core/tests/aliasing.rs`).
 pub const INTO: f64 = 0.17;
 /// How far a valve leans a wave, and how far bias does.
-const TUBE_LEANS: f64 = 0.55;
+const TUBE_LEANS: f64 = 0.22;
 const BIAS_LEANS: f64 = 0.8;
 /// Recording equalisation of tape: highs from here on, by so much.
 const TAPE_HZ: f64 = 4000.0;
@@ -33,9 +33,9 @@ const FLUX_HZ: f64 = 110.0;
 /// Flux of lows against the voltage.
 const FLUX_GAIN: f64 = 2.2;
 /// What a saturated core passes by the air.
-const BY_AIR: f64 = 0.25;
+const BY_AIR: f64 = 0.4;
 /// How much later than the flux the voltage bends, as a factor.
-const VOLTAGE_GAIN: f64 = 0.35;
+const VOLTAGE_GAIN: f64 = 0.6;
 
 /// A running character for both sides.
 #[derive(Clone)]

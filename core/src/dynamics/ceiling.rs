@@ -2,14 +2,14 @@
 //!
 //! The true peak about each frame is read at four times the rate (ITU-R BS.1770-4, annex 2) with a
 //! parabola through each local peak, so that nothing up to 20 kHz is read more than a few
-//! hundredths of a decibel low. What it is over is asked for from when it is seen until it leaves,
+//! hundredths of a decibel low; a last stage reads again, more closely, where that comes near the ceiling. What it is over is asked for from when it is seen until it leaves,
 //! let go by a release, and averaged over just that time: a mean of gains each of which is low
 //! enough is low enough, and moves without a corner.
 
 use super::peak_hold::SlidingMax;
 use super::release::AutoRelease;
 use super::time_constant::keep;
-use crate::signal::between::{Interpolator, PHASES};
+use crate::signal::between::{CloseReader, Interpolator, PHASES};
 use crate::signal::decibel::{db_to_gain, gain_to_db};
 use crate::signal::math::flush;
 use crate::signal::{BLOCK, Frame};
@@ -60,10 +60,52 @@ impl PeakReader {
     }
 }
 
+/// A peak that comes so near to the ceiling is read again, and one that is then still so near once more, in dB.
+const NEAR_DB: [f64; 2] = [2.5, 0.6];
+/// Frames by which reading closely is later.
+const LATER: usize = CloseReader::LATENCY - Interpolator::LATENCY;
+
+/// Peaks read again closely.
+#[derive(Clone, Debug)]
+struct Again {
+    reader: CloseReader,
+    /// Peaks as they were read at first, that wait for it; a ring.
+    waiting: Vec<[f64; 2]>,
+    at: usize,
+}
+
+impl Again {
+    fn new() -> Self {
+        Self { reader: CloseReader::new(), waiting: vec![[0.0; 2]; LATER], at: 0 }
+    }
+
+    fn reset(&mut self) {
+        self.reader.reset();
+        self.waiting.fill([0.0; 2]);
+    }
+
+    /// The peaks of a block, later, with those near the ceiling read closely.
+    fn process(&mut self, frames: &[Frame; BLOCK], peaks: &mut [[f64; 2]; BLOCK], ceilings_db: &[f64; BLOCK]) {
+        self.reader.take(frames);
+        let ceiling_db = ceilings_db.iter().copied().fold(f64::MAX, f64::min);
+        let [near, very_near] = NEAR_DB.map(|under| db_to_gain(ceiling_db - under));
+        for (at, peaks) in peaks.iter_mut().enumerate() {
+            std::mem::swap(peaks, &mut self.waiting[self.at]);
+            self.at = if self.at + 1 == LATER { 0 } else { self.at + 1 };
+            for (side, peak) in peaks.iter_mut().enumerate() {
+                if *peak > near {
+                    *peak = peak.max(self.reader.peak(at, side, very_near));
+                }
+            }
+        }
+    }
+}
+
 /// The running gain of two channels.
 #[derive(Clone, Debug)]
 pub struct Ceiling {
     reader: PeakReader,
+    again: Option<Again>,
     /// dB asked for, until they have left.
     ahead: [SlidingMax; 2],
     release_keep: f64,
@@ -78,20 +120,21 @@ pub struct Ceiling {
     ceiling: f64,
 }
 
-/// Frames that a window of `window` frames makes late.
+/// Frames that a window of `window` frames makes late; `closely` says whether peaks are read again.
 #[must_use]
-pub fn latency(window: usize) -> usize {
-    Interpolator::LATENCY + 1 + window
+pub fn latency(window: usize, closely: bool) -> usize {
+    1 + window + if closely { CloseReader::LATENCY } else { Interpolator::LATENCY }
 }
 
 impl Ceiling {
-    /// At rest, looking ahead over `window` frames (at least 1).
+    /// At rest, looking ahead over `window` frames (at least 1), and reading `closely` or once.
     #[must_use]
-    pub fn new(window: usize) -> Self {
+    pub fn new(window: usize, closely: bool) -> Self {
         let window = window.max(1);
         // A frame on either side: the peak read may lie before or after its frame.
         Self {
             reader: PeakReader::new(),
+            again: closely.then(Again::new),
             ahead: [SlidingMax::new(window + 1), SlidingMax::new(window + 1)],
             release_keep: 0.0,
             auto: [AutoRelease::default(); 2],
@@ -113,6 +156,7 @@ impl Ceiling {
     /// Forgets the past.
     pub fn reset(&mut self) {
         self.reader.reset();
+        self.again.iter_mut().for_each(Again::reset);
         self.ahead.iter_mut().for_each(SlidingMax::reset);
         self.auto.iter_mut().for_each(AutoRelease::reset);
         self.released = [0.0; 2];
@@ -132,6 +176,9 @@ impl Ceiling {
         links: &[f64; BLOCK],
     ) -> [[f64; 2]; BLOCK] {
         let mut gains = self.reader.process(frames);
+        if let Some(again) = &mut self.again {
+            again.process(frames, &mut gains, ceilings_db);
+        }
         for (i, gains) in gains.iter_mut().enumerate() {
             *gains = self.next(*gains, ceilings_db[i], links[i]);
         }

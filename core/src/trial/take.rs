@@ -252,8 +252,14 @@ mod tests {
     #[test]
     fn what_nobody_hears_has_no_part_in_the_equivalent_curve() {
         let lift = json!([{"kind": "surgical-eq", "params": {"bands": [{"shape": "low-shelf", "freq_hz": 60, "gain_db": 15}]}}]);
-        let curve = Take::of(&strokes(), &rack(lift), None).figures(&strokes()).as_eq;
-        assert!(curve.len() > 3 && curve.iter().all(|(hz, db)| *hz > 80.0 && db.abs() < 3.0), "{curve:?}");
+        let mut held = Passage::new(48_000.0, 1);
+        for n in 0..96_000u32 {
+            let x = (1..6).map(|k| 0.1 * sin(TAU * 220.0 * f64::from(k * n) / 48_000.0)).sum::<f64>() as f32;
+            held.left.push(x);
+            held.right.push(x);
+        }
+        let curve = Take::of(&held, &rack(lift), None).figures(&held).as_eq;
+        assert!(curve.len() > 3 && curve.iter().all(|(hz, db)| *hz > 120.0 && db.abs() < 1.5), "{curve:?}");
     }
 
     #[test]

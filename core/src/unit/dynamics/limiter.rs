@@ -1,8 +1,8 @@
 //! `limiter`: no true peak above a ceiling.
 //!
-//! Two stages of [`crate::dynamics::ceiling`]: the first does the work over the lookahead, the
+//! Three stages of [`crate::dynamics::ceiling`]: the first does the work over the lookahead, the
 //! second, over a fraction of a millisecond, what the first one's own movement left between the
-//! samples.
+//! samples, the last, reading most closely, the hundredths that the second has left.
 
 use crate::dynamics::ceiling::{self, Ceiling};
 use crate::signal::decibel::{db_to_gain, gain_to_db};
@@ -14,10 +14,10 @@ use crate::unit::param::{Param, Quantity, Tables, Taper, decibels, number};
 use crate::unit::processor::Processor;
 use crate::unit::settings::Settings;
 
-/// Window of the second stage in frames.
-const LAST_WINDOW: usize = 32;
-/// Release of the second stage in ms.
-const LAST_RELEASE_MS: f64 = 20.0;
+/// Windows of the second and the last stage in frames.
+const LATER_WINDOWS: [usize; 2] = [32, 24];
+/// Their release in ms.
+const LATER_RELEASE_MS: f64 = 20.0;
 /// dB by which the stages stay below the ceiling: what is read low right under half the rate, and
 /// what their own movement makes there.
 const MARGIN_DB: f64 = 0.1;
@@ -79,7 +79,8 @@ fn window(settings: &Settings, rate: f64) -> usize {
 }
 
 fn latency(settings: &Settings, rate: f64) -> usize {
-    ceiling::latency(window(settings, rate)) + ceiling::latency(LAST_WINDOW)
+    let [second, last] = LATER_WINDOWS;
+    ceiling::latency(window(settings, rate), false) + ceiling::latency(second, false) + ceiling::latency(last, true)
 }
 
 /// One stage: its gain and the sound that waits for it.
@@ -90,9 +91,9 @@ struct Stage {
 }
 
 impl Stage {
-    fn new(window: usize, rate: f64) -> Self {
-        let late = ceiling::latency(window);
-        Self { gain: Ceiling::new(window), sound: StereoDelay::new(late, late, rate) }
+    fn new(window: usize, closely: bool, rate: f64) -> Self {
+        let late = ceiling::latency(window, closely);
+        Self { gain: Ceiling::new(window, closely), sound: StereoDelay::new(late, late, rate) }
     }
 }
 
@@ -103,7 +104,7 @@ struct Limiter {
     input_db: Ramp,
     ceiling_db: Ramp,
     link: Ramp,
-    stages: [Stage; 2],
+    stages: [Stage; 3],
     reduction: [f32; BLOCK],
     detected: [Frame; BLOCK],
 }
@@ -117,7 +118,11 @@ impl Limiter {
             input_db: ramp(0.0),
             ceiling_db: ramp(0.0),
             link: ramp(1.0),
-            stages: [Stage::new(window(settings, rate), rate), Stage::new(LAST_WINDOW, rate)],
+            stages: [
+                Stage::new(window(settings, rate), false, rate),
+                Stage::new(LATER_WINDOWS[0], false, rate),
+                Stage::new(LATER_WINDOWS[1], true, rate),
+            ],
             reduction: [0.0; BLOCK],
             detected: [[0.0; 2]; BLOCK],
         };
@@ -158,7 +163,9 @@ impl Processor for Limiter {
         self.link.glide_to(p.number("link"));
         let (release_ms, auto) = (p.number("release_ms"), p.is_on("auto_release"));
         self.stages[0].gain.set(release_ms, auto, self.rate);
-        self.stages[1].gain.set(LAST_RELEASE_MS, false, self.rate);
+        for stage in &mut self.stages[1..] {
+            stage.gain.set(LATER_RELEASE_MS, false, self.rate);
+        }
     }
 
     fn fork(&self) -> Box<dyn Processor> {
@@ -186,10 +193,10 @@ impl Processor for Limiter {
         self.detected = block.frames();
         let ceilings = [(); BLOCK].map(|()| self.ceiling_db.next_value());
         let links = [(); BLOCK].map(|()| self.link.next_value());
-        let first = self.limit(0, block, &ceilings, &links);
-        let second = self.limit(1, block, &ceilings, &links);
-        for (out, (a, b)) in self.reduction.iter_mut().zip(first.iter().zip(&second)) {
-            *out = if *a == 1.0 && *b == 1.0 { 0.0 } else { (-gain_to_db(a * b)).max(0.0) as f32 };
+        let gains = [0, 1, 2].map(|stage| self.limit(stage, block, &ceilings, &links));
+        for (at, out) in self.reduction.iter_mut().enumerate() {
+            let gain = gains.iter().fold(1.0, |all, stage| all * stage[at]);
+            *out = if gain == 1.0 { 0.0 } else { (-gain_to_db(gain)).max(0.0) as f32 };
         }
     }
 
