@@ -261,3 +261,30 @@ fn a_band_on_the_left_leaves_the_right_alone_and_one_heard_alone_is_its_region()
     assert!(tone_db("multiband", &alone, 100.0, 0.001) < -60.0);
     assert!(tone_db("multiband", &alone, 8000.0, 0.001).abs() < 0.1);
 }
+
+#[test]
+fn a_band_as_narrow_as_a_sixth_of_an_octave_reaches_its_setting_and_leaves_what_is_an_octave_away() {
+    for from in [80.0, 1000.0, 5000.0] {
+        for octaves in [1.0 / 12.0, 1.0 / 6.0, 1.0 / 3.0, 0.8, 1.5] {
+            let to = from * f64::powf(2.0, octaves);
+            let middle = f64::sqrt(from * to);
+            for makeup in [-24.0, -6.0, 9.0] {
+                let params = json!({"bands": [{"from_hz": from, "makeup_db": makeup}, {"from_hz": to}]});
+                let spec = rack("multiband", &params);
+                let db = |hz: f64| 10.0 * spec.response(48_000.0, &[hz])[0].norm_sqr().log10();
+                assert!((db(middle) - makeup).abs() < 1.0 || octaves > 1.0, "{from} {octaves}: {}", db(middle));
+                for away in [0.5 * from, 2.0 * to] {
+                    let most = if octaves > 0.5 { 1.0 } else { 0.5 };
+                    assert!(db(away).abs() < most, "{from} {octaves} {makeup}: {} dB at {away} Hz", db(away));
+                }
+                let heard = tone_db("multiband", &params, middle, 0.1);
+                assert!((heard - db(middle)).abs() < 0.1, "{from} {octaves} {makeup}: {heard} and {}", db(middle));
+            }
+        }
+    }
+    // Its detector hears its region at its own level: 12 dB over at 4:1 are 9 dB.
+    let held = json!({"bands": [{"from_hz": 1000, "threshold_db": -24, "ratio": 4, "knee_db": 0, "attack_ms": 1, "release_ms": 400},
+        {"from_hz": 1122}]});
+    let taken = tone_db("multiband", &held, 1059.0, 0.251);
+    assert!((taken + 9.0).abs() < 1.0, "{taken} dB");
+}

@@ -6,7 +6,7 @@
 use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
 
-use crate::measure::floor::Cut;
+use crate::measure::floor::{Cut, Hum};
 use crate::measure::raw::Raw;
 use crate::measure::rings::Ring;
 use crate::measure::third_octave::{BANDS, centre_hz};
@@ -21,9 +21,19 @@ const MOST: usize = 4;
 /// Never more rings than this.
 const MOST_RINGS: usize = 2;
 /// What lies below is worth a high-pass from this share of the energy, in dB, or from this
-/// level, in dBFS.
+/// level, in dBFS, if it is also not too far under the part, in dB.
 const WORTH_DB: f64 = 0.2;
-const WORTH_DBFS: f64 = -62.0;
+const WORTH_DBFS: f64 = -46.0;
+const WORTH_UNDER_DB: f64 = 22.0;
+/// Lines of hum that are cut, and how narrow the cuts are.
+const MOST_HUM: usize = 4;
+const HUM_Q: f64 = 20.0;
+/// Strokes by which a struck part is judged, at least.
+const FEWEST_STROKES: usize = 8;
+/// LU by which a tenth of a second rises over the one before where a stroke begins.
+const STROKE_LU: f64 = 3.0;
+/// Strokes are uneven from so many LU more than what is held: a hand has accents.
+const ACCENTS_LU: f64 = 2.0;
 /// Loud moments this many LU over the usual ones are uneven, and very uneven.
 const UNEVEN_LU: f64 = 5.0;
 const VERY_UNEVEN_LU: f64 = 8.0;
@@ -70,14 +80,16 @@ impl FirstMove {
 #[must_use]
 pub fn first_moves(raw: &Raw) -> Vec<FirstMove> {
     let below = raw.floor.as_ref().and_then(|floor| high_pass(raw, &floor.keep, floor.below_dbfs));
+    let hum = raw.floor.as_ref().and_then(|floor| floor.hum.as_ref()).map(hum);
     let rings = raw.rings.iter().take(MOST_RINGS).map(ring);
-    below.into_iter().chain(rings).chain(hold(raw)).take(MOST).collect()
+    below.into_iter().chain(hum).chain(rings).chain(hold(raw)).take(MOST).collect()
 }
 
 /// Under the lowest note, where something lies there.
 fn high_pass(raw: &Raw, cut: &Cut, below_dbfs: f64) -> Option<FirstMove> {
     let removed = removed_db(&raw.point.third_octave, cut);
-    if removed < WORTH_DB && below_dbfs < WORTH_DBFS {
+    let little = below_dbfs < WORTH_DBFS || below_dbfs < raw.point.rms_db - WORTH_UNDER_DB;
+    if removed < WORTH_DB && little {
         return None;
     }
     let share =
@@ -88,6 +100,21 @@ fn high_pass(raw: &Raw, cut: &Cut, below_dbfs: f64) -> Option<FirstMove> {
         format!("high-pass at {hz}, {} dB/oct", cut.slope_db_oct),
         equaliser(&cut.suggest),
     ))
+}
+
+/// Narrow cuts for the strongest lines of hum.
+fn hum(hum: &Hum) -> FirstMove {
+    let mut lines = hum.lines.clone();
+    lines.sort_by(|a, b| b.1.total_cmp(&a.1));
+    lines.truncate(MOST_HUM);
+    lines.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let named: Vec<String> = lines.iter().map(|(hz, dbfs)| format!("{hz:.0} Hz at {dbfs:.0} dBFS")).collect();
+    let bands: Vec<Json> = lines.iter().map(|(hz, _)| json!({"shape": "notch", "freq_hz": hz, "q": HUM_Q})).collect();
+    FirstMove::new(
+        format!("Mains hum, {:.0} Hz and its multiples: {}.", hum.mains_hz, named.join(", ")),
+        "a narrow notch at each".into(),
+        json!({ "kind": "surgical-eq", "params": { "bands": bands } }),
+    )
 }
 
 /// Energy in dB that a Butterworth high-pass takes of a spectrum of third octaves.
@@ -116,22 +143,36 @@ fn ring(ring: &Ring) -> FirstMove {
     FirstMove::new(says, format!("{does} at {hz}"), equaliser(&ring.suggest))
 }
 
+/// Levels of the strokes of a part in LU: the loudest of the three tenths from where each begins. A note that dies
+/// away is no unevenness, so that strokes are judged against strokes.
+fn strokes(levels: &[f64], rest: f64) -> Vec<f64> {
+    let begins = |at: &usize| levels[*at] > rest && levels[*at] - levels[at - 1] >= STROKE_LU;
+    let loudest = |at: usize| levels[at..(at + 3).min(levels.len())].iter().copied().fold(f64::MIN, f64::max);
+    (1..levels.len()).filter(begins).map(loudest).collect()
+}
+
 /// A compressor where loud moments stand far over the usual ones.
 fn hold(raw: &Raw) -> Option<FirstMove> {
-    let mut played: Vec<f64> = raw.tenths.iter().map(|power| power_to_db(*power)).collect();
-    let loudest = played.iter().copied().fold(f64::NEG_INFINITY, f64::max);
-    played.retain(|level| *level > loudest - REST_LU);
+    let levels: Vec<f64> = raw.tenths.iter().map(|power| power_to_db(*power)).collect();
+    let loudest = levels.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+    let mut played: Vec<f64> = levels.iter().copied().filter(|level| *level > loudest - REST_LU).collect();
     if played.len() < 20 {
         return None;
+    }
+    let mean = mean_level(&played);
+    let struck = strokes(&levels, loudest - REST_LU);
+    let accents = if struck.len() >= FEWEST_STROKES { ACCENTS_LU } else { 0.0 };
+    if accents > 0.0 {
+        played = struck;
     }
     played.sort_by(f64::total_cmp);
     let at = |share: f64| played[((played.len() - 1) as f64 * share) as usize];
     let over = at(0.97) - at(0.5);
-    if over < UNEVEN_LU {
+    if over < UNEVEN_LU + accents {
         return None;
     }
     // From where the usual moments end: a detector of RMS reads what loudness is made of.
-    let usual_dbfs = raw.point.rms_db + at(0.5) - mean_level(&played);
+    let usual_dbfs = raw.point.rms_db + at(0.5) - mean;
     let threshold_db = (usual_dbfs + 2.0).clamp(-60.0, -1.0).round();
     let ratio = if over > VERY_UNEVEN_LU { 4.0 } else { 2.5 };
     let says = format!("Its loud moments stand {over:.1} LU over the usual ones.");

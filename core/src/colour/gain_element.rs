@@ -203,7 +203,7 @@ mod tests {
             let even = overtone_db(Added { odd: 0.0, even: 0.1 }, level, 2);
             assert!((even - 20.0 * (0.1 * level / 2.0).log10()).abs() < 0.4, "{even}");
             let odd = overtone_db(Added { odd: 0.1, even: 0.0 }, level, 3);
-            assert!((odd - 20.0 * (0.1 * level * level / 4.0).log10()).abs() < 0.3, "{odd}");
+            assert!((odd - 20.0 * (0.1 * level * level / 4.0).log10()).abs() < 0.5, "{odd}");
         }
     }
 

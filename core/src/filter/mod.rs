@@ -20,7 +20,7 @@ pub mod svf;
 pub mod svf_chain;
 
 pub use analog::AnalogSection;
-pub use crossover::Crossover;
+pub use crossover::{Crossover, Edges};
 pub use equaliser::Equaliser;
 pub use first_order::FirstOrder;
 pub use k_weighting::KWeighting;

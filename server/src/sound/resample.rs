@@ -4,8 +4,20 @@
 use rubato::audioadapter_buffers::direct::InterleavedSlice;
 use rubato::{Fft, FixedSync, Indexing, Resampler};
 
-/// Frames of a chunk, about; the resampler rounds it to what the rates allow.
+/// Frames of a chunk at least; it is made longer to what the rates allow.
 const CHUNK: usize = 4096;
+
+/// Frames of input in a chunk: a whole number of times the shortest stretch that is whole at both rates, and an
+/// even number of times, since the filter is late by half a chunk, which has to be whole at both rates as well:
+/// else all of a file comes half a sample late beside others.
+fn chunk(from: u32, to: u32) -> usize {
+    let (mut shortest, mut rest) = (from, to);
+    while rest > 0 {
+        (shortest, rest) = (rest, shortest % rest);
+    }
+    let shortest = (from / shortest.max(1)) as usize;
+    2 * shortest * CHUNK.div_ceil(2 * shortest)
+}
 
 /// Turns interleaved sound of one rate into another, delay taken out.
 pub struct StreamResampler {
@@ -26,7 +38,7 @@ impl StreamResampler {
     /// From one rate to another, both in Hz; `None` for rates that cannot be had.
     #[must_use]
     pub fn new(from: u32, to: u32, channels: usize) -> Option<Self> {
-        let inner = Fft::<f32>::new(from as usize, to as usize, CHUNK, channels, FixedSync::Both).ok()?;
+        let inner = Fft::<f32>::new(from as usize, to as usize, chunk(from, to), channels, FixedSync::Both).ok()?;
         let out = vec![0.0; inner.output_frames_max() * channels];
         Some(Self {
             channels,
@@ -115,7 +127,9 @@ mod tests {
 
     #[test]
     fn a_tone_keeps_pitch_level_place_and_length_whatever_the_pieces() {
-        for (from, to) in [(44_100, 48_000), (192_000, 48_000), (48_000, 44_100), (22_050, 96_000)] {
+        const FROM: [u32; 9] = [22_050, 32_000, 44_100, 48_000, 64_000, 88_200, 96_000, 176_400, 192_000];
+        let pairs = FROM.into_iter().flat_map(|from| [44_100, 48_000, 88_200, 96_000].map(|to| (from, to)));
+        for (from, to) in pairs.filter(|(from, to)| from != to) {
             let tone = |rate: u32, n: usize| (std::f64::consts::TAU * 997.0 * n as f64 / f64::from(rate)).sin() as f32;
             let input: Vec<f32> = (0..from as usize).map(|n| tone(from, n)).collect();
             let whole = resampled(from, to, &input, usize::MAX);

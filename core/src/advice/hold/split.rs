@@ -15,15 +15,19 @@ pub struct Split {
 impl Split {
     /// Of a passage.
     pub fn of(passage: &Passage, edges: [f64; 2]) -> Self {
-        let mut crossover = Crossover::new(&edges, passage.rate);
+        let steep = Crossover::asked(&edges);
+        let mut crossover = Crossover::with(steep, &edges, passage.rate);
+        let lacks = Crossover::lacks(steep, &edges, 0, passage.rate);
         let mut split: Vec<Vec<Frame>> = vec![vec![[0.0; 2]; BLOCK]; 3];
         let mut all =
             Self { inside: Vec::with_capacity(passage.frames()), beside: Vec::with_capacity(passage.frames()) };
         for (block, frames) in passage.blocks() {
             split[2].copy_from_slice(&block.frames());
             crossover.split(&mut split);
-            all.inside.extend(&split[1][..frames]);
-            all.beside.extend((0..frames).map(|i| [0, 1].map(|side: usize| split[0][i][side] + split[2][i][side])));
+            let inside = |i: usize| split[1][i].map(|x| lacks * x);
+            let whole = |i: usize, side: usize| split[0][i][side] + split[1][i][side] + split[2][i][side];
+            all.inside.extend((0..frames).map(inside));
+            all.beside.extend((0..frames).map(|i| [0, 1].map(|side: usize| whole(i, side) - inside(i)[side])));
         }
         all
     }

@@ -17,6 +17,8 @@ pub struct Band {
     makeup_db: Ramp,
     /// 1 while heard.
     heard: Ramp,
+    /// By what it counts for more than its edges leave of its middle.
+    lacks: Ramp,
     ballistics: Ballistics,
     /// Reduction in dB now.
     pub reduction_db: f64,
@@ -24,7 +26,7 @@ pub struct Band {
 
 impl Band {
     /// On its way to a row.
-    pub fn new(row: &Record, rate: f64) -> Self {
+    pub fn new(row: &Record, lacks: f64, rate: f64) -> Self {
         let ramp = |value| Ramp::new(value, rate);
         let mut band = Self {
             place: Place::Stereo,
@@ -34,15 +36,17 @@ impl Band {
             range_db: ramp(0.0),
             makeup_db: ramp(0.0),
             heard: ramp(1.0),
+            lacks: ramp(lacks),
             ballistics: Ballistics::new(0.0, 100.0, rate),
             reduction_db: 0.0,
         };
-        band.take(row, rate);
+        band.take(row, lacks, rate);
         band
     }
 
     /// Glides to a row. Whoever runs the unit crossfades from another place.
-    pub fn take(&mut self, row: &Record, rate: f64) {
+    pub fn take(&mut self, row: &Record, lacks: f64, rate: f64) {
+        self.lacks.glide_to(lacks);
         let on = row.is_on("on");
         self.place = Place::from_id(row.choice("place"));
         self.threshold_db.glide_to(row.number("threshold_db"));
@@ -54,9 +58,9 @@ impl Band {
         self.ballistics.set_times(row.number("attack_ms"), row.number("release_ms"), rate);
     }
 
-    fn ramps(&mut self) -> [&mut Ramp; 6] {
-        let Self { threshold_db, slope, knee_db, range_db, makeup_db, heard, .. } = self;
-        [threshold_db, slope, knee_db, range_db, makeup_db, heard]
+    fn ramps(&mut self) -> [&mut Ramp; 7] {
+        let Self { threshold_db, slope, knee_db, range_db, makeup_db, heard, lacks, .. } = self;
+        [threshold_db, slope, knee_db, range_db, makeup_db, heard, lacks]
     }
 
     /// Its moves end within so many seconds; 0 is at once.
@@ -86,7 +90,8 @@ impl Band {
             let want = curve.reduction_db(level_db).min(self.range_db.next_value());
             let reduction = self.ballistics.next_reduction(want);
             let heard = self.heard.next_value();
-            let gain = db_to_gain(self.makeup_db.next_value() - reduction);
+            let wanted = db_to_gain(self.makeup_db.next_value() - reduction);
+            let gain = 1.0 + (wanted - 1.0) * self.lacks.next_value();
             let worked = place.take(*frame).map(|x| x * gain);
             *frame = place.put_back(worked, *frame).map(|x| x * heard);
             *most = most.max(reduction as f32);
@@ -97,10 +102,10 @@ impl Band {
 
     /// In a pass of their own, so that the logarithms run side by side.
     fn levels(&self, frames: &[Frame]) -> [f64; BLOCK] {
-        let mut levels = [0.0; BLOCK];
+        let (mut levels, lacks) = ([0.0; BLOCK], self.lacks.value() * self.lacks.value());
         for (level, frame) in levels.iter_mut().zip(frames) {
             let [left, right] = self.place.take(*frame);
-            *level = (left * left).max(right * right);
+            *level = lacks * (left * left).max(right * right);
         }
         levels.map(power_to_db)
     }

@@ -1,7 +1,8 @@
 //! `multiband`: a compressor for each region.
 //!
 //! The regions are split by [`crate::filter::Crossover`], whose sum is flat; what lies under the
-//! lowest band passes. Turned in phase by the edges alone, no latency. [`table`] holds the
+//! lowest band passes. Where a band is narrower than an octave all edges are twice as steep, and what a narrow
+//! one does counts for what its edges leave of its middle. Turned in phase by the edges alone, no latency. [`table`] holds the
 //! parameters, [`band`] what is done to one region.
 
 mod band;
@@ -10,7 +11,7 @@ mod table;
 use band::Band;
 use table::MAX_BANDS;
 
-use crate::filter::Crossover;
+use crate::filter::{Crossover, Edges};
 use crate::signal::decibel::db_to_gain;
 use crate::signal::math::{Complex, TAU};
 use crate::signal::place::Place;
@@ -34,7 +35,7 @@ pub const KIND: UnitKind = UnitKind {
     latency: |_, _| 0,
     tail: |settings, rate| {
         let (edges, count) = edges_hz(settings);
-        Tail::Frames(Crossover::decay(&edges[..count], rate, MOST_LIFTED_DB - TAIL_DB) + BLOCK)
+        Tail::Frames(Crossover::decay(Crossover::asked(&edges[..count]), &edges[..count], rate, MOST_LIFTED_DB - TAIL_DB) + BLOCK)
     },
     response,
     linear: |_| false,
@@ -80,8 +81,14 @@ fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {
     let output = db_to_gain(settings.fixed.number("output_db"));
     let gains: Vec<f64> =
         [below(settings)].into_iter().chain(order[..count].iter().map(|row| resting(&rows[*row]))).collect();
+    let steep = Crossover::asked(&edges[..count]);
+    let counted = |(n, gain): (usize, f64)| match n.checked_sub(1) {
+        None => gain,
+        Some(band) => 1.0 + (gain - 1.0) * Crossover::lacks(steep, &edges[..count], band, rate),
+    };
+    let gains: Vec<f64> = gains.into_iter().enumerate().map(counted).collect();
     let at = |hz: &f64| {
-        let parts = Crossover::band_responses(&edges[..count], rate, TAU * hz / rate);
+        let parts = Crossover::band_responses(steep, &edges[..count], rate, TAU * hz / rate);
         let sum =
             parts.into_iter().zip(&gains).fold(Complex::new(0.0, 0.0), |sum, (part, gain)| sum.plus(part.scale(*gain)));
         sum.scale(output)
@@ -92,6 +99,11 @@ fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {
 /// Share of what lies under the lowest band; all of it where there is no band.
 fn below(settings: &Settings) -> f64 {
     f64::from(u8::from(settings.fixed.is_on("below") || settings.rows().is_empty()))
+}
+
+/// 1 where all edges are of eighth order, else 0.
+fn is_steep(edges_hz: &[f64]) -> f64 {
+    f64::from(u8::from(Crossover::asked(edges_hz) == Edges::Eighth))
 }
 
 /// What a band at rest leaves of a sound in the middle.
@@ -111,13 +123,16 @@ fn resting(row: &Record) -> f64 {
 struct Multiband {
     rate: f64,
     settings: Settings,
-    crossover: Crossover,
+    /// Of fourth order and of eighth, and the share of the latter that is heard; both run while that moves.
+    crossovers: [Crossover; 2],
+    steep: Ramp,
     /// Lowest first.
     bands: Vec<Band>,
     below: Ramp,
     output_db: Ramp,
     /// What is under the lowest, then each band.
     split: Vec<Vec<Frame>>,
+    other_split: Vec<Vec<Frame>>,
     reduction: [f32; BLOCK],
     /// By rows of the list.
     moves: Vec<f32>,
@@ -131,17 +146,38 @@ impl Multiband {
         let mut unit = Self {
             rate,
             settings: settings.clone(),
-            crossover: Crossover::new(&edges[..count], rate),
-            bands: order(rows).0[..count].iter().map(|row| Band::new(&rows[*row], rate)).collect(),
+            crossovers: [Edges::Fourth, Edges::Eighth].map(|steep| Crossover::with(steep, &edges[..count], rate)),
+            steep: Ramp::new(is_steep(&edges[..count]), rate),
+            bands: order(rows).0[..count].iter().map(|row| Band::new(&rows[*row], 1.0, rate)).collect(),
             below: Ramp::new(1.0, rate),
             output_db: Ramp::new(0.0, rate),
             split: vec![vec![[0.0; 2]; BLOCK]; count + 1],
+            other_split: vec![vec![[0.0; 2]; BLOCK]; count + 1],
             reduction: [0.0; BLOCK],
             moves: vec![0.0; count],
             detected: [[0.0; 2]; BLOCK],
         };
         unit.take_settings();
         unit
+    }
+
+    /// Splits what came in.
+    fn split(&mut self) {
+        let top = self.split.len() - 1;
+        let eighth = usize::from(self.steep.value() == 1.0);
+        self.split[top].copy_from_slice(&self.detected);
+        self.crossovers[eighth].split(&mut self.split);
+        if self.steep.at_rest() {
+            return;
+        }
+        self.other_split[top].copy_from_slice(&self.detected);
+        self.crossovers[1 - eighth].split(&mut self.other_split);
+        for i in 0..BLOCK {
+            let share = (self.steep.next_value() - eighth as f64).abs();
+            for (band, other) in self.split.iter_mut().zip(&self.other_split) {
+                band[i] = [0, 1].map(|side| band[i][side] + share * (other[i][side] - band[i][side]));
+            }
+        }
     }
 
     /// The bands put together again.
@@ -165,9 +201,15 @@ impl Processor for Multiband {
         let (edges, count) = edges_hz(&self.settings);
         let rows = self.settings.rows();
         let (order, _) = order(rows);
-        self.crossover.move_to(&edges[..count]);
-        for (band, row) in self.bands.iter_mut().zip(&order[..count]) {
-            band.take(&rows[*row], self.rate);
+        let steep = Crossover::asked(&edges[..count]);
+        if self.steep.at_rest() && self.steep.value() != is_steep(&edges[..count]) {
+            // The one that was not heard begins from rest, under the fade.
+            self.crossovers[usize::from(steep == Edges::Eighth)].reset();
+        }
+        self.steep.glide_to(is_steep(&edges[..count]));
+        self.crossovers.iter_mut().for_each(|crossover| crossover.move_to(&edges[..count]));
+        for (n, (band, row)) in self.bands.iter_mut().zip(&order[..count]).enumerate() {
+            band.take(&rows[*row], Crossover::lacks(steep, &edges[..count], n, self.rate), self.rate);
         }
         self.below.glide_to(below(&self.settings));
         self.output_db.glide_to(self.settings.fixed.number("output_db"));
@@ -178,14 +220,16 @@ impl Processor for Multiband {
     }
 
     fn arrive(&mut self, within_s: f64) {
-        self.crossover.arrive(within_s);
+        self.crossovers.iter_mut().for_each(|crossover| crossover.arrive(within_s));
+        self.steep.arrive(within_s);
         self.bands.iter_mut().for_each(|x| x.arrive(within_s));
         self.below.arrive(within_s);
         self.output_db.arrive(within_s);
     }
 
     fn reset(&mut self) {
-        self.crossover.reset();
+        self.crossovers.iter_mut().for_each(Crossover::reset);
+        self.steep.snap();
         self.bands.iter_mut().for_each(Band::reset);
         self.reduction = [0.0; BLOCK];
         self.moves.fill(0.0);
@@ -193,9 +237,7 @@ impl Processor for Multiband {
 
     fn process(&mut self, block: &mut StereoBlock, _key: Option<&StereoBlock>) {
         self.detected = block.frames();
-        let top = self.split.len() - 1;
-        self.split[top].copy_from_slice(&self.detected);
-        self.crossover.split(&mut self.split);
+        self.split();
         self.reduction = [0.0; BLOCK];
         for (band, frames) in self.bands.iter_mut().zip(&mut self.split[1..]) {
             band.process(frames, &mut self.reduction);

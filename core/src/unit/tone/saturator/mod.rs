@@ -16,7 +16,7 @@ use table::MAX_UPPER;
 
 use crate::colour::bend::{Straighten, mean};
 use crate::dynamics::AutoLevel;
-use crate::filter::{Crossover, FirstOrder, first_order};
+use crate::filter::{Crossover, Edges, FirstOrder, first_order};
 use crate::signal::decibel::db_to_gain;
 use crate::signal::math::{Complex, TAU};
 use crate::signal::oversample::{self, Oversampler, Phase};
@@ -49,7 +49,7 @@ pub const KIND: UnitKind = UnitKind {
 };
 
 fn tail(settings: &Settings, rate: f64) -> Tail {
-    let edges = Crossover::decay(&edges_hz(settings), FACTOR as f64 * rate, -TAIL_DB) / FACTOR;
+    let edges = Crossover::decay(Edges::Fourth, &edges_hz(settings), FACTOR as f64 * rate, -TAIL_DB) / FACTOR;
     // A transformer's flux falls sooner; the ways up and down ring for less than they are late, twice.
     let constant = first_order::decay(CONSTANT_HZ, -TAIL_DB, rate);
     Tail::Frames(edges + constant + 2 * oversample::latency(FACTOR, Phase::Linear, rate) + BLOCK)

@@ -4,14 +4,20 @@
 //! whether it plays or not; its own low notes come and go with the playing. So of every
 //! frequency two levels are taken: the one it exceeds at the loudest twentieth of the moments
 //! played, and its ground: the level in the rests, or where there are none the one it stays
-//! above nearly always. The instrument begins at the lowest frequency that rises well over
-//! its ground and is not far below the strongest of the low end.
+//! above nearly always. The instrument begins at the lowest note ([`notes`]) that rises well over
+//! its ground for a fiftieth of the time played; where there are no notes, as of a drum, at the lowest
+//! frequency that rises so and is not far below the strongest of the low end. Hum is named apart ([`hum`]).
 //!
 //! Two high-passes follow from it. *Keep it whole*: steep, under the lowest note, as high as
 //! it goes without costing the instrument more than a tenth of a loudness unit. *Make room*:
 //! gentle, as high as it goes for one loudness unit, for a mix in which others hold the low
 //! end. The costs are those of K-weighted energy (ITU-R BS.1770-4) over the moments played;
 //! the limits count what lies from the lowest tone up, since what lies below is to go.
+
+mod hum;
+mod notes;
+
+pub use hum::Hum;
 
 use std::sync::Arc;
 
@@ -36,7 +42,7 @@ const REST_DB: f64 = 30.0;
 /// Share of moments that must be rests for the ground to be taken from them.
 const ENOUGH_RESTS: f64 = 0.04;
 /// Quantiles of the level while it plays, and of the ground where there are no rests.
-const PLAYED: f64 = 0.95;
+const PLAYED: f64 = 0.98;
 const GROUND: f64 = 0.05;
 /// dB by which the instrument rises over the ground.
 const RISE_DB: f64 = 12.0;
@@ -75,6 +81,8 @@ pub struct Floor {
     pub note: String,
     /// Level in dBFS of what lies more than half an octave below, while it plays.
     pub below_dbfs: f64,
+    /// What hums, if anything does.
+    pub hum: Option<Hum>,
     /// Leaves the instrument intact.
     pub keep: Cut,
     /// Leaves the low end to others.
@@ -166,11 +174,14 @@ impl FloorMeter {
         let tops: Vec<f64> = (0..=last + 1).map(|bin| self.level(&played, bin, PLAYED)).collect();
         let rises = |bin: usize| tops[bin] - ground_of(bin) > RISE_DB;
         // What never rests and never changes has no ground; then its strongest tones speak.
-        let bin = first_tone(&tops, first..=last, rises).or_else(|| first_tone(&tops, first..=last, |_| true))?;
+        let of_played: Vec<&[f32]> = played.iter().map(|at| self.moments[*at].as_slice()).collect();
+        let lowest = notes::lowest(&of_played, first..=last, self.hz(1.0), rises);
+        let bin = lowest.or_else(|| first_tone(&tops, first..=last, rises)).or_else(|| first_tone(&tops, first..=last, |_| true))?;
         let begins_hz = self.hz(bin as f64 + between(&tops, bin));
         let energy = self.energy(&played);
         let own = energy.from(self.bin(begins_hz / LOWEST_EDGE));
         Some(Floor {
+            hum: hum::hum(ground_of, self.hz(1.0)),
             begins_hz,
             note: note_name(begins_hz),
             below_dbfs: power_to_db(energy.low[..self.bin(begins_hz / 1.414)].iter().sum()),
