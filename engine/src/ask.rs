@@ -6,6 +6,7 @@
 
 use serde::Deserialize;
 use serde_json::{Value as Json, json};
+use zinc_core::advice::begin::beginning;
 use zinc_core::advice::curve::difference;
 use zinc_core::advice::dirt::dirt;
 use zinc_core::advice::fit::fit;
@@ -22,7 +23,7 @@ use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
 use zinc_core::measure::width::MONO_DB;
 use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
 use zinc_core::session::document::CHANGING;
-use zinc_core::session::grouping::{buses_by_family, new_path};
+use zinc_core::session::grouping::{buses_by_family, new_path, removal};
 use zinc_core::session::partners::likely_partners;
 use zinc_core::session::take::{self, TAKE};
 use zinc_core::session::{Family, Part, Role, STRIP, Session};
@@ -102,8 +103,14 @@ enum Question {
     Dirt { session: Json, strip: u32 },
     /// The edit that gives every family a bus; null where there is nothing to group.
     BusesByFamily { session: Json },
-    /// A fresh unit.
-    Fresh { kind: String },
+    /// A fresh unit, begun on a part whose peaks stand at so many dBFS where both are known.
+    Fresh { kind: String, part: Option<Part>, peak_db: Option<f64> },
+    /// Where a kind of unit begins on a part; null where it begins as its table says.
+    Beginning { kind: String, part: Part, peak_db: f64 },
+    /// The parts of ranges that do something with a unit's other values, by name of the parameter.
+    Reaches { unit: Json },
+    /// The edit that removes a strip with the sends and feeds that lead to it.
+    Removal { session: Json, strip: u32 },
     /// A fresh row of a list of a kind of unit.
     FreshRow { kind: String, list: String },
 }
@@ -256,9 +263,24 @@ fn reply(question: Question) -> Result<Json, String> {
         }
         Question::Dirt { session, strip } => json!(dirt(&read(&session)?, strip)),
         Question::BusesByFamily { session } => json!(buses_by_family(&read(&session)?)),
-        Question::Fresh { kind: id } => {
-            UnitSpec::new(kind(&id).ok_or_else(|| format!("there is no unit {id}"))?).to_json()
+        Question::Fresh { kind: id, part, peak_db } => {
+            let mut unit = UnitSpec::new(kind(&id).ok_or_else(|| format!("there is no unit {id}"))?);
+            if let Some(found) = part.zip(peak_db).and_then(|(part, peak_db)| beginning(&id, part, peak_db)) {
+                for (param, value) in &found.set {
+                    unit.set(param, value).map_err(|e| e.to_string())?;
+                }
+                unit.why = found.says;
+            }
+            unit.to_json()
         }
+        Question::Beginning { kind, part, peak_db } => json!(beginning(&kind, part, peak_db)),
+        Question::Reaches { unit } => {
+            let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let fixed = &unit.settings.fixed;
+            let reaches = unit.kind.tables.params.iter().filter_map(|p| Some((p.id.to_string(), json!(fixed.reach(p)?))));
+            Json::Object(reaches.collect())
+        }
+        Question::Removal { session, strip } => json!(removal(&read(&session)?, strip)),
     })
 }
 

@@ -125,8 +125,10 @@ impl Prints {
         }
         job.progress("listening to what it adds", 0.5)?;
         let added = self.blocks(&open, id, job)?;
+        job.progress("listening to the mix", 0.7)?;
+        let mix = self.blocks(session, session.main_id(), job)?;
         let mut meter = AudibilityMeter::new(f64::from(session.rate));
-        direct.iter().zip(&added).for_each(|(direct, added)| meter.push(direct, added));
+        direct.iter().zip(&added).zip(&mix).for_each(|((direct, added), mix)| meter.push(direct, added, mix));
         Ok(json!(meter.finish()))
     }
 

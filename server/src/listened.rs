@@ -5,9 +5,9 @@
 use serde_json::{Value as Json, json};
 use zinc_core::advice::by_hand::ByHand;
 use zinc_core::advice::duck::{self, Duck};
-use zinc_core::advice::parallel::beside;
+use zinc_core::advice::parallel::{beside, there};
 use zinc_core::advice::recipe::{self, Heard, Recipe};
-use zinc_core::advice::{adds, hold, order, watch};
+use zinc_core::advice::{adds, blend, hold, noise, order, watch};
 use zinc_core::course::Courses;
 use zinc_core::measure::events::EventMeter;
 use zinc_core::rack::RackSpec;
@@ -16,7 +16,7 @@ use zinc_core::session::document::OFF_DB;
 use zinc_core::session::{Edit, Role, Session};
 use zinc_core::signal::StereoBlock;
 use zinc_core::signal::decibel::db_to_gain;
-use zinc_core::trial::Passage;
+use zinc_core::trial::{Passage, Take};
 
 use crate::jobs::{Job, Stopped, side_by_side};
 use crate::prints::Prints;
@@ -24,6 +24,8 @@ use crate::prints::Prints;
 /// Seconds of the song that are listened to, and that compressors are listened to on.
 const LONGEST_S: f64 = 120.0;
 const ADVISED_S: f64 = 60.0;
+/// Seconds of a part that an amplifier is heard on.
+const AMPLIFIED_S: f64 = 20.0;
 
 impl Prints {
     /// What goes into a strip's rack between two moments of the song, in seconds.
@@ -159,6 +161,9 @@ impl Prints {
     /// # Errors
     /// As [`Prints::passage_into`]; a part that is silent.
     pub fn beside(&self, session: &Session, strip: u32, recipe: Recipe, job: &Job) -> Result<Json, Stopped> {
+        if let Some(there) = there(session, strip, recipe.name()) {
+            return Ok(json!({"there": there}));
+        }
         let passage = self.passage_sent(session, strip, [0.0, LONGEST_S], job)?;
         let silent = || Stopped::Failed("There is nothing to hear on this strip yet; nothing was made.".into());
         let heard = Heard::of(&passage).ok_or_else(silent)?;
@@ -181,6 +186,24 @@ impl Prints {
         let silent = || Stopped::Failed("Nothing plays on this strip yet; nothing was changed.".into());
         let trim_db = by_hand.trim_db(&treatment).ok_or_else(silent)?;
         Ok(json!({"edit": by_hand.edit(trim_db), "trim_db": trim_db}))
+    }
+
+    /// What an amplifier does to its part: what its dry blend takes away and what mends it, and what it makes of the
+    /// pauses, with a gate before it.
+    ///
+    /// # Errors
+    /// As [`Prints::passage_into`]; no such unit.
+    pub fn amplified(&self, session: &Session, strip: u32, unit: u32, job: &Job) -> Result<Json, Stopped> {
+        let gone = || Stopped::Failed("This unit is no longer there; nothing was changed.".into());
+        let rack = session.strip(strip).map(|s| s.rack.clone()).ok_or_else(gone)?;
+        let at = rack.units.iter().position(|u| u.id == unit).ok_or_else(gone)?;
+        let part = self.passage_into(session, strip, [0.0, AMPLIFIED_S], job)?;
+        job.progress("hearing the amplifier", 0.4)?;
+        let before = Take::of(&part, &RackSpec { units: rack.units[..at].to_vec() }, None).sound;
+        let behind = Take::of(&before, &RackSpec { units: vec![rack.units[at].clone()] }, None).sound;
+        let found = noise::noise(&before, &behind);
+        let gate = found.as_ref().and_then(|found| found.gate.clone()).map(|unit| Edit::AddUnit { strip, at, unit });
+        Ok(json!({"blend": blend::blend(&before, &rack.units[at]), "noise": found, "gate": gate}))
     }
 
     /// The unit that makes a strip give way by so many dB at each hit of another.

@@ -6,8 +6,9 @@ use serde_json::{Value as Json, json};
 use super::parallel::beside;
 use crate::session::{Edit, Family, Session};
 
-/// Lows under this stay clean, in Hz: those of a bass, and of everything else. By 12 dB an octave:
-/// a steeper cut turns what it lets through so far that it would take away beside the direct sound.
+/// Lows under this stay clean, in Hz: those of a bass, and of everything else. By 24 dB an octave, so that they lie
+/// 30 dB and more under what is added, and in linear phase: a cut that steep would else turn what it lets
+/// through so far that it took away beside the direct sound.
 const BASS_FROM_HZ: f64 = 190.0;
 const OTHERS_FROM_HZ: f64 = 260.0;
 /// Drive adds nothing worth keeping above this.
@@ -26,13 +27,13 @@ pub fn dirt(session: &Session, strip: u32) -> Option<Edit> {
 fn units(family: Family) -> [Json; 2] {
     let from_hz = if family == Family::Bs { BASS_FROM_HZ } else { OTHERS_FROM_HZ };
     let bands = json!([
-        { "shape": "high-pass", "freq_hz": from_hz, "slope_db_oct": 12 },
+        { "shape": "high-pass", "freq_hz": from_hz, "slope_db_oct": 24 },
         { "shape": "low-pass", "freq_hz": UP_TO_HZ, "slope_db_oct": 12 },
     ]);
     [
         json!({ "kind": "saturator", "why": "raised until it is felt, not heard",
             "params": { "character": "diode", "drive_db": DRIVE_DB, "bias": 0.3 } }),
-        json!({ "kind": "surgical-eq", "why": "only what drive has added; the lows stay clean", "params": { "bands": bands } }),
+        json!({ "kind": "surgical-eq", "why": "only what drive has added; the lows stay clean", "params": { "bands": bands, "phase": "linear" } }),
     ]
 }
 

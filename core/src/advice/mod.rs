@@ -6,8 +6,12 @@
 //! heard beside another, [`dirt`] drive beside it
 //! and [`recipe`] compression beside it, both a return ([`parallel`]) of which [`adds`] says what it would add, [`pairs`] what two settings do together, [`order`] whether they
 //! should change places, [`by_hand`] the trim that does what a held level does, [`hold`] what keeps an event down, [`duck`] what gives way at each hit, [`watch`] what a compressor does wrong.
+//! [`begin`] is where a fresh unit begins on a part, [`blend`] what a dry blend takes away and what mends it,
+//! [`noise`] what an amplifier makes of the pauses.
 
 pub mod adds;
+pub mod begin;
+pub mod blend;
 pub mod by_hand;
 pub mod curve;
 pub mod dirt;
@@ -15,6 +19,7 @@ pub mod duck;
 pub mod first;
 pub mod fit;
 pub mod hold;
+pub mod noise;
 pub mod order;
 pub mod pairs;
 pub mod parallel;

@@ -1,8 +1,9 @@
 //! What a parallel path adds where a small speaker plays, against what it changes on a large one.
 //!
-//! With the direct sound `d` and the added `w` the energy of `d + g w` is `dd + 2 g dw + g^2 ww`:
+//! Heard on a small speaker is what stands within 12 dB of the whole mix where such a speaker has its body, 150 to
+//! 600 Hz, while the part plays: a gain over next to nothing is still nothing. With the direct sound `d` and the added `w` the energy of `d + g w` is `dd + 2 g dw + g^2 ww`:
 //! three sums answer for every level of the path. Once K-weighted for the ear on large speakers
-//! (BS.1770, without gating), once above 150 Hz for what a small one gives.
+//! (BS.1770, without gating), once between 150 and 600 Hz.
 
 use serde::Serialize;
 
@@ -14,10 +15,14 @@ use crate::signal::{BLOCK, Frame, StereoBlock};
 
 /// Small speakers play above this.
 pub const SMALL_FROM_HZ: f64 = 150.0;
-/// By so much the small speaker shall gain, in dB, while the large one changes by less, in LU.
-pub const GAINS_DB: f64 = 3.0;
-/// See [`GAINS_DB`].
+/// Where a small speaker has its body.
+pub const SMALL_TO_HZ: f64 = 600.0;
+/// So near to the mix there, in dB, the part shall stand, while the large speaker changes by less, in LU.
+pub const NEAR_DB: f64 = 12.0;
+/// See [`NEAR_DB`].
 pub const CHANGES_LU: f64 = 0.5;
+/// Blocks of the part so far under its loudest are rests, in dB.
+const REST_DB: f64 = 40.0;
 /// Levels of the path that are looked at, in dB.
 const LEVELS_DB: (i32, i32) = (-48, 6);
 /// Order of the small speaker's fall.
@@ -30,8 +35,8 @@ const COPY: f64 = 0.999_99;
 pub struct At {
     /// Level of the path in dB.
     pub level_db: f64,
-    /// Gain on a small speaker in dB.
-    pub small_db: f64,
+    /// Level of the part with what is added on a small speaker against the mix there, in dB.
+    pub against_mix_db: f64,
     /// Change of loudness on a large one in LU.
     pub large_lu: f64,
 }
@@ -41,14 +46,18 @@ pub struct At {
 pub struct Audibility {
     /// From the softest level to the loudest, in steps of a dB.
     pub levels: Vec<At>,
-    /// The softest level at which the small speaker gains [`GAINS_DB`]; none where none does.
+    /// The softest level at which the part stands within [`NEAR_DB`] of the mix; none where none does.
     pub mark: Option<At>,
-    /// What is asked of the mark: [`GAINS_DB`] and [`CHANGES_LU`].
-    pub gains_db: f64,
-    /// See `gains_db`.
+    /// The loudest level at which large speakers change by no more than [`CHANGES_LU`].
+    pub unnoticed: At,
+    /// Level of the part alone on a small speaker against the mix there, in dB.
+    pub alone_db: f64,
+    /// What is asked of the mark: [`NEAR_DB`] and [`CHANGES_LU`].
+    pub near_db: f64,
+    /// See `near_db`.
     pub changes_lu: f64,
-    /// How much of what is added lies above [`SMALL_FROM_HZ`], 0 to 1.
-    pub share_above: f64,
+    /// How much of what is added lies between [`SMALL_FROM_HZ`] and [`SMALL_TO_HZ`], 0 to 1.
+    pub share_body: f64,
     /// Whether what is added is the direct sound once more, which only adds level.
     pub copy: bool,
 }
@@ -59,10 +68,12 @@ type Sums = [f64; 3];
 /// Takes both sounds in.
 pub struct AudibilityMeter {
     weighting: [KWeighting; 2],
-    small: [Vec<Svf>; 2],
+    small: [Vec<Svf>; 3],
     on_large: Sums,
     on_small: Sums,
     plain: Sums,
+    /// Energy of each block in the small speaker's body: of the part, and of the mix.
+    blocks: Vec<[f64; 2]>,
 }
 
 impl AudibilityMeter {
@@ -70,27 +81,34 @@ impl AudibilityMeter {
     #[must_use]
     pub fn new(rate: f64) -> Self {
         let cut = || -> Vec<Svf> {
-            analog::cut(Side::Low, SMALL_FROM_HZ, ORDER).map(|s| Svf::new(matched(&s, rate), rate, 0.01)).collect()
+            let body =
+                analog::cut(Side::Low, SMALL_FROM_HZ, ORDER).chain(analog::cut(Side::High, SMALL_TO_HZ, ORDER));
+            body.map(|s| Svf::new(matched(&s, rate), rate, 0.01)).collect()
         };
         Self {
             weighting: [KWeighting::new(rate), KWeighting::new(rate)],
-            small: [cut(), cut()],
+            small: [cut(), cut(), cut()],
             on_large: [0.0; 3],
             on_small: [0.0; 3],
             plain: [0.0; 3],
+            blocks: Vec::new(),
         }
     }
 
-    /// A block of the direct sound and of what is added, as loud as it is at 0 dB.
-    pub fn push(&mut self, direct: &StereoBlock, added: &StereoBlock) {
-        let mut both: [[Frame; BLOCK]; 2] = [direct, added].map(|block| std::array::from_fn(|i| block.frame(i)));
-        add(&mut self.plain, &both);
+    /// A block of the direct sound, of what is added, as loud as it is at 0 dB, and of the whole mix.
+    pub fn push(&mut self, direct: &StereoBlock, added: &StereoBlock, mix: &StereoBlock) {
+        let plain: [[Frame; BLOCK]; 2] = [direct, added].map(|block| std::array::from_fn(|i| block.frame(i)));
+        add(&mut self.plain, &plain);
+        let mut both = plain;
         both.iter_mut().zip(&mut self.weighting).for_each(|(frames, weighting)| weighting.process(frames));
         add(&mut self.on_large, &both);
-        for (frames, sections) in both.iter_mut().zip(&mut self.small) {
+        let mut all = [plain[0], plain[1], std::array::from_fn(|i| mix.frame(i))];
+        for (frames, sections) in all.iter_mut().zip(&mut self.small) {
             sections.iter_mut().for_each(|section| section.process(frames));
         }
-        add(&mut self.on_small, &both);
+        add(&mut self.on_small, &[all[0], all[1]]);
+        let energy = |frames: &[Frame; BLOCK]| frames.iter().map(|[l, r]| l * l + r * r).sum::<f64>();
+        self.blocks.push([energy(&all[0]) + energy(&all[1]), energy(&all[2])]);
     }
 
     /// What was found.
@@ -98,33 +116,45 @@ impl AudibilityMeter {
     pub fn finish(&self) -> Audibility {
         let (low, high) = LEVELS_DB;
         let levels: Vec<At> = (low..=high).map(|db| self.at(f64::from(db))).collect();
-        let mark = levels.iter().find(|at| at.small_db >= GAINS_DB).map(|first| self.exactly(first.level_db));
+        let mark = levels.iter().find(|at| at.against_mix_db >= -NEAR_DB).map(|first| self.exactly(first.level_db));
+        let unnoticed = levels.iter().rev().find(|at| at.large_lu.abs() <= CHANGES_LU).unwrap_or(&levels[0]);
         let [dd, dw, ww] = self.plain;
         Audibility {
+            unnoticed: *unnoticed,
             levels,
             mark,
-            gains_db: GAINS_DB,
+            alone_db: power_to_db(self.on_small[0].max(1e-30) / self.mix()),
+            near_db: NEAR_DB,
             changes_lu: CHANGES_LU,
-            share_above: if self.on_large[2] > 0.0 { (self.on_small[2] / self.on_large[2]).min(1.0) } else { 0.0 },
+            share_body: if ww > 0.0 { (self.on_small[2] / ww).min(1.0) } else { 0.0 },
             copy: ww > 0.0 && dw * dw > COPY * dd * ww,
         }
     }
 
-    fn at(&self, level_db: f64) -> At {
-        let gain = db_to_gain(level_db);
-        let by = |[dd, dw, ww]: Sums| {
-            let whole = dd + 2.0 * gain * dw + gain * gain * ww;
-            if dd > 0.0 { power_to_db(whole.max(1e-30) / dd) } else { 0.0 }
-        };
-        At { level_db, small_db: by(self.on_small), large_lu: by(self.on_large) }
+    /// Energy of the mix in the small speaker's body while the part plays.
+    fn mix(&self) -> f64 {
+        let loudest = self.blocks.iter().map(|block| block[0]).fold(0.0, f64::max);
+        let rest = loudest * db_to_gain(-2.0 * REST_DB);
+        self.blocks.iter().filter(|block| block[0] > rest).map(|block| block[1]).sum::<f64>().max(1e-30)
     }
 
-    /// The level within the dB before `level_db` at which the small speaker gains what is asked.
+    fn at(&self, level_db: f64) -> At {
+        let gain = db_to_gain(level_db);
+        let whole = |[dd, dw, ww]: Sums| dd + 2.0 * gain * dw + gain * gain * ww;
+        let large = if self.on_large[0] > 0.0 {
+            power_to_db(whole(self.on_large).max(1e-30) / self.on_large[0])
+        } else {
+            0.0
+        };
+        At { level_db, against_mix_db: power_to_db(whole(self.on_small).max(1e-30) / self.mix()), large_lu: large }
+    }
+
+    /// The level within the dB before `level_db` at which the part stands as near to the mix as is asked.
     fn exactly(&self, level_db: f64) -> At {
         let (mut low, mut high) = (level_db - 1.0, level_db);
         for _ in 0..12 {
             let middle = 0.5 * (low + high);
-            if self.at(middle).small_db >= GAINS_DB { high = middle } else { low = middle }
+            if self.at(middle).against_mix_db >= -NEAR_DB { high = middle } else { low = middle }
         }
         self.at(high)
     }
@@ -147,16 +177,22 @@ mod tests {
 
     const RATE: f64 = 48_000.0;
 
-    fn found(direct: impl Fn(f64) -> f64, added: impl Fn(f64) -> f64) -> Audibility {
+    fn found(
+        direct: impl Fn(f64) -> f64,
+        added: impl Fn(f64) -> f64,
+        beside: impl Fn(f64) -> f64,
+    ) -> Audibility {
         let mut meter = AudibilityMeter::new(RATE);
         for first in (0..96_000).step_by(BLOCK) {
-            let mut blocks = [StereoBlock::SILENT, StereoBlock::SILENT];
+            let mut blocks = [StereoBlock::SILENT, StereoBlock::SILENT, StereoBlock::SILENT];
             for i in 0..BLOCK {
                 let t = (first + i) as f64 / RATE;
                 blocks[0].set_frame(i, [direct(t); 2]);
                 blocks[1].set_frame(i, [added(t); 2]);
+                blocks[2].set_frame(i, [direct(t) + beside(t); 2]);
             }
-            meter.push(&blocks[0], &blocks[1]);
+            let [direct, added, mix] = &blocks;
+            meter.push(direct, added, mix);
         }
         meter.finish()
     }
@@ -164,30 +200,36 @@ mod tests {
     #[test]
     fn an_identical_copy_is_called_one_and_adds_6_db_at_its_own_level() {
         let tone = |t: f64| 0.2 * sin(TAU * 440.0 * t);
-        let copy = found(tone, tone);
+        let copy = found(tone, tone, |_| 0.0);
         let same = copy.levels.iter().find(|at| at.level_db == 0.0).unwrap();
-        assert!(copy.copy && (same.large_lu - 6.02).abs() < 0.01 && (same.small_db - 6.02).abs() < 0.01);
-        assert!(!found(tone, |t| 0.1 * sin(TAU * 880.0 * t)).copy);
+        assert!(copy.copy && (same.large_lu - 6.02).abs() < 0.01 && (same.against_mix_db - 6.02).abs() < 0.01);
+        assert!(!found(tone, |t| 0.1 * sin(TAU * 880.0 * t), |_| 0.0).copy);
     }
 
     #[test]
-    fn overtones_of_a_low_tone_gain_on_the_small_speaker_long_before_the_large_one_changes() {
-        // 30 Hz, so low that none of it is left on the small speaker, with a trace of 440 Hz; 220 Hz
-        // is added.
-        let direct = |t: f64| 0.3 * sin(TAU * 30.0 * t) + 0.003 * sin(TAU * 440.0 * t);
-        let added = |t: f64| 0.01 * sin(TAU * 220.0 * t);
-        let found = found(direct, added);
+    fn a_low_part_is_heard_on_a_small_speaker_when_it_stands_near_the_mix_there_and_not_before() {
+        // A sub of 30 Hz beside a mix of 300 Hz: what is added at 300 Hz too counts against the mix.
+        let sub = |t: f64| 0.3 * sin(TAU * 30.0 * t);
+        let found = found(sub, |t| 0.02 * sin(TAU * 320.0 * t), |t| 0.04 * sin(TAU * 300.0 * t));
+        assert!(found.alone_db < -40.0, "{found:?}");
         let mark = found.mark.unwrap();
-        // As much energy as there is doubles it: 3 dB at 0.003 of 0.01, -10.5 dB, less what the
-        // small speaker loses of 220 Hz.
-        assert!((-11.0..-8.0).contains(&mark.level_db), "{mark:?}");
-        assert!((mark.small_db - GAINS_DB).abs() < 0.01 && mark.large_lu < CHANGES_LU, "{mark:?}");
-        assert!(found.share_above > 0.8);
+        // 0.02 is 6 dB under 0.04: 6 dB less is 12 under.
+        assert!((mark.level_db + 6.0).abs() < 0.3 && (mark.against_mix_db + NEAR_DB).abs() < 0.05, "{mark:?}");
+        assert!(found.share_body > 0.9 && found.unnoticed.large_lu <= CHANGES_LU);
+    }
+
+    #[test]
+    fn where_both_cannot_be_had_the_mark_changes_more_than_is_allowed() {
+        let sub = |t: f64| 0.02 * sin(TAU * 60.0 * t);
+        let found = found(sub, |t| 0.02 * sin(TAU * 320.0 * t), |t| 0.3 * sin(TAU * 300.0 * t));
+        let mark = found.mark.unwrap();
+        assert!(mark.large_lu > CHANGES_LU && found.unnoticed.level_db < mark.level_db, "{mark:?}");
+        assert!(found.unnoticed.against_mix_db < -NEAR_DB);
     }
 
     #[test]
     fn what_adds_nothing_up_there_has_no_mark() {
-        let found = found(|t| 0.3 * sin(TAU * 300.0 * t), |t| 0.01 * sin(TAU * 60.0 * t));
+        let found = found(|t| 0.003 * sin(TAU * 300.0 * t), |t| 0.01 * sin(TAU * 60.0 * t), |t| 0.3 * sin(TAU * 300.0 * t));
         assert!(found.mark.is_none() && !found.copy);
     }
 }

@@ -1,11 +1,15 @@
-//! New paths as one change: a bus or a return with what feeds it, buses for all families.
+//! Paths as one change: a new bus or return with what feeds it, buses for all families, one that goes with all
+//! that leads to it.
 
-use super::document::{Role, Send, Session, Strip};
+use serde_json::json;
+
+use super::document::{OFF_DB, Role, Send, Session, Strip};
 use super::edit::Edit;
 use super::family::Family;
 
 /// A new bus or return called `name`, fed by the strips `from`: those feed the bus instead of
-/// what they fed, or are sent to the return at 0 dB after their faders. One change.
+/// what they fed, or are sent to the return at 0 dB after their faders. A return is silent until it is raised.
+/// One change.
 #[must_use]
 pub fn new_path(session: &Session, role: Role, name: &str, from: &[u32]) -> Edit {
     let id = session.next_id;
@@ -42,8 +46,30 @@ pub fn buses_by_family(session: &Session) -> Option<Edit> {
     (!edits.is_empty()).then_some(Edit::Several { edits })
 }
 
+/// Removes a bus or a return with the sends to it; what fed it feeds what it fed. One change, so that one undo
+/// brings all of it back.
+#[must_use]
+pub fn removal(session: &Session, id: u32) -> Edit {
+    let feeds = session.strip(id).and_then(|strip| strip.feeds).unwrap_or(session.main_id());
+    let senders = session.strips.iter().filter(|strip| strip.sends.iter().any(|send| send.to == id));
+    let mut edits: Vec<Edit> = senders
+        .map(|strip| {
+            let sends = strip.sends.iter().filter(|send| send.to != id).cloned().collect();
+            Edit::SetSends { strip: strip.id, sends }
+        })
+        .collect();
+    let feeders = session.strips.iter().filter(|strip| strip.feeds == Some(id));
+    edits.extend(feeders.map(|strip| Edit::SetFeeds { strip: strip.id, to: feeds }));
+    edits.push(Edit::RemoveStrip { strip: id });
+    Edit::Several { edits }
+}
+
 fn add(session: &Session, id: u32, name: &str, family: Family, role: Role) -> Edit {
-    let strip = Strip::new(id, name, family, role, Some(session.main_id()));
+    let mut strip = Strip::new(id, name, family, role, Some(session.main_id()));
+    if strip.role == Role::Return {
+        // Within the range of a level.
+        let _ = strip.set_control("level_db", &json!(OFF_DB));
+    }
     Edit::AddStrip { at: session.strips.len(), strip: strip.to_json() }
 }
 
@@ -112,6 +138,13 @@ mod tests {
         new_path(&made, Role::Return, "Room", &[2]).apply(&mut after).unwrap();
         let room = after.strips.iter().find(|s| s.name == "Room").unwrap().id;
         assert_eq!(after.strip(2).unwrap().sends[0].to, room);
+        let level = |session: &Session, id: u32| session.strip(id).unwrap().controls.number("level_db");
+        assert!(level(&after, room) <= OFF_DB, "silent until it is raised");
+        let with = after.clone();
+        let (_, undo) = removal(&with, room).apply(&mut after).unwrap();
+        assert!(after.strip(room).is_none() && after.strip(2).unwrap().sends.is_empty());
+        undo.apply(&mut after).unwrap();
+        assert_eq!(after.strips, with.strips, "one undo brings it back with its sends");
         let mut ids: Vec<u32> = after.strips.iter().map(|s| s.id).collect();
         ids.sort_unstable();
         ids.dedup();

@@ -81,6 +81,16 @@ async fn by_hand(app: &State<App>, id: i32, strip: u32, unit: u32) -> Answer {
     Ok(Json(json!({ "job": job.id })))
 }
 
+/// What an amplifier's dry blend takes away and what it makes of the pauses; a job.
+#[post("/sessions/<id>/strips/<strip>/units/<unit>/amplified")]
+async fn amplified(app: &State<App>, id: i32, strip: u32, unit: u32) -> Answer {
+    let app = app.inner().clone();
+    let session = load(&app, id).await?;
+    let worker = app.clone();
+    let job = app.jobs.add("hearing the amplifier", move |job| worker.prints.amplified(&session, strip, unit, job));
+    Ok(Json(json!({ "job": job.id })))
+}
+
 /// Three ways to hold the event nearest to a moment, measured; a job.
 #[post("/sessions/<id>/strips/<strip>/ways", data = "<wanted>")]
 async fn ways(app: &State<App>, id: i32, strip: u32, wanted: Json<Event>) -> Answer {
@@ -236,6 +246,6 @@ async fn impulse(app: &State<App>, id: i32, strip: u32, unit: u32) -> Result<Dow
 
 pub fn routes() -> Vec<Route> {
     routes![
-        pairs, trial, events, marked, by_hand, ways, carry, taken, beside, duck, collisions, audibility, room, impulse
+        pairs, trial, events, marked, by_hand, amplified, ways, carry, taken, beside, duck, collisions, audibility, room, impulse
     ]
 }

@@ -6,11 +6,12 @@ import { longWork } from '../../session/api.js';
 import { newGesture } from '../../session/document.js';
 import { doc } from '../session-frame.js';
 
-/** Softest level drawn, in dB. */
+/** Softest level drawn, in dB; and the least and most against the mix. */
 const SOFTEST = -48;
+const [LEAST_DB, MOST_DB] = [-48, 12];
 
-/** @typedef {{ level_db: number, small_db: number, large_lu: number }} At */
-/** @typedef {{ levels: At[], mark: At | null, gains_db: number, changes_lu: number, share_above: number, copy: boolean }} Audibility */
+/** @typedef {{ level_db: number, against_mix_db: number, large_lu: number }} At */
+/** @typedef {{ levels: At[], mark: At | null, unnoticed: At, alone_db: number, near_db: number, changes_lu: number, share_body: number, copy: boolean }} Audibility */
 
 /** What was found, by return: opening the sheet again shows it at once. @type {Map<number, Audibility>} */
 const known = new Map();
@@ -24,7 +25,7 @@ export function smallSpeakers(strip) {
   const show = () => {
     const found = known.get(strip.id);
     field.toggleAttribute('hidden', !found || found.copy);
-    if (!found) words.textContent = 'How much it adds where a small speaker plays, above 150 Hz, against what changes on large ones.';
+    if (!found) words.textContent = 'Whether the part is heard on a small speaker (150 to 600 Hz, against the whole mix), and what changes on large ones.';
     else if (found.copy) words.textContent = 'This is an identical copy: it only adds level, 6 dB at its own level, and nothing else.';
     else draw(field, words, found, strip);
   };
@@ -47,28 +48,36 @@ export function smallSpeakers(strip) {
 /** @param {SVGElement} field @param {HTMLElement} words @param {Audibility} found @param {import('../../session/document.js').Strip} strip */
 function draw(field, words, found, strip) {
   const now = Number(doc.find(strip.id).controls.level_db);
-  const line = (/** @type {'small_db' | 'large_lu'} */ which) => found.levels.map((at) => /** @type {[number, number]} */ ([at.level_db, at[which]]));
-  const upright = (/** @type {number} */ x) => /** @type {[number, number][]} */ ([[x, -1], [x, 12]]);
+  const upright = (/** @type {number} */ x) => /** @type {[number, number][]} */ ([[x, LEAST_DB], [x, MOST_DB]]);
   drawPlot(field, {
-    x: { from: SOFTEST, to: 6, marks: decibels(SOFTEST, 0, 12) }, y: { from: -1, to: 12, marks: decibels(0, 12, 3) },
-    words: 'Gain on small speakers and change on large ones by the level of this return',
+    x: { from: SOFTEST, to: 6, marks: decibels(SOFTEST, 0, 12) }, y: { from: LEAST_DB, to: MOST_DB, marks: decibels(LEAST_DB, MOST_DB, 12) },
+    words: 'Level of the part on small speakers against the mix, by the level of this return',
     lines: [
-      { kind: 'plot-line', label: 'small speakers, dB', points: line('small_db') },
-      { kind: 'plot-line other', label: 'large speakers, LU', points: line('large_lu') },
-      ...(found.mark ? [{ kind: 'plot-line part', label: `small speakers gain ${found.gains_db} dB`, points: upright(found.mark.level_db) }] : []),
+      { kind: 'plot-line', label: 'on small speakers against the mix, dB', points: found.levels.map((at) => [at.level_db, Math.max(LEAST_DB, at.against_mix_db)]) },
+      { kind: 'plot-line part', label: `heard from ${signed(-found.near_db)} dB`, points: [[SOFTEST, -found.near_db], [6, -found.near_db]] },
+      { kind: 'plot-line other', label: `${signed(found.changes_lu)} LU on large speakers`, points: upright(found.unnoticed.level_db) },
       ...(now > SOFTEST ? [{ kind: 'plot-line order-5', label: 'now', points: upright(now) }] : []),
     ],
   });
   const at = found.levels.find((l) => l.level_db >= now);
-  const here = now <= SOFTEST || !at ? 'It is off.' : `Now, at ${level(now)} dB: ${signed(at.small_db)} dB on small speakers, ${signed(at.large_lu)} LU on large ones (dashed).`;
-  const share = ` ${Math.round(100 * found.share_above)} % of what it adds lies above 150 Hz.`;
-  const { mark } = found;
+  const against = (/** @type {number} */ db) => `${level(Math.abs(db))} dB ${db < 0 ? 'under' : 'over'} the mix`;
+  const here = now <= SOFTEST || !at
+    ? `Alone the part is ${against(found.alone_db)} on a small speaker.`
+    : `Now, at ${level(now)} dB: ${against(at.against_mix_db)} on a small speaker, ${signed(at.large_lu)} LU on large ones.`;
+  const share = ` ${Math.round(100 * found.share_body)} % of what is added lies there.`;
+  const { mark, unnoticed } = found;
   if (!mark) {
-    words.textContent = `${here}${share} It never gains ${found.gains_db} dB there.`;
+    words.textContent = `${here}${share} At no level of this return is it heard there: put more of it between 150 and 600 Hz.`;
     return;
   }
-  const fits = mark.large_lu < found.changes_lu ? `while large ones change by ${signed(mark.large_lu)} LU` : `but large ones change by ${signed(mark.large_lu)} LU: it is heard, not only felt`;
-  const set = html('button', { type: 'button', className: 'plain-button' }, `set ${level(mark.level_db)} dB`);
-  set.addEventListener('click', () => void doc.edit({ edit: 'set-control', strip: strip.id, control: 'level_db', value: Math.round(mark.level_db * 10) / 10 }, newGesture()));
-  words.replaceChildren(`${here}${share} At ${level(mark.level_db)} dB small speakers gain ${found.gains_db} dB, ${fits}. `, set);
+  const set = (/** @type {At} */ to) => {
+    const button = html('button', { type: 'button', className: 'plain-button' }, `set ${level(to.level_db)} dB`);
+    button.addEventListener('click', () => void doc.edit({ edit: 'set-control', strip: strip.id, control: 'level_db', value: Math.round(to.level_db * 10) / 10 }, newGesture()));
+    return button;
+  };
+  if (mark.large_lu <= found.changes_lu) {
+    words.replaceChildren(`${here}${share} At ${level(mark.level_db)} dB it is heard there, ${found.near_db} dB under the mix, while large speakers change by ${signed(mark.large_lu)} LU. `, set(mark));
+    return;
+  }
+  words.replaceChildren(`${here}${share} Both cannot be had: heard there at ${level(mark.level_db)} dB, large speakers change by ${signed(mark.large_lu)} LU `, set(mark), `; changed by ${found.changes_lu} LU at ${level(unnoticed.level_db)} dB, it stays ${against(unnoticed.against_mix_db)} `, set(unnoticed), '.');
 }
