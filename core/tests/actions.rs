@@ -157,7 +157,8 @@ fn fet_lets_deep_reduction_go_steadily_and_slows_down_at_its_end() {
 fn a_lower_operating_level_reduces_as_much_more_as_the_sound_would_come_in_hotter() {
     for action in ["vca", "fet", "opto", "vari-mu"] {
         let settled = |operating: f64, level: f64| {
-            trace(&settings(action, json!({"operating_db": operating, "attack_ms": 1})), 48_000.0, 3000, |_| level)[2999]
+            trace(&settings(action, json!({"operating_db": operating, "attack_ms": 1})), 48_000.0, 3000, |_| level)
+                [2999]
         };
         for by in [-12.0, -6.0, 6.0, 12.0] {
             let (turned, hotter) = (settled(-18.0 + by, -14.0), settled(-18.0, -14.0 - by));
@@ -165,7 +166,8 @@ fn a_lower_operating_level_reduces_as_much_more_as_the_sound_would_come_in_hotte
         }
         assert!(settled(-30.0, -14.0) > settled(-18.0, -14.0) + 2.0, "{action}");
     }
-    let clean = |operating: f64| trace(&settings("clean", json!({"operating_db": operating})), 48_000.0, 500, |_| -14.0);
+    let clean =
+        |operating: f64| trace(&settings("clean", json!({"operating_db": operating})), 48_000.0, 500, |_| -14.0);
     assert_eq!(clean(-30.0), clean(-18.0), "what is exact has no such level");
 }
 

@@ -117,7 +117,8 @@ fn every_cabinet_and_microphone_has_one_polarity() {
         for cones in ["1", "2", "4"] {
             for kind in ["dynamic", "ribbon", "condenser"] {
                 for (cm, offset) in [(1.0, 0.0), (4.0, 0.5), (15.0, 0.8)] {
-                    let params = json!({"size": size, "cones": cones, "a_type": kind, "a_distance_cm": cm, "a_offset": offset});
+                    let params =
+                        json!({"size": size, "cones": cones, "a_type": kind, "a_distance_cm": cm, "a_offset": offset});
                     let [left, _] = impulse_responses(&plain(params.clone()), RATE, [1.0, 0.0]);
                     // Mean of the octave from 250 to 500 Hz in phase with the click.
                     let real: f64 = (0..12)
@@ -247,4 +248,25 @@ fn a_response_of_ones_own_is_an_independent_convolution_without_the_silence_befo
             assert!(off < 1e-5, "frame {n}: {off}");
         }
     }
+}
+
+#[test]
+fn what_two_microphones_cancel_is_said_by_third_octave_and_is_what_their_mix_lacks() {
+    let of = |align: bool, flip: bool| {
+        let params = json!({"a_distance_cm": 3, "b_on": true, "b_type": "dynamic", "b_distance_cm": 30, "b_offset": 0.35,
+            "align": align, "b_flip": flip, "blend": 0.5, "box": "sealed", "room": 0, "hold_level": false});
+        let mut unit = unit("cabinet", &params);
+        unit.settings.fixed.supply(&sounds());
+        zinc_core::unit::tone::cabinet::microphone_mix(&unit.settings, RATE).expect("two microphones")
+    };
+    let (late, aligned, flipped) = (of(false, false), of(true, false), of(true, true));
+    assert!((late.first_db + 6.02).abs() < 0.01 && (late.second_db + 6.02).abs() < 0.01);
+    let at = |mix: &zinc_core::unit::tone::cabinet::MicrophoneMix, hz: f64| {
+        mix.thirds.iter().min_by(|a, b| (a.0 / hz).ln().abs().total_cmp(&(b.0 / hz).ln().abs())).expect("thirds").1
+    };
+    // 27 cm are half a wave at 635 Hz.
+    assert!(at(&late, 635.0) < -6.0 && at(&aligned, 635.0) > 2.0, "{late:?}");
+    assert!(at(&flipped, 200.0) < -8.0, "{flipped:?}");
+    let one = rack(&json!({}));
+    assert_eq!(zinc_core::unit::tone::cabinet::microphone_mix(&one.units[0].settings, RATE), None);
 }

@@ -118,13 +118,17 @@ fn boost_and_cut_of_the_passive_lows_leave_a_lift_at_the_place_and_below_and_a_d
         let only = |boost: f64, cut: f64| {
             spec("passive-eq", &json!({"low_hz": hz, "low_boost_db": boost, "low_cut_db": cut, "valves": false}))
         };
-        assert!((db(&only(8.0, 0.0), 0.3 * place) - 8.0).abs() < 0.2 && (db(&only(0.0, 8.0), 0.3 * place) + 8.0).abs() < 0.2);
+        assert!(
+            (db(&only(8.0, 0.0), 0.3 * place) - 8.0).abs() < 0.2
+                && (db(&only(0.0, 8.0), 0.3 * place) + 8.0).abs() < 0.2
+        );
     }
 }
 
 #[test]
 fn boost_and_cut_of_the_passive_highs_leave_a_lift_and_a_dip_on_the_side_of_the_cut() {
-    for (boost_hz, cut_hz, dip_from, dip_to) in [("12500", "4500", 2000.0, 9000.0), ("2600", "9000", 6000.0, 18_000.0)] {
+    for (boost_hz, cut_hz, dip_from, dip_to) in [("12500", "4500", 2000.0, 9000.0), ("2600", "9000", 6000.0, 18_000.0)]
+    {
         let place: f64 = boost_hz.parse().expect("a number");
         for (boost, cut) in pairs() {
             let spec = spec(

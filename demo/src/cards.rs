@@ -7,6 +7,8 @@ use zinc_core::measure::probe::{With, comb};
 use zinc_core::rack::RackSpec;
 use zinc_core::signal::BLOCK;
 use zinc_core::signal::decibel::power_to_db;
+use zinc_core::unit::param::Domain;
+use zinc_core::unit::text::format as written;
 
 use crate::recorded::crest_db;
 use crate::song::RATE;
@@ -72,6 +74,13 @@ const SUBJECTS: &[Subject] = &[
         300.0,
     ),
     amp(
+        "Amp, class A pair",
+        "Breaks early and softly: both halves conduct all the time.",
+        || json!({"voice": "early", "drive_db": 20, "hold_level": false}),
+        "Lead DI",
+        300.0,
+    ),
+    amp(
         "Amp, crunch",
         "A pair at its end: odd overtones, chords hold together.",
         || json!({"voice": "crunch", "drive_db": 20, "hold_level": false}),
@@ -83,6 +92,13 @@ const SUBJECTS: &[Subject] = &[
         "Four stages, one of them cold: dense, long, nearly level.",
         || json!({"voice": "lead", "drive_db": 30, "hold_level": false}),
         "Lead DI",
+        300.0,
+    ),
+    amp(
+        "Amp, tight",
+        "Lows go before the gain: dense, and muted strings stop at once.",
+        || json!({"voice": "tight", "drive_db": 30, "hold_level": false}),
+        "Rhythm left DI",
         300.0,
     ),
     amp(
@@ -98,6 +114,27 @@ const SUBJECTS: &[Subject] = &[
         || json!({"voice": "gritty", "drive_db": 20, "hold_level": false}),
         "Bass DI",
         80.0,
+    ),
+    amp(
+        "Amp, bass, driven",
+        "The whole range driven, fundamental and all.",
+        || json!({"voice": "driven", "drive_db": 20, "hold_level": false}),
+        "Bass DI",
+        80.0,
+    ),
+    amp(
+        "Amp, acoustic, wide",
+        "Clean and wide; body comes up, the bark of a bridge pick-up goes.",
+        || json!({"voice": "acoustic", "drive_db": 16, "hold_level": false}),
+        "Acoustic",
+        300.0,
+    ),
+    amp(
+        "Amp, keys, soft valve",
+        "A soft valve for organs and electric pianos: an octave first.",
+        || json!({"voice": "keys", "drive_db": 20, "hold_level": false}),
+        "Electric piano",
+        300.0,
     ),
     other(
         "Saturator, tape",
@@ -192,7 +229,7 @@ fn card(subject: &Subject) -> String {
         return format!("\n## {}\n\nIts settings are not valid.\n", subject.name);
     };
     let rate = f64::from(RATE);
-    let mut text = format!("\n## {}\n\n{}\n\n", subject.name, subject.words);
+    let mut text = format!("\n## {}\n\n{} Made at {}.\n\n", subject.name, subject.words, made_at(&units));
     text += &format!("| {} Hz at | 2nd | 3rd | 4th | 5th | together |\n|---|---|---|---|---|---|\n", subject.tone_hz);
     for level_db in LEVELS_DB {
         let found = comb(&spec, rate, With { level_db, tone_hz: subject.tone_hz });
@@ -218,6 +255,19 @@ fn card(subject: &Subject) -> String {
         crest_db(&through(&spec, &softer)),
     );
     text
+}
+
+/// The settings a card was made at, in the words of the page.
+fn made_at(units: &Json) -> String {
+    let (kind, params) = (units["units"][0]["kind"].as_str().unwrap_or(""), &units["units"][0]["params"]);
+    let tables = zinc_core::unit::catalogue::kind(kind).map_or(&[][..], |kind| kind.tables.params);
+    let words = tables.iter().filter_map(|param| {
+        let value = params.get(param.id)?.as_f64()?;
+        let Domain::Number { quantity, .. } = param.domain else { return None };
+        Some(format!("{} {}", param.label, written(quantity, value)))
+    });
+    let all: Vec<String> = words.collect();
+    if all.is_empty() { "the values of a fresh unit".into() } else { all.join(", ") }
 }
 
 fn figure(db: f64) -> String {

@@ -66,14 +66,14 @@ fn balance(name: &str) -> (f64, f64) {
         "Overheads" => (-12.0, 0.0),
         "Bass DI" => (-7.0, 0.0),
         "Bass cabinet" => (-12.0, 0.0),
-        "Rhythm left DI" => (-11.0, -0.8),
-        "Rhythm right DI" => (-11.0, 0.8),
+        "Rhythm left DI" => (-11.0, -1.0),
+        "Rhythm right DI" => (-11.0, 1.0),
         "Acoustic" => (-12.0, -0.2),
         "Lead DI" => (-8.0, 0.1),
         "Electric piano" => (-10.5, 0.0),
-        "Organ" => (-13.0, 0.25),
-        "Cellos" => (-11.0, -0.35),
-        "Violins" => (-12.0, 0.3),
+        "Organ" => (-13.0, 0.5),
+        "Cellos" => (-11.0, -0.55),
+        "Violins" => (-12.0, 0.55),
         _ => (-8.0, 0.0),
     }
 }
@@ -298,7 +298,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "cymbals only",
                     json!([high_pass(240.0, 18), bell(3900.0, -2.0, 1.5), shelf("high-shelf", 11_000.0, 1.5)]),
                 ),
-                json!({ "kind": "width", "why": "a little closer together", "params": { "width": 0.85, "centre_below_hz": 10 } }),
+                json!({ "kind": "width", "why": "the cymbals out to the sides, the drum in them where it is", "params": { "width": 1.4, "centre_below_hz": 150 } }),
             ],
         ),
         (
@@ -319,12 +319,15 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                         "a voice of its own above the low E, the clean one beside it",
                         json!({ "voice": "round", "input_db": 4.0, "drive_db": 18.0, "middle": 0.6, "blend": 0.4 }),
                     ),
-                    -7.4,
+                    -7.7,
                 ),
-                unit(
-                    "cabinet",
-                    "wood around it",
-                    json!({ "size": "15", "box": "sealed", "a_distance_cm": 12.0, "a_offset": 0.3, "room": 0.0 }),
+                at_level(
+                    unit(
+                        "cabinet",
+                        "wood around it",
+                        json!({ "size": "15", "box": "sealed", "a_distance_cm": 12.0, "a_offset": 0.3, "room": 0.0 }),
+                    ),
+                    6.6,
                 ),
             ],
         ),
@@ -347,14 +350,17 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     unit(
                         "amp",
                         "chords that hold together, picks that do not jump out",
-                        json!({ "voice": "crunch", "input_db": 6.0, "drive_db": 14.0, "bass": 0.4, "middle": 0.6, "treble": 0.55 }),
+                        json!({ "voice": "crunch", "input_db": 6.0, "drive_db": 26.0, "bass": 0.4, "middle": 0.6, "treble": 0.55 }),
                     ),
-                    -15.9,
+                    -18.8,
                 ),
-                unit(
-                    "cabinet",
-                    "a little off the dome",
-                    json!({ "box": "open", "a_offset": 0.3, "a_distance_cm": 5.0 }),
+                at_level(
+                    unit(
+                        "cabinet",
+                        "a little off the dome",
+                        json!({ "box": "open", "a_offset": 0.3, "a_distance_cm": 5.0 }),
+                    ),
+                    8.5,
                 ),
                 eq(
                     "room for the bass, less build-up",
@@ -379,14 +385,17 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     unit(
                         "amp",
                         "another amp than the left, cleaner and browner",
-                        json!({ "voice": "edge", "input_db": 6.0, "drive_db": 22.0, "bass": 0.45, "middle": 0.5, "treble": 0.5 }),
+                        json!({ "voice": "early", "input_db": 8.0, "drive_db": 34.0, "bass": 0.45, "middle": 0.5, "treble": 0.5 }),
                     ),
-                    -12.0,
+                    -20.3,
                 ),
-                unit(
-                    "cabinet",
-                    "two cones and a ribbon, darker than the left",
-                    json!({ "cones": "2", "box": "sealed", "a_type": "ribbon", "a_offset": 0.15, "a_distance_cm": 10.0 }),
+                at_level(
+                    unit(
+                        "cabinet",
+                        "two cones and a ribbon, darker than the left",
+                        json!({ "cones": "2", "box": "sealed", "a_type": "ribbon", "a_offset": 0.15, "a_distance_cm": 10.0 }),
+                    ),
+                    3.4,
                 ),
                 follows("the opposite of its partner where they compete", "Rhythm left DI", &[2, 3]),
                 comp(
@@ -413,10 +422,10 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "hold the boomy strums",
                     json!({ "threshold_db": -15.0, "ratio": 3.0, "attack_ms": 25.0, "release_ms": 140.0, "knee_db": 6.0, "key_low_cut_hz": 70.0, "makeup_db": 1.5 }),
                 ),
-                json!({ "kind": "width", "why": "wider strings, steady lows", "params": { "width": 1.3, "centre_below_hz": 180 } }),
+                json!({ "kind": "width", "why": "wider strings, steady lows", "params": { "width": 1.7, "centre_below_hz": 180 } }),
                 at_level(
                     unit("tape", "rounds the picks without dulling them", json!({ "speed": "30", "input_db": 9.0 })),
-                    0.7,
+                    0.8,
                 ),
             ],
         ),
@@ -428,14 +437,17 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     unit(
                         "amp",
                         "sustain and a voice; what was dull before it is full after it",
-                        json!({ "voice": "lead", "input_db": 8.0, "drive_db": 12.0, "middle": 0.7, "treble": 0.7, "presence": 0.5 }),
+                        json!({ "voice": "lead", "input_db": 8.0, "drive_db": 24.0, "middle": 0.7, "treble": 0.7, "presence": 0.5 }),
                     ),
-                    -17.1,
+                    -17.6,
                 ),
-                unit(
-                    "cabinet",
-                    "on the dome for bite, a ribbon further back for body",
-                    json!({ "cones": "4", "box": "sealed", "a_offset": 0.1, "a_distance_cm": 3.0, "b_on": true, "blend": 0.35, "room": 0.25 }),
+                at_level(
+                    unit(
+                        "cabinet",
+                        "on the dome for bite, a ribbon further back for body",
+                        json!({ "cones": "4", "box": "sealed", "a_offset": 0.1, "a_distance_cm": 3.0, "b_on": true, "blend": 0.35, "room": 0.25 }),
+                    ),
+                    13.4,
                 ),
                 eq(
                     "bring it forward, after the amp where lifts stay clean",
@@ -448,7 +460,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                 ),
                 comp(
                     "steady the line, softly",
-                    json!({ "action": "vari-mu", "threshold_db": -24.0, "ratio": 4.0, "attack_ms": 20.0, "release_ms": 150.0, "makeup_db": 1.5 }),
+                    json!({ "action": "vari-mu", "threshold_db": -24.0, "ratio": 4.0, "attack_ms": 2.0, "release_ms": 150.0, "makeup_db": 1.5 }),
                 ),
             ],
         ),

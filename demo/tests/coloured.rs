@@ -15,9 +15,8 @@ use zinc_demo::song::RATE;
 use zinc_demo::tools::through_rack;
 
 /// Twelve parts of all families.
-const PARTS: [Played; 12] = [
-    BASS_FINGERED, BASS_PICKED, GUITAR_CLEAN, STEEL, TINES, ORGAN, PIANO, CELLO, VIOLIN, BRASS, KICK, SNARE,
-];
+const PARTS: [Played; 12] =
+    [BASS_FINGERED, BASS_PICKED, GUITAR_CLEAN, STEEL, TINES, ORGAN, PIANO, CELLO, VIOLIN, BRASS, KICK, SNARE];
 
 fn rack(unit: &Value) -> RackSpec {
     RackSpec::from_json(&json!({"zinc_rack": 1, "units": [unit]})).unwrap()
@@ -43,7 +42,7 @@ fn no_character_raises_the_crest_of_any_part_by_half_a_decibel_at_any_drive_and_
             let at = |drive_db: f64| {
                 raised_db(&json!({"kind": "saturator", "params": {"character": character, "drive_db": drive_db}}), part)
             };
-            let raised = [9.0, 18.0, 27.0, 36.0].map(at);
+            let raised = [12.0, 24.0, 36.0].map(at);
             println!("{name:16} {character:12} {}", raised.map(|db| format!("{db:+6.2}")).join(" "));
             for db in raised {
                 if db > worst.0 {
@@ -52,7 +51,10 @@ fn no_character_raises_the_crest_of_any_part_by_half_a_decibel_at_any_drive_and_
             }
         }
         for colour in [0.0, 1.0] {
-            let db = raised_db(&json!({"kind": "console-eq", "params": {"input_db": 18, "colour": colour, "sides": 0}}), part);
+            let db = raised_db(
+                &json!({"kind": "console-eq", "params": {"input_db": 18, "colour": colour, "sides": 0}}),
+                part,
+            );
             println!("{name:16} console {colour} {db:+.2}");
         }
     }

@@ -14,7 +14,14 @@ fn stem(name: &str) -> Passage {
     let stem = STEMS.iter().find(|s| s.name == name).unwrap();
     let channels = (stem.render)().channels;
     let side = |n: usize| channels[n.min(channels.len() - 1)].clone();
-    Passage { rate: f64::from(RATE), channels: channels.len(), left: side(0), right: side(1), start: 0, lead_in: Vec::new() }
+    Passage {
+        rate: f64::from(RATE),
+        channels: channels.len(),
+        left: side(0),
+        right: side(1),
+        start: 0,
+        lead_in: Vec::new(),
+    }
 }
 
 fn events(passage: &Passage) -> Vec<Event> {

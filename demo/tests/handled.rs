@@ -76,7 +76,11 @@ fn the_slowest_fet_leaves_as_much_of_a_strokes_front_as_clean_does_at_5_to_10_ms
             front(&Take::of(&part, &rack(&[unit]), None).sound)
         };
         let (five, fet, ten) = (by("clean", 5.0), by("fet", 300.0), by("clean", 10.0));
-        println!("{}: a front loses with clean 5 ms {five:.2}, FET slowest {fet:.2}, clean 10 ms {ten:.2} dB; FET fastest {:.2}", played.name, by("fet", 0.0));
+        println!(
+            "{}: a front loses with clean 5 ms {five:.2}, FET slowest {fet:.2}, clean 10 ms {ten:.2} dB; FET fastest {:.2}",
+            played.name,
+            by("fet", 0.0)
+        );
         assert!(fet < five + 0.5 && fet > ten - 0.9, "{}: {five:.2} {fet:.2} {ten:.2}", played.name);
         judged += strokes.len();
     }

@@ -12,7 +12,7 @@ use zinc_core::measure::floor::{Floor, FloorMeter};
 use zinc_core::measure::raw::{Raw, RawMeter};
 use zinc_demo::player::Chance;
 use zinc_demo::song::RATE;
-use zinc_demo::tools::{mono_blocks, set_peak, shape, bell, low_cut, high_cut};
+use zinc_demo::tools::{bell, high_cut, low_cut, mono_blocks, set_peak, shape};
 
 fn raw(sound: &[f32]) -> Raw {
     let mut meter = RawMeter::new(f64::from(RATE), 1);
@@ -55,14 +55,24 @@ fn a_part_begins_at_its_lowest_note_with_and_without_rumble_below_and_its_high_p
     for played in TUNED {
         let part = played.by(&collection);
         let lowest = lowest_note_hz(&played);
-        for (how, sound) in [("as it is", part.clone()), ("rumble", with_rumble(&part, 12.0)), ("soft rumble", with_rumble(&part, 24.0))] {
+        for (how, sound) in [
+            ("as it is", part.clone()),
+            ("rumble", with_rumble(&part, 12.0)),
+            ("soft rumble", with_rumble(&part, 24.0)),
+        ] {
             let floor = floor(&sound);
             let right = (floor.begins_hz / lowest - 1.0).abs() < 0.04;
             let keeps = floor.keep.freq_hz < lowest && (lowest < 60.0 || floor.keep.freq_hz > 36.0);
-            println!("{:24} {how:12} lowest {lowest:6.1} found {:6.1}, high-pass {:5.1}", played.name, floor.begins_hz, floor.keep.freq_hz);
+            println!(
+                "{:24} {how:12} lowest {lowest:6.1} found {:6.1}, high-pass {:5.1}",
+                played.name, floor.begins_hz, floor.keep.freq_hz
+            );
             judged += 1;
             if !right || !keeps {
-                wrong.push(format!("{} {how}: {:.1} for {lowest:.1}, {:.1}", played.name, floor.begins_hz, floor.keep.freq_hz));
+                wrong.push(format!(
+                    "{} {how}: {:.1} for {lowest:.1}, {:.1}",
+                    played.name, floor.begins_hz, floor.keep.freq_hz
+                ));
             }
         }
     }

@@ -36,6 +36,7 @@ use zinc_core::unit::eq::drawn::pull::{self, Hold};
 use zinc_core::unit::eq::drawn::{self, Point};
 use zinc_core::unit::param::{Domain, Quantity};
 use zinc_core::unit::text;
+use zinc_core::unit::tone::cabinet::microphone_mix;
 
 use crate::lanes::{self, LaneQuestion, PlaceQuestion};
 use crate::memory::{answer, text as text_at};
@@ -107,6 +108,8 @@ enum Question {
     Fresh { kind: String, part: Option<Part>, peak_db: Option<f64> },
     /// Where a kind of unit begins on a part; null where it begins as its table says.
     Beginning { kind: String, part: Part, peak_db: f64 },
+    /// How both microphones of a cabinet add up; null where there is one.
+    MicrophoneMix { unit: Json, rate: f64 },
     /// The parts of ranges that do something with a unit's other values, by name of the parameter.
     Reaches { unit: Json },
     /// The edit that removes a strip with the sends and feeds that lead to it.
@@ -274,10 +277,16 @@ fn reply(question: Question) -> Result<Json, String> {
             unit.to_json()
         }
         Question::Beginning { kind, part, peak_db } => json!(beginning(&kind, part, peak_db)),
+        Question::MicrophoneMix { unit, rate } => {
+            let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            unit.settings.fixed.supply(&sounds());
+            json!(microphone_mix(&unit.settings, rate))
+        }
         Question::Reaches { unit } => {
             let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
             let fixed = &unit.settings.fixed;
-            let reaches = unit.kind.tables.params.iter().filter_map(|p| Some((p.id.to_string(), json!(fixed.reach(p)?))));
+            let reaches =
+                unit.kind.tables.params.iter().filter_map(|p| Some((p.id.to_string(), json!(fixed.reach(p)?))));
             Json::Object(reaches.collect())
         }
         Question::Removal { session, strip } => json!(removal(&read(&session)?, strip)),

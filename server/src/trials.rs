@@ -157,8 +157,14 @@ impl Prints {
         let set = |param: &str, value: &Json| Edit::SetParam { strip, unit, param: param.into(), value: value.clone() };
         let mut edits = vec![set("action", &json!(action)), set("release_note", &json!("ms"))];
         edits.extend(found.set.iter().map(|(param, value)| set(param, value)));
+        let mut carried = alone.clone();
+        for (param, value) in [("action", json!(action)), ("release_note", json!("ms"))].iter().chain(&found.set) {
+            // They were measured a moment ago.
+            let _ = carried.set(param, value);
+        }
+        let peak_db = carry::peak_apart_db(&before, &carried, &alone);
         Ok(json!({
-            "set": found.set, "unlike_db": found.unlike_db, "before_db": found.before_db,
+            "peak_db": peak_db, "set": found.set, "unlike_db": found.unlike_db, "before_db": found.before_db,
             "edit": Edit::Several { edits },
         }))
     }

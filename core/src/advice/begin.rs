@@ -5,8 +5,8 @@ use serde::Serialize;
 use serde_json::{Value as Json, json};
 
 use crate::session::Part;
-use crate::unit::text::format;
 use crate::unit::Quantity;
+use crate::unit::text::format;
 
 /// Peak in dBFS that an instrument brings to an amplifier's input.
 const AMP_PEAK_DB: f64 = -8.0;
@@ -47,7 +47,8 @@ pub fn beginning(kind: &str, part: Part, peak_db: f64) -> Option<Beginning> {
             let loud_db = peak_db - LOUD_UNDER_PEAK_DB;
             let wanted_db = crate::signal::decibel::gain_to_db(INTO_THE_BEND / crate::colour::character::INTO);
             let drive_db = rounded((wanted_db - loud_db).clamp(0.0, MOST_DRIVE_DB));
-            let says = format!("drive {}: loud moments of {}FS are bent by a few per cent", db(drive_db), db(loud_db.round()));
+            let says =
+                format!("drive {}: loud moments of {}FS are bent by a few per cent", db(drive_db), db(loud_db.round()));
             Some(Beginning { set: vec![("drive_db", json!(drive_db))], says })
         }
         _ => None,

@@ -66,7 +66,11 @@ pub fn blend(passage: &Passage, unit: &UnitSpec) -> Option<Blend> {
     let bins = cross(&passage.middle(), &amplified.middle());
     let bin_hz = passage.rate / LOOK as f64;
     let fixed = &unit.settings.fixed;
-    let at = |delay_ms: f64, inverted: bool| Left { octaves: octaves(&bins, bin_hz, delay_ms, inverted), delay_ms, inverted };
+    let at = |delay_ms: f64, inverted: bool| Left {
+        octaves: octaves(&bins, bin_hz, delay_ms, inverted),
+        delay_ms,
+        inverted,
+    };
     let now = at(fixed.number("dry_delay_ms"), fixed.is_on("dry_inverted"));
     let (_, least) = now.least()?;
     let steps = (LONGEST_MS / 1000.0 * passage.rate) as usize;
@@ -139,7 +143,9 @@ mod tests {
     fn a_sound_beside_itself_doubles_and_one_that_is_late_is_mended_by_as_much_delay() {
         let dry = noise().middle();
         let late: Vec<f64> = (0..dry.len()).map(|n| if n < 48 { 0.0 } else { dry[n - 48] }).collect();
-        let left = |wet: &[f64], delay_ms: f64, inverted: bool| octaves(&cross(&dry, wet), 48_000.0 / LOOK as f64, delay_ms, inverted);
+        let left = |wet: &[f64], delay_ms: f64, inverted: bool| {
+            octaves(&cross(&dry, wet), 48_000.0 / LOOK as f64, delay_ms, inverted)
+        };
         assert!(left(&dry, 0.0, false).iter().all(|(_, db)| (db - 6.02).abs() < 0.01));
         assert!(left(&dry, 0.0, true).iter().all(|(_, db)| *db < -60.0));
         // A millisecond late: 500 Hz is opposite.
@@ -159,7 +165,12 @@ mod tests {
             unit.set("dry_delay_ms", &json!(better.delay_ms)).unwrap();
             unit.set("dry_inverted", &json!(better.inverted)).unwrap();
             let set = blend(&noise(), &unit).unwrap();
-            assert!(set.now.least().unwrap().1 > found.now.least().unwrap().1 + 0.9, "{voice}: {:?} {:?}", set.now, found.now);
+            assert!(
+                set.now.least().unwrap().1 > found.now.least().unwrap().1 + 0.9,
+                "{voice}: {:?} {:?}",
+                set.now,
+                found.now
+            );
             mended += 1;
         }
         assert!(mended > 0, "some voice has an opposite octave");

@@ -48,7 +48,8 @@ pub fn noise(before: &Passage, behind: &Passage) -> Option<Noise> {
         sorted.get(((sorted.len().max(1) - 1) as f64 * share) as usize).copied()
     };
     let loud = quantile(&came, 0.9)?;
-    let (pauses, notes): (Vec<usize>, Vec<usize>) = (0..came.len().min(left.len())).partition(|n| came[*n] < loud - PAUSE_DB);
+    let (pauses, notes): (Vec<usize>, Vec<usize>) =
+        (0..came.len().min(left.len())).partition(|n| came[*n] < loud - PAUSE_DB);
     if pauses.len() < FEWEST || notes.len() < FEWEST {
         return None;
     }

@@ -146,7 +146,9 @@ impl Crossover {
     }
 
     fn sections(&mut self) -> impl Iterator<Item = &mut Svf> {
-        self.splits.iter_mut().flat_map(|s| s.low.iter_mut().chain(&mut s.turn).chain(s.turn_below.iter_mut().flatten()))
+        self.splits
+            .iter_mut()
+            .flat_map(|s| s.low.iter_mut().chain(&mut s.turn).chain(s.turn_below.iter_mut().flatten()))
     }
 
     /// Splits the sound in the last of `bands`, one more than there are edges, all of one

@@ -81,8 +81,7 @@ impl AudibilityMeter {
     #[must_use]
     pub fn new(rate: f64) -> Self {
         let cut = || -> Vec<Svf> {
-            let body =
-                analog::cut(Side::Low, SMALL_FROM_HZ, ORDER).chain(analog::cut(Side::High, SMALL_TO_HZ, ORDER));
+            let body = analog::cut(Side::Low, SMALL_FROM_HZ, ORDER).chain(analog::cut(Side::High, SMALL_TO_HZ, ORDER));
             body.map(|s| Svf::new(matched(&s, rate), rate, 0.01)).collect()
         };
         Self {
@@ -141,11 +140,8 @@ impl AudibilityMeter {
     fn at(&self, level_db: f64) -> At {
         let gain = db_to_gain(level_db);
         let whole = |[dd, dw, ww]: Sums| dd + 2.0 * gain * dw + gain * gain * ww;
-        let large = if self.on_large[0] > 0.0 {
-            power_to_db(whole(self.on_large).max(1e-30) / self.on_large[0])
-        } else {
-            0.0
-        };
+        let large =
+            if self.on_large[0] > 0.0 { power_to_db(whole(self.on_large).max(1e-30) / self.on_large[0]) } else { 0.0 };
         At { level_db, against_mix_db: power_to_db(whole(self.on_small).max(1e-30) / self.mix()), large_lu: large }
     }
 
@@ -177,11 +173,7 @@ mod tests {
 
     const RATE: f64 = 48_000.0;
 
-    fn found(
-        direct: impl Fn(f64) -> f64,
-        added: impl Fn(f64) -> f64,
-        beside: impl Fn(f64) -> f64,
-    ) -> Audibility {
+    fn found(direct: impl Fn(f64) -> f64, added: impl Fn(f64) -> f64, beside: impl Fn(f64) -> f64) -> Audibility {
         let mut meter = AudibilityMeter::new(RATE);
         for first in (0..96_000).step_by(BLOCK) {
             let mut blocks = [StereoBlock::SILENT, StereoBlock::SILENT, StereoBlock::SILENT];
@@ -229,7 +221,8 @@ mod tests {
 
     #[test]
     fn what_adds_nothing_up_there_has_no_mark() {
-        let found = found(|t| 0.003 * sin(TAU * 300.0 * t), |t| 0.01 * sin(TAU * 60.0 * t), |t| 0.3 * sin(TAU * 300.0 * t));
+        let found =
+            found(|t| 0.003 * sin(TAU * 300.0 * t), |t| 0.01 * sin(TAU * 60.0 * t), |t| 0.3 * sin(TAU * 300.0 * t));
         assert!(found.mark.is_none() && !found.copy);
     }
 }

@@ -2,15 +2,17 @@
 //! one passage.
 //!
 //! By a pattern search (Hooke & Jeeves, *J. ACM* 8, 1961) over the positions of threshold, ratio,
-//! attack and release on their rules; how alike is the root mean square of the difference of both
-//! reductions in dB. It asks for both ways of one control at once, so that whoever measures can do
+//! attack and release on their rules, as far as they do anything with that action; how alike is the root mean
+//! square of the difference of both reductions in dB, in which the beginnings of notes weigh as much as all the
+//! rest: they are short, and what is heard first. It asks for both ways of one control at once, so that whoever measures can do
 //! it side by side.
 
 use serde_json::{Value as Json, json};
 
 use super::passage::Passage;
-use super::take::{Take, unlike_db};
+use super::take::Take;
 use crate::rack::{RackSpec, UnitSpec};
+use crate::signal::decibel::gain_to_db;
 use crate::unit::param::{Domain, Param};
 
 /// What may move.
@@ -31,10 +33,57 @@ pub struct Carried {
     pub before_db: f64,
 }
 
+/// Seconds from where a note begins that count as its beginning.
+const BEGINS_S: f64 = 0.04;
+/// A note begins where the level of a look rises by so much over the lowest of some looks before, in dB; seconds of a look.
+const RISES_DB: f64 = 8.0;
+const LOOK_S: f64 = 0.005;
+const BEFORE: usize = 6;
+
 /// How a unit's reduction on a passage differs from that of another, in dB.
 #[must_use]
 pub fn unlike(passage: &Passage, unit: &UnitSpec, wanted: &[f32]) -> f64 {
-    unlike_db(&reduction(passage, unit), wanted)
+    differ_db(&reduction(passage, unit), wanted, &beginnings(passage))
+}
+
+/// Which frames belong to the beginnings of notes.
+fn beginnings(passage: &Passage) -> Vec<bool> {
+    let look = ((LOOK_S * passage.rate) as usize).max(1);
+    let magnitude = passage.magnitude();
+    let levels: Vec<f64> =
+        magnitude.chunks(look).map(|part| gain_to_db(part.iter().copied().fold(1e-6, f64::max))).collect();
+    let mut begins = vec![false; magnitude.len()];
+    for at in BEFORE..levels.len() {
+        let lowest = levels[at - BEFORE..at].iter().copied().fold(f64::MAX, f64::min);
+        if levels[at] - lowest >= RISES_DB {
+            let from = at * look;
+            let to = (from + (BEGINS_S * passage.rate) as usize).min(begins.len());
+            begins[from..to].fill(true);
+        }
+    }
+    begins
+}
+
+/// Root mean square of the difference of two reductions; beginnings and all the rest weigh the same.
+fn differ_db(one: &[f32], other: &[f32], begins: &[bool]) -> f64 {
+    let mut sums = [[0.0f64; 2]; 2];
+    for ((a, b), begins) in one.iter().zip(other).zip(begins) {
+        let by = f64::from(a - b);
+        let [squares, count] = &mut sums[usize::from(*begins)];
+        *squares += by * by;
+        *count += 1.0;
+    }
+    let means: Vec<f64> =
+        sums.iter().filter(|[_, count]| *count > 0.0).map(|[squares, count]| squares / count).collect();
+    (means.iter().sum::<f64>() / means.len().max(1) as f64).sqrt()
+}
+
+/// By how much the peak of a passage is higher behind one unit than behind another, in dB, both as loud.
+#[must_use]
+pub fn peak_apart_db(passage: &Passage, one: &UnitSpec, other: &UnitSpec) -> f64 {
+    let [a, b] = [one, other]
+        .map(|unit| Take::of(passage, &RackSpec { units: vec![unit.clone()] }, None).figures(passage).crest_db);
+    a - b
 }
 
 /// A unit's reduction on a passage.
@@ -59,10 +108,16 @@ pub fn search<E>(
     let moved: Vec<&Param> =
         MOVED.iter().filter_map(|id| unit.kind.tables.params.iter().find(|p| p.id == *id)).collect();
     let moved: Vec<&Param> = moved.into_iter().filter(|p| !carried.settings.fixed.rests(p)).collect();
+    // Beyond its reach a value does nothing: none is proposed there.
+    let reaches: Vec<Option<[f64; 2]>> = moved.iter().map(|param| carried.settings.fixed.reach(param)).collect();
+    let live = |param: &Param, reach: &Option<[f64; 2]>, at: f64| {
+        let value = value_at(param, at);
+        reach.map_or(value, |[from, to]| value.clamp(from, to))
+    };
     let with = |positions: &[f64]| {
         let mut unit = carried.clone();
-        for (param, at) in moved.iter().zip(positions) {
-            let _ = unit.set(param.id, &as_json(value_at(param, *at)));
+        for ((param, reach), at) in moved.iter().zip(&reaches).zip(positions) {
+            let _ = unit.set(param.id, &as_json(live(param, reach, *at)));
         }
         unit
     };
@@ -88,7 +143,8 @@ pub fn search<E>(
             step *= 0.5;
         }
     }
-    let set = moved.iter().zip(&best).map(|(param, at)| (param.id, as_json(value_at(param, *at))));
+    let set = moved.iter().zip(&reaches).zip(&best);
+    let set = set.map(|((param, reach), at)| (param.id, as_json(live(param, reach, *at))));
     Ok(Carried { set: set.collect(), unlike_db: best_db, before_db })
 }
 

@@ -107,8 +107,14 @@ mod tests {
     #[test]
     fn silence_and_nothing_have_a_hit_without_cycles() {
         for frames in [0, 10, 4800] {
-            let silent =
-                Passage { rate: 48_000.0, channels: 1, left: vec![0.0; frames], right: vec![0.0; frames], start: 0, lead_in: Vec::new() };
+            let silent = Passage {
+                rate: 48_000.0,
+                channels: 1,
+                left: vec![0.0; frames],
+                right: vec![0.0; frames],
+                start: 0,
+                lead_in: Vec::new(),
+            };
             assert!(Hit::at(&silent, loudest(&silent)).cycles.is_empty());
         }
     }

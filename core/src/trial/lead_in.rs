@@ -24,9 +24,10 @@ fn remembers_s(unit: &UnitSpec) -> f64 {
     if listens || own {
         return SECONDS[1];
     }
-    let rows = unit.settings.rows().iter().filter_map(|row| row.has("release_ms").then(|| row.number("release_ms")));
+    let rows = unit.settings.rows().iter().filter(|row| row.has("release_ms")).map(|row| row.number("release_ms"));
     let released = has("release_ms").then(|| {
-        let note = has("release_note").then(|| note_ms(fixed.choice("release_note"), unit.settings.tempo_bpm)).flatten();
+        let note =
+            has("release_note").then(|| note_ms(fixed.choice("release_note"), unit.settings.tempo_bpm)).flatten();
         note.unwrap_or_else(|| fixed.number("release_ms"))
     });
     RELEASES * rows.chain(released).fold(0.0, f64::max) / 1000.0
@@ -39,9 +40,8 @@ mod tests {
 
     #[test]
     fn a_rack_is_led_in_as_long_as_its_slowest_unit_remembers_and_never_past_ten_seconds() {
-        let of = |units: serde_json::Value| {
-            seconds(&RackSpec::from_json(&json!({"zinc_rack": 1, "units": units})).unwrap())
-        };
+        let of =
+            |units: serde_json::Value| seconds(&RackSpec::from_json(&json!({"zinc_rack": 1, "units": units})).unwrap());
         assert_eq!(of(json!([])), 2.0);
         assert_eq!(of(json!([{"kind": "compressor", "params": {"release_ms": 100}}])), 2.0);
         assert_eq!(of(json!([{"kind": "compressor", "params": {"release_ms": 1000}}])), 5.5);

@@ -69,7 +69,9 @@ impl Passage {
     /// Itself and its lead-in as one, from where that begins.
     #[must_use]
     pub fn led(&self) -> Self {
-        let side = |side: usize, own: &[f32]| self.lead_in.iter().map(|frame| frame[side]).chain(own.iter().copied()).collect();
+        let side = |side: usize, own: &[f32]| {
+            self.lead_in.iter().map(|frame| frame[side]).chain(own.iter().copied()).collect()
+        };
         Self {
             left: side(0, &self.left),
             right: side(1, &self.right),

@@ -86,9 +86,8 @@ impl Take {
             }
             at += BLOCK;
         }
-        let line_up = |(trace, late): (Vec<f32>, &usize)| {
-            trace[late + lead..].iter().copied().take(passage.frames()).collect()
-        };
+        let line_up =
+            |(trace, late): (Vec<f32>, &usize)| trace[late + lead..].iter().copied().take(passage.frames()).collect();
         let traces = traces.into_iter().zip(&late).map(line_up);
         // What is late has no lead-in of its own left before it.
         Self {
@@ -228,14 +227,18 @@ mod tests {
             song.left.push(x);
             song.right.push(x);
         }
-        let slow = rack(json!([{"kind": "compressor", "params": {"threshold_db": -30, "ratio": 6, "release_ms": 2500}}]));
+        let slow =
+            rack(json!([{"kind": "compressor", "params": {"threshold_db": -30, "ratio": 6, "release_ms": 2500}}]));
         let [from, to] = [3 * 48_000 + 293, 6 * 48_000];
         let inside = Take::of(&song, &slow, None);
         let inside = Take { sound: inside.sound.cut(from, to), reductions: vec![] }.figures(&song.cut(from, to));
         let of = |lead: usize| {
             let part = song.cut_led(from, to, lead);
             let take = Take::of(&part, &slow, None);
-            assert_eq!((take.sound.frames(), take.sound.lead_in.len(), take.sound.start), (to - from, lead, from as i64));
+            assert_eq!(
+                (take.sound.frames(), take.sound.lead_in.len(), take.sound.start),
+                (to - from, lead, from as i64)
+            );
             take.figures(&part)
         };
         let (cold, led) = (of(0), of(3 * 48_000));

@@ -104,7 +104,19 @@ impl Param {
             Domain::Choice { .. } | Domain::Switch { .. } => Change::Steps,
             Domain::Sound { .. } => Change::Renews,
         };
-        Self { id, label, hint, domain, change, group: "", ends: None, further: false, listens: false, rests: &[], reaches: &[] }
+        Self {
+            id,
+            label,
+            hint,
+            domain,
+            change,
+            group: "",
+            ends: None,
+            further: false,
+            listens: false,
+            rests: &[],
+            reaches: &[],
+        }
     }
 
     /// The same, moved to by the unit itself.

@@ -79,8 +79,14 @@ fn strings(root: f64) -> [f64; 6] {
 /// Chords strummed down and up.
 pub fn strummed() -> Vec<Note> {
     let mut hand = Hand::new(13);
-    const PATTERN: [(f64, bool, f64); 6] =
-        [(0.0, true, 0.9), (1.0, true, 0.6), (1.5, false, 0.45), (2.5, false, 0.5), (3.0, true, 0.7), (3.5, false, 0.45)];
+    const PATTERN: [(f64, bool, f64); 6] = [
+        (0.0, true, 0.9),
+        (1.0, true, 0.6),
+        (1.5, false, 0.45),
+        (2.5, false, 0.5),
+        (3.0, true, 0.7),
+        (3.5, false, 0.45),
+    ];
     for bar in 0..beats() / 4 {
         for (at, down, velocity) in PATTERN {
             let beat = 4.0 * bar as f64 + at;

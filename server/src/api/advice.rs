@@ -246,6 +246,7 @@ async fn impulse(app: &State<App>, id: i32, strip: u32, unit: u32) -> Result<Dow
 
 pub fn routes() -> Vec<Route> {
     routes![
-        pairs, trial, events, marked, by_hand, amplified, ways, carry, taken, beside, duck, collisions, audibility, room, impulse
+        pairs, trial, events, marked, by_hand, amplified, ways, carry, taken, beside, duck, collisions, audibility,
+        room, impulse
     ]
 }

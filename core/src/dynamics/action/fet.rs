@@ -68,18 +68,17 @@ struct Next {
 impl Fet {
     /// At rest.
     pub fn new(times: Times, rate: f64) -> Self {
-        let mut fet =
-            Self {
-                hold: PeakHold::new(1),
-                rate,
-                attack_ms: ATTACK_MS[0],
-                worked_out: None,
-                attack_keep: 0.0,
-                release_keep: 0.0,
-                auto: AutoRelease::default(),
-                control: 0.0,
-                reduction: 0.0,
-            };
+        let mut fet = Self {
+            hold: PeakHold::new(1),
+            rate,
+            attack_ms: ATTACK_MS[0],
+            worked_out: None,
+            attack_keep: 0.0,
+            release_keep: 0.0,
+            auto: AutoRelease::default(),
+            control: 0.0,
+            reduction: 0.0,
+        };
         fet.set(times, rate);
         fet
     }

@@ -15,11 +15,11 @@ use super::curve::Curve;
 use super::law::Law;
 use crate::signal::BLOCK;
 pub use asked::{Asked, Times, Topology};
-pub use fet::ATTACK_MS as FET_ATTACK_MS;
-pub use vari_mu::ATTACK_MS as VARI_MU_ATTACK_MS;
 use clean::Clean;
+pub use fet::ATTACK_MS as FET_ATTACK_MS;
 use fet::Fet;
 use opto::Opto;
+pub use vari_mu::ATTACK_MS as VARI_MU_ATTACK_MS;
 use vari_mu::VariMu;
 use vca::Vca;
 

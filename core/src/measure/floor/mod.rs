@@ -176,7 +176,9 @@ impl FloorMeter {
         // What never rests and never changes has no ground; then its strongest tones speak.
         let of_played: Vec<&[f32]> = played.iter().map(|at| self.moments[*at].as_slice()).collect();
         let lowest = notes::lowest(&of_played, first..=last, self.hz(1.0), rises);
-        let bin = lowest.or_else(|| first_tone(&tops, first..=last, rises)).or_else(|| first_tone(&tops, first..=last, |_| true))?;
+        let bin = lowest
+            .or_else(|| first_tone(&tops, first..=last, rises))
+            .or_else(|| first_tone(&tops, first..=last, |_| true))?;
         let begins_hz = self.hz(bin as f64 + between(&tops, bin));
         let energy = self.energy(&played);
         let own = energy.from(self.bin(begins_hz / LOWEST_EDGE));

@@ -36,7 +36,9 @@ impl Lines<'_> {
         let reach = (OFF * bin + 0.75).ceil() as usize;
         let middle = bin.round() as usize;
         let first = middle.saturating_sub(reach).max(ABOUT[1] + 1);
-        let best = (first..=middle + reach).filter(|at| at + ABOUT[1] < self.db.len()).max_by(|a, b| self.db[*a].total_cmp(&self.db[*b]))?;
+        let best = (first..=middle + reach)
+            .filter(|at| at + ABOUT[1] < self.db.len())
+            .max_by(|a, b| self.db[*a].total_cmp(&self.db[*b]))?;
         let place = self.line(best, over_db)?;
         ((place - bin).abs() <= OFF * bin + 0.75).then_some(place)
     }
@@ -83,8 +85,10 @@ pub fn lowest(
     let found = bins.filter(|bin| *bin > ABOUT[1] + 1 && rises(*bin)).find(|bin| {
         // A note wavers over a bin or so.
         let about = [bin - 1, *bin, bin + 1];
-        let sounds: Vec<bool> =
-            db.iter().map(|moment| about.iter().any(|at| loud(moment, *at) && Lines { db: moment }.note(*at))).collect();
+        let sounds: Vec<bool> = db
+            .iter()
+            .map(|moment| about.iter().any(|at| loud(moment, *at) && Lines { db: moment }.note(*at)))
+            .collect();
         if sounds.iter().filter(|sounds| **sounds).count() >= enough {
             return true;
         }

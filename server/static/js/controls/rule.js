@@ -61,6 +61,8 @@ export class Rule {
     this.shown = '';
     /** @type {(number | string)[]} */
     this.others = [];
+    /** @type {[number, number] | null} */
+    this.reach = null;
     count += 1;
     const name = of ? `${of}: ${this.spec.label}` : this.spec.label;
     const box = `rule-box-${count}`;
@@ -106,10 +108,32 @@ export class Rule {
     }
     const start = MARGIN + this.positionOf(domain.default) * length;
     pieces.push(svg('path', { d: `M${start} 17l3 4h-6z`, class: 'default' }));
+    if (this.spec.ends) {
+      const [left, right] = this.spec.ends;
+      pieces.push(svg('text', { x: MARGIN, y: 8, class: 'end left' }, left), svg('text', { x: MARGIN + length, y: 8, class: 'end right' }, right));
+    }
     this.rider = svg('path', { d: 'M-5.5 4h11L0 15z', class: 'rider' });
     this.scale.replaceChildren(...pieces, this.rider);
+    this.drawReach();
     this.placeRider();
     this.drawElsewhere();
+  }
+
+  /** The part of the scale that does something; all of it for null. @param {[number, number] | null} range */
+  reaches(range) {
+    if (JSON.stringify(range) === JSON.stringify(this.reach)) return;
+    this.reach = range;
+    this.drawReach();
+  }
+
+  /** Dims what lies beyond. */
+  drawReach() {
+    this.scale.querySelectorAll('.beyond').forEach((mark) => mark.remove());
+    if (!this.reach || this.length <= 0) return;
+    const [from, to] = this.reach.map((value) => MARGIN + this.positionOf(value) * this.length);
+    for (const [x1, x2] of [[MARGIN, from], [to, MARGIN + this.length]]) {
+      if (x2 - x1 > 1) this.scale.insertBefore(svg('rect', { x: x1, y: 10, width: x2 - x1, height: 12, class: 'beyond' }), this.rider);
+    }
   }
 
   /** Its values elsewhere in the song, as hollow marks. @param {(number | string)[]} values */

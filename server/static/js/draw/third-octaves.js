@@ -7,6 +7,15 @@ const NAMED = /** @type {[number, string][]} */ ([[31.5, '31'], [63, '63'], [125
 /** Half a third of an octave, as a ratio. */
 const HALF = 10 ** 0.05;
 
+/** A band so far under the strongest is no part of the sound: what happens to it is not shown. */
+const HEARD_DB = 45;
+
+/** Which bands are heard before or after. @param {number[]} before @param {number[]} after @returns {boolean[]} */
+export function heardBands(before, after) {
+  const loudest = [before, after].map((levels) => Math.max(...levels));
+  return before.map((db, i) => db > loudest[0] - HEARD_DB || after[i] > loudest[1] - HEARD_DB);
+}
+
 /**
  * Where frequencies lie between two edges, and each band's own edges.
  * @param {number} left @param {number} right

@@ -75,7 +75,10 @@ const actions = {
   /** @param {string} kind */
   async add(kind) {
     const at = units().length ? selected + 1 : 0;
-    await doc.edit({ edit: 'add-unit', strip: doc.strip, at, unit: ask({ ask: 'fresh', kind }) });
+    // A unit that has one begins where this part asks for it.
+    const unit = ask({ ask: 'fresh', kind, part: strip().part, peak_db: treatment?.points[at]?.peak_db ?? null });
+    await doc.edit({ edit: 'add-unit', strip: doc.strip, at, unit });
+    if (unit.why) note(`It begins with ${unit.why}. Neutral is one press away.`);
     select(at);
   },
 };

@@ -1,7 +1,7 @@
 //! Parameters of `compressor`.
 
-use crate::unit::dynamics::shared::{KEY_HIGH_CUT, KEY_LOW_CUT, LOOKAHEAD, auto_release};
 use crate::dynamics::action::{FET_ATTACK_MS, VARI_MU_ATTACK_MS};
+use crate::unit::dynamics::shared::{KEY_HIGH_CUT, KEY_LOW_CUT, LOOKAHEAD, auto_release};
 use crate::unit::param::{
     ATTACK_MS, Choice, Domain, Param, Quantity, RELEASE_MS, Reach, Rests, Taper, decibels, number,
 };

@@ -35,7 +35,10 @@ pub const KIND: UnitKind = UnitKind {
     latency: |_, _| 0,
     tail: |settings, rate| {
         let (edges, count) = edges_hz(settings);
-        Tail::Frames(Crossover::decay(Crossover::asked(&edges[..count]), &edges[..count], rate, MOST_LIFTED_DB - TAIL_DB) + BLOCK)
+        Tail::Frames(
+            Crossover::decay(Crossover::asked(&edges[..count]), &edges[..count], rate, MOST_LIFTED_DB - TAIL_DB)
+                + BLOCK,
+        )
     },
     response,
     linear: |_| false,

@@ -31,11 +31,8 @@ pub fn design(position: f64, rate: f64) -> Option<SvfDesign> {
     let [dull, open] = CABLE_F;
     let ([w, damping], [recorded, recorded_damping]) = (loaded(dull * pow(open / dull, position)), loaded(open));
     let per = w / recorded;
-    let section = AnalogSection {
-        corner_hz: w / TAU,
-        num: [1.0, recorded_damping * per, per * per],
-        den: [1.0, damping, 1.0],
-    };
+    let section =
+        AnalogSection { corner_hz: w / TAU, num: [1.0, recorded_damping * per, per * per], den: [1.0, damping, 1.0] };
     Some(matched(&section, rate))
 }
 

@@ -205,7 +205,8 @@ impl Amp {
 
     /// Response to a soft sound at `angle` radians a sample at the high rate, as it is set.
     fn response(&self, angle: f64) -> Complex {
-        let before = self.shape.iter().chain([&self.load]).map(|section| section.design().response(FACTOR as f64 * angle));
+        let before =
+            self.shape.iter().chain([&self.load]).map(|section| section.design().response(FACTOR as f64 * angle));
         let mut h = before.fold(Complex::ONE, Complex::times).scale(self.input.target());
         let mut past = Complex::new(0.0, 0.0);
         for (n, stage) in self.stages.iter().enumerate() {

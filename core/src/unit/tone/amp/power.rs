@@ -63,9 +63,9 @@ impl Resonance {
 
     #[inline(always)]
     fn take(&mut self, x: Frame) {
-        for k in 0..2 {
-            self.low[k] += self.follow * self.band[k];
-            self.band[k] += self.follow * (x[k] - self.low[k] - self.band[k] / RESONANCE_Q);
+        for ((low, band), x) in self.low.iter_mut().zip(&mut self.band).zip(x) {
+            *low += self.follow * *band;
+            *band += self.follow * (x - *low - *band / RESONANCE_Q);
         }
     }
 

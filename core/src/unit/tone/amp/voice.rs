@@ -3,9 +3,9 @@
 use super::network::{BASS, FLAT, GUITAR, Parts};
 use super::power::PowerSpec;
 use super::stage::{Bias, StageSpec};
+use crate::filter::SvfDesign;
 use crate::filter::analog;
 use crate::filter::matched::matched;
-use crate::filter::SvfDesign;
 use crate::unit::param::Choice;
 
 /// A bell before the first stage.
@@ -237,7 +237,15 @@ pub const VOICES: [Voice; 11] = [
         stages: &[stage(Bias::Warm, 1.0, 15.0, 18_000.0), stage(Bias::Warm, 0.6, 20.0, 14_000.0)],
         tone_after: 1,
         parts: FLAT,
-        power: PowerSpec { pair: false, bias: 1.1, feedback: 0.4, sag: 0.1, sag_s: 0.15, low_hz: 28.0, high_hz: 11_000.0 },
+        power: PowerSpec {
+            pair: false,
+            bias: 1.1,
+            feedback: 0.4,
+            sag: 0.1,
+            sag_s: 0.15,
+            low_hz: 28.0,
+            high_hz: 11_000.0,
+        },
         swing_v: 22.0,
         past_hz: 0.0,
         drive_from_db: -42.0,

@@ -78,7 +78,13 @@ impl Cones {
                     let turn = PI * (n as f64 + 0.5) / AROUND as f64;
                     let (along, across) = (off_axis - r * cos(turn), r * sin(turn));
                     let metres = (away * away + along * along + across * across).sqrt();
-                    take(Arrival { cone, ring, metres, cosine: away / metres, gain: area / AROUND as f64 * nearest / metres });
+                    take(Arrival {
+                        cone,
+                        ring,
+                        metres,
+                        cosine: away / metres,
+                        gain: area / AROUND as f64 * nearest / metres,
+                    });
                 }
             }
         }

@@ -78,10 +78,9 @@ impl Microphone {
                 [analog::bell(5200.0, 3.0, 0.9), analog::bell(350.0, -1.5, 0.7), analog::bell(12_000.0, -4.0, 1.2)],
                 -9.0,
             ),
-            Capsule::Ribbon => (
-                [analog::bell(2600.0, 1.0, 0.8), analog::bell(200.0, 1.5, 0.6), analog::bell(9500.0, -4.4, 0.7)],
-                -6.0,
-            ),
+            Capsule::Ribbon => {
+                ([analog::bell(2600.0, 1.0, 0.8), analog::bell(200.0, 1.5, 0.6), analog::bell(9500.0, -4.4, 0.7)], -6.0)
+            }
             Capsule::Condenser => (
                 [analog::bell(9500.0, 7.2, 0.9), analog::bell(3000.0, 0.5, 0.7), analog::bell(120.0, -0.5, 0.7)],
                 -12.0,

@@ -12,12 +12,15 @@ mod table;
 
 use std::sync::Arc;
 
+use serde::Serialize;
+
 use geometry::Cones;
 use microphone::Microphone;
 use response::Mix;
 
 use crate::dynamics::AutoLevel;
 use crate::filter::{KWeighting, LongConvolver};
+use crate::signal::decibel::{gain_to_db, power_to_db};
 use crate::signal::math::{Complex, TAU, pow};
 use crate::signal::{Ramp, Sound, StereoBlock};
 use crate::unit::kind::{Tail, UnitKind};
@@ -62,7 +65,12 @@ fn sound_of(settings: &Settings, rate: f64) -> Arc<Sound> {
         return begun(own);
     }
     let number = |id: &str| record.choice(id).parse::<f64>().unwrap_or(1.0);
-    let cones = Cones { inches: number("size"), count: number("cones") as usize, open: record.choice("box") == "open", horn: record.number("horn") };
+    let cones = Cones {
+        inches: number("size"),
+        count: number("cones") as usize,
+        open: record.choice("box") == "open",
+        horn: record.number("horn"),
+    };
     let first = Microphone::of(record, ["a_type", "a_distance_cm", "a_offset", "a_angle_deg"]);
     let second = Microphone::of(record, ["b_type", "b_distance_cm", "b_offset", "b_angle_deg"]);
     let (two, blend) = (record.is_on("b_on"), record.number("blend"));
@@ -75,6 +83,48 @@ fn sound_of(settings: &Settings, rate: f64) -> Arc<Sound> {
         room: record.number("room"),
     };
     Arc::new(Sound::new(&response::of(&cones, &mix, rate), 1, rate))
+}
+
+/// How two microphones add up.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct MicrophoneMix {
+    /// Level of each in the mix in dB, after the second was made as loud as the first.
+    pub first_db: f64,
+    /// See `first_db`.
+    pub second_db: f64,
+    /// Middle of each third octave in Hz, and by what both together stand over the sum of their powers in dB: 3
+    /// where they agree, below 0 where they cancel.
+    pub thirds: Vec<(f64, f64)>,
+}
+
+/// How both microphones add up; none where there is one, or a recorded response.
+#[must_use]
+pub fn microphone_mix(settings: &Settings, rate: f64) -> Option<MicrophoneMix> {
+    /// Points of a third octave, and third octaves from 50 Hz.
+    const POINTS: usize = 6;
+    const THIRDS: usize = 23;
+    let record = &settings.fixed;
+    if !record.is_on("b_on") || record.sound("sound").is_some() {
+        return None;
+    }
+    let hz =
+        |third: usize, point: usize| 50.0 * pow(2.0, (third as f64 + (point as f64 + 0.5) / POINTS as f64 - 0.5) / 3.0);
+    let angles: Vec<f64> =
+        (0..THIRDS).flat_map(|third| (0..POINTS).map(move |point| TAU * hz(third, point) / rate)).collect();
+    let powers = |blend: f64| -> Vec<f64> {
+        let mut alone = settings.clone();
+        alone.fixed.put_number("blend", blend);
+        let spectrum = sound_of(&alone, rate).spectrum(&angles);
+        spectrum.chunks(POINTS).map(|part| part.iter().map(|h| h.norm_sqr()).sum()).collect()
+    };
+    let share = record.number("blend");
+    let (first, second, both) = (powers(0.0), powers(1.0), powers(share));
+    let at = |third: usize| {
+        let apart = (1.0 - share) * (1.0 - share) * first[third] + share * share * second[third];
+        (50.0 * pow(2.0, third as f64 / 3.0), power_to_db(both[third].max(1e-30) / apart.max(1e-30)))
+    };
+    let level = |share: f64| gain_to_db(share.max(1e-6));
+    Some(MicrophoneMix { first_db: level(1.0 - share), second_db: level(share), thirds: (0..THIRDS).map(at).collect() })
 }
 
 /// A recorded response without the silence before it.

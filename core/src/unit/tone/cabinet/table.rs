@@ -79,7 +79,7 @@ pub const PARAMS: &[Param] = &[
     choice("a_type", "microphone", "Dynamic: forward. Ribbon: smooth. Condenser: open.", MICS, 0)
         .within("first microphone"),
     distance("a_distance_cm", 4.0).within("first microphone"),
-    offset("a_offset", 0.15).within("first microphone"),
+    offset("a_offset", 0.1).within("first microphone"),
     angle("a_angle_deg").within("first microphone"),
     switch("b_on", "second microphone", "Another beside it.", false).within("second microphone"),
     choice("b_type", "second is", "Dynamic: forward. Ribbon: smooth. Condenser: open.", MICS, 1)

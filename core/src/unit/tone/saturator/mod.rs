@@ -1,6 +1,6 @@
 //! `saturator`: bends a sound, or some regions of it, each in its own way.
 //!
-//! Twice the rate in linear phase with antiderivative antialiasing of first order
+//! Four times the rate in linear phase with antiderivative antialiasing of first order
 //! ([`crate::colour::bend`]): a 5 kHz tone bent to 10 % folds nothing back above -80 dBFS.
 //! Bands are split and bent within one pair of up and down; where nothing is bent, they sum to
 //! the input (turned in phase by their edges). What a leant wave leaves of a constant is taken

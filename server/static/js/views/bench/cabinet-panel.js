@@ -5,7 +5,7 @@
  */
 import { ask, kindOf, parameter } from '../../engine/ask.js';
 import { FREQUENCIES, decibels, drawPlot } from '../../draw/plot.js';
-import { html, svg } from '../../draw/svg.js';
+import { html, level, signed, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { valueAt } from '../../session/unit-edits.js';
 import { ParamPanel } from './param-panel.js';
@@ -15,6 +15,8 @@ const FREQS = Array.from({ length: POINTS }, (_, i) => 40 * 300 ** (i / (POINTS 
 /** Response drawn, in dB about its mean. */
 const [TOP_DB, DEEP_DB] = [18, -36];
 const MICS = /** @type {const} */ (['a', 'b']);
+/** A third octave that two microphones leave so much under the sum of their powers is cancelled, in dB. */
+const CANCEL_DB = -2;
 /** Room around the drawings, and the radius of a microphone. */
 const EDGE = 14;
 const MIC = 8;
@@ -70,8 +72,18 @@ export class CabinetPanel extends ParamPanel {
       const where = offset < 0.12 ? 'before the dome' : offset > 0.85 ? 'at the edge' : `${Math.round(offset * 100)} % out`;
       return `${this.value(`${mic}_type`)} ${where}, ${ask({ ask: 'format', table: 'cabinet', param: `${mic}_distance_cm`, value: this.value(`${mic}_distance_cm`) })} away`;
     };
-    const second = this.value('b_on') ? `; ${one('b')}${this.value('b_flip') ? ', turned over' : ''}` : '';
-    return `${one('a')}${second}.`;
+    const second = this.value('b_on') ? `; ${one('b')}${this.value('b_flip') ? ', inverted' : ''}` : '';
+    return `${one('a')}${second}.${this.mixSaid()}`;
+  }
+
+  /** The levels of both microphones in the mix, and the third octaves that they cancel. */
+  mixSaid() {
+    const mix = ask({ ask: 'microphone-mix', unit: this.unit, rate: this.session.rate });
+    if (!mix) return '';
+    const worst = [...mix.thirds].sort(([, a], [, b]) => a - b).slice(0, 3).filter(([, db]) => db < CANCEL_DB);
+    const said = worst.map(([hz, db]) => `${level(-db)} dB at ${ask({ ask: 'format', table: 'surgical-eq/bands', param: 'freq_hz', value: Math.round(hz) })}`);
+    const levels = ` Mix: first ${signed(mix.first_db)} dB, second ${signed(mix.second_db)} dB;`;
+    return `${levels} ${said.length ? `they cancel ${said.join(', ')}` : 'they cancel nothing by 2 dB or more'}.`;
   }
 
   mics() {

@@ -28,7 +28,7 @@ export function carryOver(unit) {
         said.textContent = '';
         void doc.edit(found.edit);
       });
-      said.replaceChildren(`${label} with ${values}: ${found.unlike_db.toFixed(1)} dB rms apart (with the same figures ${found.before_db.toFixed(1)}). `, use);
+      said.replaceChildren(`${label} with ${values}: ${found.unlike_db.toFixed(1)} dB rms apart, beginnings of notes counted as much as all the rest (with the same figures ${found.before_db.toFixed(1)}); peaks ${found.peak_db < 0 ? 'lower' : 'higher'} by ${Math.abs(found.peak_db).toFixed(1)} dB at equal body. `, use);
     } catch (error) {
       if (mine === asked) said.textContent = error instanceof Error ? error.message : String(error);
     } finally {

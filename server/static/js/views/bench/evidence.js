@@ -2,6 +2,7 @@
 /** Evidence: what went in, what came out, what changed. */
 import { spectra } from '../../engine/ask.js';
 import { html, level, signed, svg } from '../../draw/svg.js';
+import { heardBands } from '../../draw/third-octaves.js';
 
 /**
  * @param {HTMLElement} place
@@ -41,7 +42,8 @@ function levels(title, [a, b]) {
 function changes(title, [a, b]) {
   const [width, height, half] = [270, 96, 40];
   const drawing = svg('svg', { viewBox: `0 0 ${width} ${height}`, class: 'change-bars', role: 'img', 'aria-label': title });
-  const differences = a.third_octave.map((/** @type {number} */ db, /** @type {number} */ i) => (db < -110 ? 0 : b.third_octave[i] - db));
+  const heard = heardBands(a.third_octave, b.third_octave);
+  const differences = a.third_octave.map((/** @type {number} */ db, /** @type {number} */ i) => (heard[i] ? b.third_octave[i] - db : 0));
   const most = Math.max(3, ...differences.map(Math.abs).map((/** @type {number} */ d) => Math.min(24, d)));
   const step = (width - 34) / differences.length;
   differences.forEach((/** @type {number} */ db, /** @type {number} */ i) => {

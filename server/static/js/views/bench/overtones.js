@@ -1,16 +1,20 @@
 // @ts-check
-/** The overtones a unit adds to a tone, as a small comb beside its curve. */
-import { ask } from '../../engine/ask.js';
+/** The harmonics a unit adds to a tone, that of this part at first, as a small comb beside its curve. */
+import { ask, spectra } from '../../engine/ask.js';
 import { html, level, signed, svg } from '../../draw/svg.js';
 import { drawPlot, decibels } from '../../draw/plot.js';
 
-/** Levels in dBFS it can be measured at. */
-const LEVELS = [-18, -12, -6];
+/** Tones it can be measured with, in Hz. */
+const TONES = [41, 82, 110, 220, 440, 1000, 3000];
+/** What stands for the note where this part is strongest, at its peaks. */
+const OWN = 'own';
+/** The tone and level before the part is measured. */
+const UNKNOWN = { hz: 220, db: -12 };
 /** It is measured when the hand has rested for so long, in ms: a second of sound goes through the unit. */
 const RESTED_MS = 220;
 
-/** Kept for the page. */
-let at = -12;
+/** The tone, kept for the page. */
+let chosen = OWN;
 
 export class Overtones {
   /** @param {() => any} unit @param {number} rate */
@@ -20,13 +24,31 @@ export class Overtones {
     this.waiting = 0;
     this.field = svg('svg', { role: 'img', 'aria-label': 'Overtones, not measured yet' });
     this.words = html('p', { className: 'quiet' });
-    const choice = html('select', { className: 'key-choice', 'aria-label': 'Level of the tone' }, ...LEVELS.map((db) => new Option(`1 kHz at ${String(db).replace('-', '−')} dBFS`, String(db))));
-    choice.value = String(at);
-    choice.addEventListener('change', () => {
-      at = Number(choice.value);
+    /** Where the part is strongest, and its peaks. */
+    this.own = UNKNOWN;
+    this.choice = html('select', { className: 'key-choice', 'aria-label': 'The tone' });
+    this.offer();
+    this.choice.addEventListener('change', () => {
+      chosen = this.choice.value;
       this.measure();
     });
-    this.element = html('div', { className: 'overtones' }, html('label', {}, 'overtones of ', choice), this.field, this.words);
+    this.element = html('div', { className: 'overtones' }, html('label', {}, 'harmonics of ', this.choice), this.field, this.words);
+  }
+
+  offer() {
+    const own = `this part: ${ask({ ask: 'note', hz: this.own.hz })}, ${this.own.hz} Hz`;
+    this.choice.replaceChildren(new Option(own, OWN), ...TONES.map((hz) => new Option(hz >= 1000 ? `${hz / 1000} kHz` : `${hz} Hz`, String(hz))));
+    this.choice.value = chosen;
+  }
+
+  /** Takes the note and the level from what comes to the unit. @param {any} point null while it is measured */
+  of(point) {
+    if (!point) return;
+    const strongest = point.third_octave.indexOf(Math.max(...point.third_octave));
+    const own = { hz: Math.round(spectra[0].hz[strongest]), db: Math.max(-60, Math.min(0, Math.round(point.peak_db))) };
+    if (own.hz === this.own.hz && own.db === this.own.db) return;
+    this.own = own;
+    this.offer();
   }
 
   /** Measures when the hand rests. */
@@ -37,14 +59,15 @@ export class Overtones {
 
   measure() {
     if (!this.field.clientWidth) return;
-    const { harmonics_db: found, thd_percent: percent, even_odd_db: balance } = ask({ ask: 'comb', unit: { ...this.unit(), on: true }, rate: this.rate, tone_hz: 1000, level_db: at });
-    const words = `${percent < 0.001 ? 'none' : `${percent.toPrecision(2)} %`}${balance === null ? '' : balance > 0 ? `, even ones lead by ${level(balance)} dB` : `, odd ones lead by ${level(-balance)} dB`}`;
+    const tone = chosen === OWN ? this.own.hz : Number(chosen);
+    const { harmonics_db: found, thd_percent: percent, even_odd_db: balance } = ask({ ask: 'comb', unit: { ...this.unit(), on: true }, rate: this.rate, tone_hz: tone, level_db: this.own.db });
+    const words = `At ${this.own.db} dBFS: ${percent < 0.001 ? 'none' : `${percent.toPrecision(2)} %`}${balance === null ? '' : balance > 0 ? `, even ones lead by ${level(balance)} dB` : `, odd ones lead by ${level(-balance)} dB`}`;
     this.words.textContent = words;
     drawPlot(this.field, {
       x: { from: 1, to: 10.5, marks: [2, 3, 4, 5, 6, 7, 8, 9, 10].map((n) => [n, String(n)]) },
       y: { from: -100, to: 0, marks: decibels(-100, 0, 20) },
       bars: found.map((/** @type {number} */ db, /** @type {number} */ i) => ({ at: i + 2, to: db, kind: 'plot-bar this middle', label: `${i + 2}: ${signed(db)} dB` })),
-      words: `Overtones of 1 kHz: ${words}`,
+      words: `Harmonics of ${tone} Hz: ${words}`,
     });
   }
 

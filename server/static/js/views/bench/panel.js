@@ -148,6 +148,8 @@ export class Panel {
 
   /** Dims the controls that do nothing with the others as they are. */
   showResting() {
+    const reaches = ask({ ask: 'reaches', unit: this.unit });
+    for (const [rule] of this.rules) rule.reaches(reaches[rule.param] ?? null);
     const resting = /** @type {string[]} */ (ask({ ask: 'resting', unit: this.unit }));
     for (const [id, control] of this.ofParam) {
       const rests = resting.includes(id);

@@ -5,7 +5,9 @@
  */
 import { ask, kindOf } from '../../engine/ask.js';
 import { html, level, path, svg } from '../../draw/svg.js';
-import { thirdOctaves } from '../../draw/third-octaves.js';
+import { heardBands, thirdOctaves } from '../../draw/third-octaves.js';
+import { AmpReport } from './amp-report.js';
+import { beginLine } from './begin-line.js';
 import { Overtones } from './overtones.js';
 import { ParamPanel } from './param-panel.js';
 
@@ -14,17 +16,14 @@ const RANGES_DB = [6, 12, 24];
 const POINTS = 120;
 const FREQS = Array.from({ length: POINTS }, (_, i) => 20 * 1000 ** (i / (POINTS - 1)));
 const EDGE = { left: 40, right: 12, top: 12, bottom: 20 };
-/** Bands this far under the loudest of the part are silence. */
-const SILENT_DB = 40;
-
 /** The mean of levels in dB. @param {number[]} levels */
 const mean = (levels) => levels.reduce((sum, db) => sum + db, 0) / Math.max(1, levels.length);
 
 /** What became of the part by third octaves, in dB; null where next to nothing plays. @param {any} before @param {any} after @returns {(number | null)[]} */
 function changes(before, after) {
   if (!before || !after) return [];
-  const loudest = Math.max(...before.third_octave, ...after.third_octave);
-  return before.third_octave.map((/** @type {number} */ db, /** @type {number} */ i) => (Math.max(db, after.third_octave[i]) < loudest - SILENT_DB ? null : after.third_octave[i] - db));
+  const heard = heardBands(before.third_octave, after.third_octave);
+  return before.third_octave.map((/** @type {number} */ db, /** @type {number} */ i) => (heard[i] ? after.third_octave[i] - db : null));
 }
 
 /** Peaks taken, as room gained. @param {number} taken */
@@ -58,7 +57,8 @@ export class TonePanel extends ParamPanel {
     this.picture.classList.add('decay-box', 'tone-box');
     this.overtones = new Overtones(() => this.unit, this.session.rate);
     this.stages = html('div', { className: 'stages' });
-    this.picture.append(html('div', { className: 'tone-row' }, this.field, this.overtones.element), this.stages, this.words);
+    const report = this.unit.kind === 'amp' ? [new AmpReport(this).element] : [];
+    this.picture.append(html('div', { className: 'tone-row' }, this.field, this.overtones.element), this.stages, this.words, ...beginLine(this), ...report);
     this.observer = new ResizeObserver(() => this.show());
     this.observer.observe(this.field);
   }
@@ -76,6 +76,7 @@ export class TonePanel extends ParamPanel {
       ? `Peaks stand ${level(before.crest_db)} dB over the mean before and ${level(after.crest_db)} dB after: ${gained(before.crest_db - after.crest_db)}. Line: what it does to a soft sound. Bars: what became of this part.`
       : 'Line: what it does to a soft sound; louder ones are bent.';
     this.draw(before, after);
+    this.overtones.of(before ?? null);
     this.overtones.show();
     this.drawStages();
   }

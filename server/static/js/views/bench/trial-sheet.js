@@ -48,6 +48,12 @@ export class TrialSheet {
   /** @type {HTMLInputElement} */
   values = html('input', { 'aria-label': 'Values, one after another', className: 'trial-values', autocomplete: 'off', spellcheck: false });
 
+  /** A second thing that varies at once, every value with every value of the first. @type {HTMLSelectElement} */
+  secondParam = html('select', { 'aria-label': 'What is varied with it', className: 'key-choice' });
+
+  /** @type {HTMLInputElement} */
+  secondValues = html('input', { 'aria-label': 'Values of the second, one after another', className: 'trial-values', autocomplete: 'off', spellcheck: false, hidden: true });
+
   /** @type {HTMLSelectElement} */
   against = html('select', { 'aria-label': 'Heard against', className: 'key-choice' });
 
@@ -92,6 +98,7 @@ export class TrialSheet {
     this.found = null;
     this.element = html('section', { className: 'trial-sheet', 'aria-label': 'Trials' });
     this.param.addEventListener('change', () => this.offer());
+    this.secondParam.addEventListener('change', () => this.offer());
     this.against.addEventListener('change', () => this.listen(this.heard));
   }
 
@@ -103,12 +110,13 @@ export class TrialSheet {
     const kind = kindOf(unit.kind);
     const tried = kind.params.filter((/** @type {any} */ p) => p.domain.type === 'number' || p.domain.type === 'choice');
     this.param.replaceChildren(...tried.map((/** @type {any} */ p) => new Option(p.label, p.id)), new Option('the unit left out', ':without'), ...(place > 0 ? [new Option('the unit one place earlier', ':earlier')] : []));
+    this.secondParam.replaceChildren(new Option('nothing else', ''), ...tried.map((/** @type {any} */ p) => new Option(`and ${p.label}`, p.id)));
     this.state.textContent = '';
     this.table.replaceChildren();
     this.tools.hidden = true;
     this.stopWork.hidden = true;
     const run = html('button', { type: 'submit', className: 'strong-button' }, 'try');
-    const form = html('form', { className: 'trial-form' }, html('h2', {}, `Try ${kind.name}`), this.param, this.values, run, this.stopWork, this.state, plainButton('close', '', () => this.close()));
+    const form = html('form', { className: 'trial-form' }, html('h2', {}, `Try ${kind.name}`), this.param, this.values, this.secondParam, this.secondValues, run, this.stopWork, this.state, plainButton('close', '', () => this.close()));
     form.addEventListener('submit', (/** @type {SubmitEvent} */ event) => {
       event.preventDefault();
       void this.run();
@@ -121,12 +129,20 @@ export class TrialSheet {
 
   /** Offers values of what is varied. */
   offer() {
-    const id = this.param.value;
-    this.values.hidden = id.startsWith(':');
-    if (id.startsWith(':')) return;
+    const single = this.param.value.startsWith(':');
+    this.values.hidden = single;
+    this.secondParam.hidden = single;
+    this.secondValues.hidden = single || !this.secondParam.value;
+    if (single) return;
+    this.values.value = this.offered(this.param.value);
+    if (this.secondParam.value) this.secondValues.value = this.offered(this.secondParam.value);
+  }
+
+  /** Values that are offered of a parameter. @param {string} id @returns {string} */
+  offered(id) {
     const { domain } = parameter(this.unit.kind, id);
-    if (domain.type === 'choice') this.values.value = domain.options.map((/** @type {any} */ o) => o.id).join(', ');
-    else this.values.value = OFFERED[id] ?? [0.1, 0.35, 0.6, 0.85].map((position) => ask({ ask: 'format', table: this.unit.kind, param: id, value: ask({ ask: 'value-at', table: this.unit.kind, param: id, position }) })).join(', ');
+    if (domain.type === 'choice') return domain.options.map((/** @type {any} */ o) => o.id).join(', ');
+    return OFFERED[id] ?? [0.1, 0.35, 0.6, 0.85].map((position) => ask({ ask: 'format', table: this.unit.kind, param: id, value: ask({ ask: 'value-at', table: this.unit.kind, param: id, position }) })).join(', ');
   }
 
   /** The trial as it is asked for. */
@@ -134,14 +150,20 @@ export class TrialSheet {
     const id = this.param.value;
     if (id === ':without') return { without: [this.place + 1] };
     if (id === ':earlier') return { swap: [[this.place, this.place + 1]] };
+    const second = this.secondParam.value && this.secondParam.value !== id ? [this.list(this.secondParam.value, this.secondValues.value)] : [];
+    return { values: [this.list(id, this.values.value), ...second], about: this.place + 1 };
+  }
+
+  /** A list of values as it was typed. @param {string} id @param {string} text */
+  list(id, text) {
     const { domain } = parameter(this.unit.kind, id);
-    const typed = this.values.value.split(',').map((/** @type {string} */ text) => text.trim()).filter(Boolean);
-    const values = typed.map((/** @type {string} */ text) => {
-      if (domain.type === 'choice') return text;
-      const value = ask({ ask: 'parse', table: this.unit.kind, param: id, text, tempo_bpm: doc.session.tempo_bpm }).value;
+    const typed = text.split(',').map((/** @type {string} */ one) => one.trim()).filter(Boolean);
+    const values = typed.map((/** @type {string} */ one) => {
+      if (domain.type === 'choice') return one;
+      const value = ask({ ask: 'parse', table: this.unit.kind, param: id, text: one, tempo_bpm: doc.session.tempo_bpm }).value;
       return value === null ? 'inf' : value;
     });
-    return { values: [{ unit: this.place + 1, param: id, values }], about: this.place + 1 };
+    return { unit: this.place + 1, param: id, values };
   }
 
   async run() {

@@ -5,7 +5,7 @@ import { html, level, svg } from '../../draw/svg.js';
 /** @typedef {{ of: any, words: string }} Line */
 /** @typedef {Record<'listen' | 'keep' | 'candidate' | 'show' | 'best', (i: number) => void>} Acts */
 
-const HEADS = ['', 'over the original', 'peak', 'body', 'crest', 'loudness', 'at equal peak', 'taken', 'at most', 'works', ''];
+const HEADS = ['', 'over the original', 'peak', 'body', 'crest', 'loudness', 'at equal peak', 'GR mean over 0.5 dB', 'GR max', 'active', ''];
 
 /** @param {string} words @param {string} label @param {() => void} act @param {boolean} [pressed] */
 function button(words, label, act, pressed) {

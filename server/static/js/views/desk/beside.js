@@ -11,7 +11,7 @@ import { doc } from '../session-frame.js';
 const RECIPES = [
   { id: 'attack', title: 'A return that lets the strokes through and holds what follows them' },
   { id: 'thickness', title: 'A return that holds the strokes and brings up all that lies between' },
-  { id: 'body', title: 'A return that follows the notes and leans on their weight' },
+  { id: 'body', title: 'A return that takes ten decibels and more off the notes and shaves their strokes: weight without peaks' },
 ];
 
 /** Asks for an edit, makes it and says what came of it. @param {HTMLButtonElement} button @param {string} path @param {any} body @param {(made: any) => string} words */
@@ -20,6 +20,10 @@ async function make(button, path, body, words) {
   try {
     const made = await longWork(path, body, () => {});
     if (!made) return;
+    if (made.there) {
+      note(`${doc.find(made.there).name} is there already; it was left as it is.`);
+      return;
+    }
     await doc.edit(made.edit);
     note(words(made));
   } catch (error) {

@@ -270,7 +270,7 @@ function actions(strip) {
     void doc.edit({ edit: 'add-strip', at, strip: { ...strip, id: 0, name: `${strip.name} 2`.slice(0, 80) } });
   });
   const remove = html('button', { type: 'button', className: 'plain-button' }, 'remove');
-  remove.addEventListener('click', () => void doc.edit({ edit: 'remove-strip', strip: strip.id }));
+  remove.addEventListener('click', () => void doc.edit(ask({ ask: 'removal', session: doc.session, strip: strip.id })));
   const dirt = html('button', { type: 'button', className: 'plain-button', title: 'A return with drive, its lows cut, raised from nothing: felt, not heard' }, 'dirt beside it');
   dirt.addEventListener('click', () => void doc.edit(ask({ ask: 'dirt', session: doc.session, strip: strip.id })));
   return [html('section', { className: 'sheet-actions' }, ...(strip.role === 'return' ? [] : [dirt, ...recipes(strip)]), copy, remove), giveWay(strip)];
