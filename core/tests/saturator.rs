@@ -98,7 +98,8 @@ fn bias_brings_even_overtones_beside_the_odd_ones() {
 #[test]
 fn a_transformer_bends_lows_and_leaves_highs() {
     let (low, high) = (comb("transformer", 18.0, 60.0, 0.3), comb("transformer", 18.0, 2000.0, 0.3));
-    assert!(low[2] - low[0] > -25.0 && high[2] - high[0] < -50.0, "{low:?} {high:?}");
+    // The voltage behind the core is bent too, far later than the flux.
+    assert!(low[2] - low[0] > -25.0 && high[2] - high[0] < low[2] - low[0] - 15.0, "{low:?} {high:?}");
 }
 
 #[test]

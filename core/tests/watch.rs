@@ -137,7 +137,7 @@ fn choking_is_said_of_strokes_taken_away_and_not_of_strokes_kept() {
             (kit(0.6, 200.0), json!({"threshold_db": -26, "ratio": 20, "attack_ms": 0, "release_ms": 150})),
             (
                 kit(0.25, 300.0),
-                json!({"action": "fet", "threshold_db": -32, "ratio": 12, "attack_ms": 0.1, "release_ms": 100}),
+                json!({"action": "fet", "threshold_db": -32, "ratio": 12, "attack_ms": 0.02, "release_ms": 30}),
             ),
         ],
         [

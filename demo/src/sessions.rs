@@ -298,7 +298,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "cymbals only",
                     json!([high_pass(240.0, 18), bell(3900.0, -2.0, 1.5), shelf("high-shelf", 11_000.0, 1.5)]),
                 ),
-                json!({ "kind": "width", "why": "the cymbals out to the sides, the drum in them where it is", "params": { "width": 1.4, "centre_below_hz": 150 } }),
+                json!({ "kind": "width", "why": "the cymbals out to the sides, the drum in them where it is", "params": { "width": 1.2, "centre_below_hz": 120 } }),
             ],
         ),
         (
@@ -422,7 +422,7 @@ fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     "hold the boomy strums",
                     json!({ "threshold_db": -15.0, "ratio": 3.0, "attack_ms": 25.0, "release_ms": 140.0, "knee_db": 6.0, "key_low_cut_hz": 70.0, "makeup_db": 1.5 }),
                 ),
-                json!({ "kind": "width", "why": "wider strings, steady lows", "params": { "width": 1.7, "centre_below_hz": 180 } }),
+                json!({ "kind": "width", "why": "wider strings, steady lows", "params": { "width": 1.3, "centre_below_hz": 180 } }),
                 at_level(
                     unit("tape", "rounds the picks without dulling them", json!({ "speed": "30", "input_db": 9.0 })),
                     0.8,

@@ -193,8 +193,19 @@ test('a recipe makes a return in one step, a bass gives way to the drums, and wh
   await at.change(made.id, { edit: 'set-control', strip: made.strips[1], control: 'level_db', value: -12 });
   await page.waitForFunction((n) => window.zincRack?.doc.find(n).controls.level_db === -12, made.strips[1]);
   await sheet.getByRole('button', { name: 'thickness beside it' }).click();
-  await page.waitForFunction((n) => window.zincRack?.doc.session.strips.length > n + 1, before, { timeout: 30_000 });
-  const thresholds = (await at.document(made.id)).session.strips.filter((/** @type {any} */ s) => s.role === 'return').map((/** @type {any} */ s) => s.rack.units[0].params.threshold_db);
+  await page.getByText(/thickness is there already/).first().waitFor({ timeout: 30_000 });
+  assert.equal(await count(), before + 1, 'a second press makes no second return');
+  // It goes with what is sent to it, in one step, and is made anew for the part as it is now.
+  const steps = await page.evaluate(() => window.zincRack.doc.undo);
+  await page.click(`[data-sends="${made2.id}"]`);
+  await sheet.getByRole('button', { name: 'remove', exact: true }).click();
+  await page.waitForFunction((n) => window.zincRack?.doc.session.strips.length === n, before, { timeout: 30_000 });
+  assert.equal(await page.evaluate(() => window.zincRack.doc.undo), steps + 1, 'one step of undo');
+  await page.click(`[data-sends="${made.strips[1]}"]`);
+  await sheet.getByRole('button', { name: 'thickness beside it' }).click();
+  await page.waitForFunction((n) => window.zincRack?.doc.session.strips.length > n, before, { timeout: 30_000 });
+  const again = (await at.document(made.id)).session.strips.find((/** @type {any} */ s) => s.role === 'return');
+  const thresholds = [made2, again].map((/** @type {any} */ s) => s.rack.units[0].params.threshold_db);
   assert.ok(Math.abs(thresholds[0] - thresholds[1] - 12) <= 0.5, `${thresholds}`);
   await page.click(`[data-sends="${made.strip}"]`);
   await sheet.getByRole('button', { name: 'what is taken on the way' }).click();

@@ -23,8 +23,8 @@ const MOST_RINGS: usize = 2;
 /// What lies below is worth a high-pass from this share of the energy, in dB, or from this
 /// level, in dBFS, if it is also not too far under the part, in dB.
 const WORTH_DB: f64 = 0.2;
-const WORTH_DBFS: f64 = -46.0;
-const WORTH_UNDER_DB: f64 = 22.0;
+const WORTH_DBFS: f64 = -52.0;
+const WORTH_UNDER_DB: f64 = 30.0;
 /// Lines of hum that are cut, and how narrow the cuts are.
 const MOST_HUM: usize = 4;
 const HUM_Q: f64 = 20.0;
