@@ -83,7 +83,7 @@ fn any_two_actions_reduce_bass_acoustic_and_snare_differently() {
         let part = stem(name).cut(16 * 48_000, 28 * 48_000);
         // Each as it is used: a FET, whose times are those that are typed, at its fastest.
         let of = |action: &str, threshold: f64| {
-            let (attack, release) = if action == "fet" { (0.02, 60) } else { (10.0, 150) };
+            let (attack, release) = if action == "fet" { (0.02, 25) } else { (10.0, 150) };
             let unit = json!({"kind": "compressor", "params": {"action": action, "threshold_db": threshold, "ratio": 4, "attack_ms": attack, "release_ms": release}});
             Take::of(&part, &rack(json!([unit])), None).reduction()
         };
