@@ -23,6 +23,8 @@ const FIGURES = /** @type {Record<string, [number, string][]>} */ ({
 });
 /** Pixels left free at both ends of a scale, for half a rider. */
 const MARGIN = 7;
+/** Figures of a scale are no nearer to each other than this, in pixels. */
+const APART = 26;
 let count = 0;
 
 /** JSON has no infinity: an infinite ratio is "inf". @param {number} v */
@@ -101,7 +103,8 @@ export class Rule {
       if (value < domain.min || value > this.max) continue;
       const x = MARGIN + this.positionOf(value) * length;
       pieces.push(svg('line', { x1: x, x2: x, y1: text ? 11 : 13, y2: 16, class: 'tick' }));
-      if (text && x - lastText > 26) {
+      const atEnd = this.spec.ends && Math.min(x - MARGIN, MARGIN + length - x) < APART;
+      if (text && x - lastText > APART && !atEnd) {
         pieces.push(svg('text', { x, y: 31 }, text));
         lastText = x;
       }
@@ -110,7 +113,7 @@ export class Rule {
     pieces.push(svg('path', { d: `M${start} 17l3 4h-6z`, class: 'default' }));
     if (this.spec.ends) {
       const [left, right] = this.spec.ends;
-      pieces.push(svg('text', { x: MARGIN, y: 8, class: 'end left' }, left), svg('text', { x: MARGIN + length, y: 8, class: 'end right' }, right));
+      pieces.push(svg('text', { x: MARGIN, y: 31, class: 'end' }, left), svg('text', { x: MARGIN + length, y: 31, class: 'end' }, right));
     }
     this.rider = svg('path', { d: 'M-5.5 4h11L0 15z', class: 'rider' });
     this.scale.replaceChildren(...pieces, this.rider);

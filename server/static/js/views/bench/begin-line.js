@@ -6,6 +6,9 @@ import { newGesture } from '../../session/document.js';
 import { valueAt } from '../../session/unit-edits.js';
 import { doc } from '../session-frame.js';
 
+/** Peaks in dBFS to ask with where only what is set matters, not to what. */
+const ANY_PEAK = -12;
+
 /**
  * The buttons of a panel whose kind of unit has a beginning; nothing for another.
  * @param {import('./param-panel.js').ParamPanel} panel
@@ -16,7 +19,7 @@ export function beginLine(panel) {
     const strip = doc.session.strips.find((s) => s.rack.units.some((u) => u.id === panel.unit.id));
     return ask({ ask: 'beginning', kind: panel.unit.kind, part: strip?.part ?? 'unknown', peak_db: peak });
   };
-  if (!of(-12)) return [];
+  if (!of(ANY_PEAK)) return [];
   const said = html('span', { className: 'quiet', role: 'status' });
   const set = (/** @type {Record<string, unknown>} */ values) => {
     panel.changeParams(values, newGesture());
@@ -33,10 +36,10 @@ export function beginLine(panel) {
     set(Object.fromEntries(found.set));
     said.textContent = found.says;
   });
-  const neutral = html('button', { type: 'button', className: 'plain-button', title: 'The values of the table, whatever the part' }, 'neutral');
+  const neutral = html('button', { type: 'button', className: 'plain-button', title: 'The values that a new unit has on no part in particular' }, 'neutral');
   neutral.addEventListener('click', () => {
     const fresh = ask({ ask: 'fresh', kind: panel.unit.kind }).params;
-    set(Object.fromEntries(of(-12).set.map((/** @type {[string, unknown]} */ [id]) => [id, valueAt(fresh, id)])));
+    set(Object.fromEntries(of(ANY_PEAK).set.map((/** @type {[string, unknown]} */ [id]) => [id, valueAt(fresh, id)])));
     said.textContent = '';
   });
   return [html('p', { className: 'begin-line' }, fit, neutral, said)];

@@ -81,7 +81,7 @@ export class CabinetPanel extends ParamPanel {
     const mix = ask({ ask: 'microphone-mix', unit: this.unit, rate: this.session.rate });
     if (!mix) return '';
     const worst = [...mix.thirds].sort(([, a], [, b]) => a - b).slice(0, 3).filter(([, db]) => db < CANCEL_DB);
-    const said = worst.map(([hz, db]) => `${level(-db)} dB at ${ask({ ask: 'format', table: 'surgical-eq/bands', param: 'freq_hz', value: Math.round(hz) })}`);
+    const said = worst.map(([hz, db]) => `${level(-db)} dB at ${ask({ ask: 'format', table: 'surgical-eq/bands', param: 'freq_hz', value: Number(hz.toPrecision(2)) })}`);
     const levels = ` Mix: first ${signed(mix.first_db)} dB, second ${signed(mix.second_db)} dB;`;
     return `${levels} ${said.length ? `they cancel ${said.join(', ')}` : 'they cancel nothing by 2 dB or more'}.`;
   }

@@ -6,8 +6,10 @@ import { drawPlot, decibels } from '../../draw/plot.js';
 
 /** Tones it can be measured with, in Hz. */
 const TONES = [41, 82, 110, 220, 440, 1000, 3000];
-/** What stands for the note where this part is strongest, at its peaks. */
+/** What stands for where this part's notes are strongest, at its peaks. */
 const OWN = 'own';
+/** Fundamentals of nearly every part lie below; what is stronger above is an overtone of theirs, in Hz. */
+const NOTES_BELOW_HZ = 700;
 /** The tone and level before the part is measured. */
 const UNKNOWN = { hz: 220, db: -12 };
 /** It is measured when the hand has rested for so long, in ms: a second of sound goes through the unit. */
@@ -24,7 +26,7 @@ export class Overtones {
     this.waiting = 0;
     this.field = svg('svg', { role: 'img', 'aria-label': 'Overtones, not measured yet' });
     this.words = html('p', { className: 'quiet' });
-    /** Where the part is strongest, and its peaks. */
+    /** Where the notes of the part are strongest, and its peaks. */
     this.own = UNKNOWN;
     this.choice = html('select', { className: 'key-choice', 'aria-label': 'The tone' });
     this.offer();
@@ -36,7 +38,7 @@ export class Overtones {
   }
 
   offer() {
-    const own = `this part: ${ask({ ask: 'note', hz: this.own.hz })}, ${this.own.hz} Hz`;
+    const own = `this part: ${this.own.hz} Hz`;
     this.choice.replaceChildren(new Option(own, OWN), ...TONES.map((hz) => new Option(hz >= 1000 ? `${hz / 1000} kHz` : `${hz} Hz`, String(hz))));
     this.choice.value = chosen;
   }
@@ -44,8 +46,9 @@ export class Overtones {
   /** Takes the note and the level from what comes to the unit. @param {any} point null while it is measured */
   of(point) {
     if (!point) return;
-    const strongest = point.third_octave.indexOf(Math.max(...point.third_octave));
-    const own = { hz: Math.round(spectra[0].hz[strongest]), db: Math.max(-60, Math.min(0, Math.round(point.peak_db))) };
+    const { hz } = spectra[0];
+    const notes = point.third_octave.filter((/** @type {number} */ _, /** @type {number} */ i) => hz[i] < NOTES_BELOW_HZ);
+    const own = { hz: Math.round(hz[notes.indexOf(Math.max(...notes))]), db: Math.max(-60, Math.min(0, Math.round(point.peak_db))) };
     if (own.hz === this.own.hz && own.db === this.own.db) return;
     this.own = own;
     this.offer();

@@ -18,6 +18,8 @@ export const optionValue = (id) => (/^\d+$/.test(id) ? Number(id) : id);
 
 /** Kinds whose further controls are shown. @type {Set<string>} */
 const UNFOLDED = new Set();
+/** A choice of more options than this has the whole width. */
+const MANY = 8;
 
 /** What every unit's panel has. */
 export class Panel {
@@ -189,7 +191,8 @@ export class Panel {
     this.follows.push(() => {
       for (const button of row.children) button.setAttribute('aria-pressed', String(/** @type {HTMLElement} */ (button).dataset.option === String(value())));
     });
-    return html('div', { className: 'choice', title: param.hint }, html('span', {}, param.label), row);
+    const many = param.domain.options.length > MANY ? ' many' : '';
+    return html('div', { className: `choice${many}`, title: param.hint }, html('span', {}, param.label), row);
   }
 
   /** Draws what shows the unit's values. */

@@ -58,7 +58,7 @@ export class TonePanel extends ParamPanel {
     this.overtones = new Overtones(() => this.unit, this.session.rate);
     this.stages = html('div', { className: 'stages' });
     const report = this.unit.kind === 'amp' ? [new AmpReport(this).element] : [];
-    this.picture.append(html('div', { className: 'tone-row' }, this.field, this.overtones.element), this.stages, this.words, ...beginLine(this), ...report);
+    this.picture.append(html('div', { className: 'tone-row' }, this.field, this.overtones.element), this.stages, this.words, html('div', { className: 'tone-asks' }, ...beginLine(this), ...report));
     this.observer = new ResizeObserver(() => this.show());
     this.observer.observe(this.field);
   }

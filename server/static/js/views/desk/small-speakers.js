@@ -48,7 +48,7 @@ export function smallSpeakers(strip) {
 /** @param {SVGElement} field @param {HTMLElement} words @param {Audibility} found @param {import('../../session/document.js').Strip} strip */
 function draw(field, words, found, strip) {
   const now = Number(doc.find(strip.id).controls.level_db);
-  const upright = (/** @type {number} */ x) => /** @type {[number, number][]} */ ([[x, LEAST_DB], [x, MOST_DB]]);
+  const upright = (/** @type {number} */ at) => /** @type {[number, number][]} */ ([[at, LEAST_DB], [at, MOST_DB]]);
   drawPlot(field, {
     x: { from: SOFTEST, to: 6, marks: decibels(SOFTEST, 0, 12) }, y: { from: LEAST_DB, to: MOST_DB, marks: decibels(LEAST_DB, MOST_DB, 12) },
     words: 'Level of the part on small speakers against the mix, by the level of this return',
