@@ -1,0 +1,181 @@
+//! The two sessions of the demo: as recorded, and worked.
+//!
+//! [`treatments`] is what every strip's rack holds, written with [`units`]; [`paths`] is where the strips go.
+
+mod paths;
+mod treatments;
+mod units;
+
+use serde_json::{Value as Json, json};
+use zinc_core::rack::UnitSpec;
+use zinc_core::session::{AudioRef, Family, Part, Role, Section, Session};
+
+use crate::song::{BARS, FRAMES, PARTS, RATE, TEMPO_BPM};
+use crate::stems::STEMS;
+
+/// Name of the song.
+pub const SONG: &str = "Copper Bell, Slow Tide";
+
+/// The session with nothing on any rack. `audio` holds one payload per stem.
+#[must_use]
+pub fn as_recorded(audio: &[AudioRef]) -> Session {
+    let mut session = Session::new(&format!("{SONG} \u{b7} as recorded"), RATE);
+    session.tempo_bpm = TEMPO_BPM;
+    let bar_frames = FRAMES as u64 / BARS as u64;
+    for (i, (_, name, bar)) in PARTS.iter().enumerate() {
+        let end = PARTS.get(i + 1).map_or(BARS, |p| p.2) as u64;
+        let id = session.take_id();
+        session.sections.push(Section {
+            id,
+            name: (*name).to_string(),
+            start: *bar as u64 * bar_frames,
+            end: end * bar_frames,
+        });
+    }
+    let buses: Vec<(Family, u32)> = [
+        (Family::Dr, "Drums"),
+        (Family::Bs, "Bass"),
+        (Family::Gt, "Guitars"),
+        (Family::Ky, "Keys"),
+        (Family::Or, "Strings"),
+    ]
+    .map(|(family, name)| (family, session.add_strip(name, family, Role::Bus, 1)))
+    .to_vec();
+    for (stem, audio) in STEMS.iter().zip(audio) {
+        let feeds = buses.iter().find(|(f, _)| *f == stem.family).map_or(1, |(_, id)| *id);
+        let id = session.add_strip(stem.name, stem.family, Role::Track(audio.clone()), feeds);
+        set(&mut session, id, "level_db", json!(balance(stem.name).0));
+        set(&mut session, id, "pan", json!(balance(stem.name).1));
+        if let Some(strip) = session.strip_mut(id) {
+            strip.part = Part::from_name(stem.name);
+        }
+    }
+    in_signal_order(&mut session);
+    session
+}
+
+/// Rows in signal order: tracks, then the buses they feed, returns, the main.
+fn in_signal_order(session: &mut Session) {
+    session.strips.sort_by_key(|s| match s.role {
+        Role::Track(_) => 0,
+        Role::Bus => 1,
+        Role::Return => 2,
+        Role::Main => 3,
+    });
+}
+
+/// Level in dB and pan of a track, a rough balance.
+fn balance(name: &str) -> (f64, f64) {
+    match name {
+        "Kick" => (-5.0, 0.0),
+        "Snare" => (-8.0, 0.0),
+        "Overheads" => (-12.0, 0.0),
+        "Bass DI" => (-7.0, 0.0),
+        "Bass cabinet" => (-12.0, 0.0),
+        "Rhythm left DI" => (-11.0, -1.0),
+        "Rhythm right DI" => (-11.0, 1.0),
+        "Acoustic" => (-12.0, -0.2),
+        "Lead DI" => (-8.0, 0.1),
+        "Electric piano" => (-10.5, 0.0),
+        "Organ" => (-13.0, 0.5),
+        "Cellos" => (-11.0, -0.55),
+        "Violins" => (-12.0, 0.55),
+        _ => (-8.0, 0.0),
+    }
+}
+
+/// The session with every track treated.
+#[must_use]
+pub fn worked(audio: &[AudioRef]) -> Session {
+    let mut session = as_recorded(audio);
+    session.name = format!("{SONG} \u{b7} worked");
+    paths::route(&mut session);
+    for (name, note, units) in treatments::treatments() {
+        let Some(id) = session.strips.iter().find(|s| s.name == name).map(|s| s.id) else { continue };
+        for mut unit in units {
+            // A key is written by name above and known by identity in the document.
+            if let Some(key) = unit["key"].as_str().map(|name| named(&session, name)) {
+                unit["key"] = json!({ "strip": key, "tap": "after-rack" });
+            }
+            // So is what it follows: the first unit of the strip named.
+            let followed = unit["follows"]["unit"].as_str().and_then(|name| first_eq(&session, name)).cloned();
+            if let Some(followed) = &followed {
+                unit["follows"]["unit"] = json!(followed.id);
+            }
+            if let Ok(mut unit) = UnitSpec::from_json(&unit, 1) {
+                if let (Some(link), Some(followed)) = (&unit.follows, &followed) {
+                    unit.settings = link.of(&followed.settings);
+                }
+                session.add_unit(id, unit);
+            }
+        }
+        if let Some(strip) = session.strip_mut(id) {
+            strip.note = note.to_string();
+        }
+    }
+    paths::change_with_the_song(&mut session);
+    session.supply();
+    session
+}
+
+/// Identity of the strip of this name; 0 where there is none.
+fn named(session: &Session, name: &str) -> u32 {
+    session.strips.iter().find(|s| s.name == name).map_or(0, |s| s.id)
+}
+
+/// The first surgical EQ of the strip of this name.
+fn first_eq<'s>(session: &'s Session, name: &str) -> Option<&'s UnitSpec> {
+    session.strip(named(session, name))?.rack.units.iter().find(|unit| unit.kind.id == "surgical-eq")
+}
+
+fn set(session: &mut Session, strip: u32, control: &str, value: Json) {
+    if let Some(strip) = session.strip_mut(strip) {
+        // The values above are within range; a test holds every demo document to that.
+        let _ = strip.set_control(control, &value);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn audio() -> Vec<AudioRef> {
+        STEMS.iter().map(|s| AudioRef { hash: s.name.into(), channels: 1, frames: FRAMES as u64, start: 0 }).collect()
+    }
+
+    #[test]
+    fn every_strip_of_the_worked_session_is_treated_and_every_treatment_is_valid() {
+        let session = worked(&audio());
+        for (name, _, units) in treatments::treatments() {
+            let strip = session.strips.iter().find(|s| s.name == name);
+            assert_eq!(strip.map(|s| s.rack.units.len()), Some(units.len()), "{name}");
+        }
+        assert_eq!(session.strips.len(), 14 + 5 + 3 + 1);
+        assert!(session.strips.iter().map(|s| s.rack.units.len()).sum::<usize>() >= 40);
+        assert!(zinc_core::session::routing::order(&session).is_ok());
+        assert!(session.strips.iter().flat_map(|s| &s.sends).all(|s| session.strip(s.to).is_some()));
+        assert_eq!(session.strips.iter().flat_map(|s| &s.rack.units).filter(|u| u.key.is_some()).count(), 1);
+    }
+
+    #[test]
+    fn the_right_rhythm_guitar_follows_the_left_mirrored_where_they_compete() {
+        let session = worked(&audio());
+        let eq = |name: &str| first_eq(&session, name).cloned().unwrap_or_else(|| panic!("no EQ on {name}"));
+        let (left, right) = (eq("Rhythm left DI"), eq("Rhythm right DI"));
+        let link = right.follows.clone().unwrap_or_else(|| panic!("no link"));
+        assert_eq!(link.unit, left.id);
+        let gains =
+            |unit: &UnitSpec| unit.settings.rows().iter().map(|band| band.number("gain_db")).collect::<Vec<_>>();
+        assert_eq!(gains(&left)[1..], [-5.0, 2.5, -2.0]);
+        assert_eq!(gains(&right)[1..], [-5.0, -2.5, 2.0]);
+    }
+
+    #[test]
+    fn both_sessions_are_whole_documents_with_all_faders_set() {
+        for session in [as_recorded(&audio()), worked(&audio())] {
+            assert!(session.tracks().all(|t| t.controls.number("level_db") < 0.0));
+            assert!(Session::from_json(&session.to_json()).is_ok_and(|read| read == session));
+            assert_eq!(session.sections.last().map(|s| s.end), Some(session.frames()));
+        }
+    }
+}
