@@ -1,7 +1,6 @@
 //! The equaliser that ships: its response is its impulse response, and the analog curve.
 #![allow(missing_docs, clippy::expect_used, clippy::unwrap_used)] // a test may say what must hold by failing
 
-use realfft::RealFftPlanner;
 use serde_json::{Value, json};
 use zinc_core::filter::analog::{self, Side};
 use zinc_core::measure::probe::{With, probe};
@@ -28,7 +27,7 @@ fn measured_db(spec: &RackSpec, rate: f64, size: usize) -> Vec<(f64, f64)> {
         running.process(&mut block);
         impulse.extend(block.left.map(f64::from));
     }
-    let fft = RealFftPlanner::<f64>::new().plan_fft_forward(size);
+    let fft = zinc_fourier::forward_f64(size);
     let mut spectrum = fft.make_output_vec();
     fft.process(&mut impulse, &mut spectrum).expect("sizes agree");
     let bin = rate / size as f64;

@@ -1,7 +1,6 @@
 //! How recorded instruments measure: long-term octave levels and crest, and the same figures
 //! of any sound.
 
-use realfft::RealFftPlanner;
 use zinc_core::signal::math::{TAU, cos};
 
 use crate::tools::FS;
@@ -16,7 +15,7 @@ const WINDOW: usize = 8192;
 /// Hann windows of 8192 frames, half overlapping.
 #[must_use]
 pub fn octave_levels_db(sound: &[f32]) -> [f64; 10] {
-    let fft = RealFftPlanner::<f64>::new().plan_fft_forward(WINDOW);
+    let fft = zinc_fourier::forward_f64(WINDOW);
     let hann: Vec<f64> = (0..WINDOW).map(|i| 0.5 - 0.5 * cos(TAU * i as f64 / WINDOW as f64)).collect();
     let (mut spectrum, mut power) = (fft.make_output_vec(), [0.0f64; 10]);
     for start in (0..sound.len().saturating_sub(WINDOW)).step_by(WINDOW / 2) {

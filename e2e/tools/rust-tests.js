@@ -25,9 +25,10 @@ function run({ name, program, folder }) {
     const child = spawn(program, [], { cwd: folder, env });
     if (child.pid) setPriority(child.pid, constants.priority.PRIORITY_LOW);
     let said = '';
+    const began = Date.now();
     for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => { said += text; });
     child.on('close', (code) => {
-      console.log(`---- ${join(folder, name).slice(root.length + 1)}\n${said}`);
+      console.log(`---- ${join(folder, name).slice(root.length + 1)}, ${((Date.now() - began) / 1000).toFixed(0)} s\n${said}`);
       resolve(code === 0);
     });
   });

@@ -18,10 +18,10 @@ use zinc_core::signal::{BLOCK, StereoBlock};
 use crate::app::App;
 use crate::jobs::{Job, Stopped};
 use crate::shelf::{SampleWriter, Temporary, hash_payload, settle};
-use crate::sound::resample::StreamResampler;
-use crate::sound::riff::{RiffNotes, riff_notes};
-use crate::sound::{DecodeError, Decoded, Decoder};
 use crate::store::{Asker, AudioRow, StoreError};
+use zinc_sound::resample::StreamResampler;
+use zinc_sound::riff::{RiffNotes, riff_notes};
+use zinc_sound::{DecodeError, Decoded, Decoder};
 
 /// What an import did.
 #[derive(Debug)]

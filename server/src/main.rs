@@ -25,7 +25,6 @@ mod pages;
 mod prints;
 mod responses;
 mod shelf;
-mod sound;
 mod store;
 mod taken;
 mod trials;

@@ -21,7 +21,7 @@ use zinc_core::signal::{BLOCK, StereoBlock, StereoDelay};
 
 use crate::jobs::{Job, Stopped, lock, side_by_side};
 use crate::shelf::{Checksum, PayloadReader, SampleWriter, Shelf, hash_payload, hex, settle, touch};
-use crate::sound::{Bits, WavWriter};
+use zinc_sound::{Bits, WavWriter};
 
 /// Goes into every key: another core makes new prints.
 pub(crate) const VERSION: &str = zinc_core::SOURCES;

@@ -14,9 +14,9 @@ use zinc_core::unit::{Domain, SoundId, Sounds};
 
 use crate::jobs::lock;
 use crate::shelf::{SampleWriter, Shelf, hash_payload, read_range, settle};
-use crate::sound::Decoder;
-use crate::sound::resample::StreamResampler;
 use crate::store::{AudioRow, Store};
+use zinc_sound::Decoder;
+use zinc_sound::resample::StreamResampler;
 
 /// Sounds kept in memory once read, at most: four seconds in stereo at 96 kHz are 3 MB.
 const KEPT: usize = 24;
@@ -201,8 +201,8 @@ pub fn at_rate(samples: &[f32], channels: usize, from: u32, to: u32) -> Option<S
 #[allow(clippy::unwrap_used)]
 mod tests {
     use super::*;
-    use crate::sound::write_float;
     use zinc_core::session::Change;
+    use zinc_sound::write_float;
 
     /// A data folder with a response in it.
     fn with_room(rate: u32) -> (tempfile::TempDir, Responses, Listed) {

@@ -6,9 +6,8 @@
 //! frequency by its own angle, a polarity all of them over (superposition; Oppenheim & Schafer,
 //! *Discrete-Time Signal Processing*, sec. 2.4).
 
-use realfft::RealFftPlanner;
-use realfft::num_complex::Complex64;
 use serde::Serialize;
+use zinc_fourier::{Complex64, forward_f64};
 
 use crate::rack::UnitSpec;
 use crate::signal::decibel::power_to_db;
@@ -83,7 +82,7 @@ pub fn blend(passage: &Passage, unit: &UnitSpec) -> Option<Blend> {
 
 /// Powers of both sounds and their cross power, bin by bin.
 fn cross(dry: &[f64], wet: &[f64]) -> Vec<Bin> {
-    let fft = RealFftPlanner::<f64>::new().plan_fft_forward(LOOK);
+    let fft = forward_f64(LOOK);
     let window: Vec<f64> = (0..LOOK).map(|i| 0.5 - 0.5 * cos(2.0 * PI * i as f64 / LOOK as f64)).collect();
     let mut bins = vec![(0.0, 0.0, Complex64::new(0.0, 0.0)); LOOK / 2 + 1];
     let (mut a, mut b) = (fft.make_output_vec(), fft.make_output_vec());

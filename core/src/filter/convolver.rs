@@ -10,10 +10,8 @@
 
 use std::sync::Arc;
 
-use realfft::num_complex::Complex64;
-use realfft::{ComplexToReal, RealToComplex};
+use zinc_fourier::{Complex64, ComplexToReal, RealToComplex, forward_f64, inverse_f64};
 
-use super::plans;
 use crate::signal::{BLOCK, Frame};
 
 /// Frames by which the output of partitions of `part` frames lags beyond the kernel itself:
@@ -77,7 +75,7 @@ impl Transform {
     /// Plans the transforms for partitions of `part` frames.
     #[must_use]
     pub fn new(part: usize) -> Self {
-        let (forward, back) = (plans::forward(2 * part), plans::back(2 * part));
+        let (forward, back) = (forward_f64(2 * part), inverse_f64(2 * part));
         let scratch = vec![Complex64::ZERO; forward.get_scratch_len().max(back.get_scratch_len())];
         Self { part, forward, back, time: vec![0.0; 2 * part], scratch }
     }

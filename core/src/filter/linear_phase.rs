@@ -13,11 +13,9 @@
 
 use std::sync::Arc;
 
-use realfft::ComplexToReal;
-use realfft::num_complex::Complex64;
+use zinc_fourier::{Complex64, ComplexToReal, inverse_f64};
 
 use super::convolver::{self, Convolver, Kernel, Transform, WAYS};
-use super::plans;
 use crate::signal::math::{PI, cos};
 use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame};
@@ -96,7 +94,7 @@ struct Designer<G> {
 impl<G: Gains> Designer<G> {
     fn new(rate: f64, gains: G) -> Self {
         let taps = taps(rate);
-        let (back, ways) = (plans::back(2 * taps), ways_for(&gains));
+        let (back, ways) = (inverse_f64(2 * taps), ways_for(&gains));
         Self {
             taps,
             gains,

@@ -9,7 +9,7 @@
 
 use std::sync::Arc;
 
-use realfft::num_complex::Complex64;
+use zinc_fourier::Complex64;
 
 use super::convolver::{Convolver, Kernel, Transform, add_product, bins, lag};
 use crate::signal::{BLOCK, Frame, Sound};

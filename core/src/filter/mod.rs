@@ -15,7 +15,6 @@ pub mod k_weighting;
 pub mod linear_phase;
 pub mod long_convolver;
 pub mod matched;
-mod plans;
 pub mod svf;
 pub mod svf_chain;
 

@@ -8,9 +8,8 @@
 //! `W = C / ((1 - C) |G|)` with the coherence `C = |G|^2 / (Gaa Gbb)` averaged over
 //! many windows.
 
-use realfft::RealFftPlanner;
-use realfft::num_complex::Complex64;
 use serde_json::json;
+use zinc_fourier::{Complex64, forward_f64, inverse_f64};
 
 use crate::session::{Edit, Session};
 use crate::signal::math::{PI, cos, log};
@@ -119,7 +118,7 @@ impl Spectra {
         let zero = Complex64::new(0.0, 0.0);
         let mut sums =
             Self { cross: vec![zero; bins], first: vec![0.0; bins], second: vec![0.0; bins], windows: chosen.len() };
-        let fft = RealFftPlanner::<f64>::new().plan_fft_forward(WINDOW);
+        let fft = forward_f64(WINDOW);
         let hann: Vec<f64> = (0..WINDOW).map(|i| 0.5 - 0.5 * cos(2.0 * PI * i as f64 / WINDOW as f64)).collect();
         let spectrum = |x: &[f32], at: usize| {
             let mut input: Vec<f64> = x[at..at + WINDOW].iter().zip(&hann).map(|(v, w)| f64::from(*v) * w).collect();
@@ -157,7 +156,7 @@ impl Spectra {
         // A constant says nothing about time.
         let last = weighted.len() - 1;
         (weighted[0], weighted[last]) = (Complex64::new(0.0, 0.0), Complex64::new(0.0, 0.0));
-        let inverse = RealFftPlanner::<f64>::new().plan_fft_inverse(WINDOW);
+        let inverse = inverse_f64(WINDOW);
         let mut r = inverse.make_output_vec();
         if inverse.process(&mut weighted, &mut r).is_err() {
             return (0.0, 0.0, 1.0);
@@ -213,8 +212,7 @@ impl Spectra {
             let level = logs[first];
             logs[..first].fill(level);
         }
-        let mut planner = RealFftPlanner::<f64>::new();
-        let (inverse, forward) = (planner.plan_fft_inverse(WINDOW), planner.plan_fft_forward(WINDOW));
+        let (inverse, forward) = (inverse_f64(WINDOW), forward_f64(WINDOW));
         let mut cepstrum = inverse.make_output_vec();
         let mut folded = forward.make_output_vec();
         if inverse.process(&mut logs, &mut cepstrum).is_err() {

@@ -8,9 +8,8 @@
 
 use std::sync::Arc;
 
-use realfft::num_complex::Complex64;
-use realfft::{RealFftPlanner, RealToComplex};
 use serde::{Deserialize, Serialize};
+use zinc_fourier::{Complex64, RealToComplex, forward_f64};
 
 use super::third_octave::centre_hz;
 use crate::signal::StereoBlock;
@@ -94,7 +93,7 @@ impl EventMeter {
     #[must_use]
     pub fn new(rate: f64) -> Self {
         let size = if rate > 50_000.0 { 2 * SIZE } else { SIZE };
-        let fft = RealFftPlanner::<f64>::new().plan_fft_forward(size);
+        let fft = forward_f64(size);
         let bin = |hz: f64| ((hz * size as f64 / rate).round() as usize).min(size / 2);
         let half = pow(10.0, 0.05);
         Self {

@@ -6,8 +6,7 @@
 
 use std::sync::Arc;
 
-use realfft::num_complex::Complex64;
-use realfft::{RealFftPlanner, RealToComplex};
+use zinc_fourier::{Complex64, RealToComplex, forward_f64};
 
 use super::prototypes::{FIGURES, PROTOTYPES, SPREAD};
 use crate::session::Part;
@@ -57,7 +56,7 @@ impl FeatureMeter {
     /// For a recording at `rate` Hz.
     #[must_use]
     pub fn new(rate: f64) -> Self {
-        let fft = RealFftPlanner::<f64>::new().plan_fft_forward(WINDOW);
+        let fft = forward_f64(WINDOW);
         Self { rate, fft, window: vec![0.0; WINDOW], filled: 0, looks: Vec::new() }
     }
 

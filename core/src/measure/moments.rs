@@ -2,9 +2,8 @@
 
 use std::sync::Arc;
 
-use realfft::num_complex::Complex32;
-use realfft::{RealFftPlanner, RealToComplex};
 use serde::{Deserialize, Serialize};
+use zinc_fourier::{Complex32, RealToComplex, forward_f32};
 
 use super::third_octave::{BANDS, centre_hz};
 use crate::filter::KWeighting;
@@ -39,7 +38,7 @@ impl MomentMeter {
     #[must_use]
     pub fn new(rate: f64) -> Self {
         let size = if rate > 50_000.0 { 2 * SIZE } else { SIZE };
-        let fft = RealFftPlanner::new().plan_fft_forward(size);
+        let fft = forward_f32(size);
         let bin = |hz: f64| ((hz * size as f64 / rate).round() as usize).min(size / 2);
         let half = pow(10.0, 0.05);
         let edge = |i: usize| (bin(centre_hz(i) / half), bin(centre_hz(i) * half));

@@ -6,7 +6,7 @@
 
 use std::sync::Arc;
 
-use realfft::{RealFftPlanner, RealToComplex, num_complex::Complex32};
+use zinc_fourier::{Complex32, RealToComplex, forward_f32};
 
 use crate::signal::StereoBlock;
 use crate::signal::decibel::power_to_db;
@@ -65,7 +65,7 @@ impl ThirdOctaves {
     /// With transforms of `size` frames (a power of two) at `rate` Hz.
     #[must_use]
     pub fn new(rate: f64, size: usize) -> Self {
-        let fft = RealFftPlanner::new().plan_fft_forward(size);
+        let fft = forward_f32(size);
         let window: Vec<f32> = (0..size).map(|i| (0.5 - 0.5 * cos(TAU * i as f64 / size as f64)) as f32).collect();
         let spectrum = fft.make_output_vec();
         Self {

@@ -56,7 +56,7 @@ pub fn tone_through(spec: &RackSpec, rate: f64, hz: f64, amplitude: f64, frames:
 
 /// Levels in dBFS of the lines of a second of sound, one for each Hz, under a Hann window.
 pub fn spectrum_of_a_second(second: &[f64]) -> Vec<f64> {
-    let fft = realfft::RealFftPlanner::<f64>::new().plan_fft_forward(second.len());
+    let fft = zinc_fourier::forward_f64(second.len());
     let hann = |n: usize| 1.0 - (std::f64::consts::TAU * n as f64 / second.len() as f64).cos();
     let mut windowed: Vec<f64> = second.iter().enumerate().map(|(n, x)| x * hann(n)).collect();
     let mut bins = fft.make_output_vec();

@@ -1,15 +1,18 @@
 //! The two sessions of the demo: as recorded, and worked.
 //!
-//! [`treatments`] is what every strip's rack holds, written with [`units`]; [`paths`] is where the strips go.
+//! [`treatments`] is what every strip's rack holds, written with [`units`]; [`paths`] is where the strips go, and
+//! [`strips`] finds, sets and orders them.
 
 mod paths;
+mod strips;
 mod treatments;
 mod units;
 
-use serde_json::{Value as Json, json};
+use serde_json::json;
 use zinc_core::rack::UnitSpec;
 use zinc_core::session::{AudioRef, Family, Part, Role, Section, Session};
 
+use self::strips::{in_signal_order, named, set};
 use crate::song::{BARS, FRAMES, PARTS, RATE, TEMPO_BPM};
 use crate::stems::STEMS;
 
@@ -52,16 +55,6 @@ pub fn as_recorded(audio: &[AudioRef]) -> Session {
     }
     in_signal_order(&mut session);
     session
-}
-
-/// Rows in signal order: tracks, then the buses they feed, returns, the main.
-fn in_signal_order(session: &mut Session) {
-    session.strips.sort_by_key(|s| match s.role {
-        Role::Track(_) => 0,
-        Role::Bus => 1,
-        Role::Return => 2,
-        Role::Main => 3,
-    });
 }
 
 /// Level in dB and pan of a track, a rough balance.
@@ -118,21 +111,9 @@ pub fn worked(audio: &[AudioRef]) -> Session {
     session
 }
 
-/// Identity of the strip of this name; 0 where there is none.
-fn named(session: &Session, name: &str) -> u32 {
-    session.strips.iter().find(|s| s.name == name).map_or(0, |s| s.id)
-}
-
 /// The first surgical EQ of the strip of this name.
 fn first_eq<'s>(session: &'s Session, name: &str) -> Option<&'s UnitSpec> {
     session.strip(named(session, name))?.rack.units.iter().find(|unit| unit.kind.id == "surgical-eq")
-}
-
-fn set(session: &mut Session, strip: u32, control: &str, value: Json) {
-    if let Some(strip) = session.strip_mut(strip) {
-        // The values above are within range; a test holds every demo document to that.
-        let _ = strip.set_control(control, &value);
-    }
 }
 
 #[cfg(test)]

@@ -3,7 +3,7 @@
 use serde_json::json;
 use zinc_core::session::{Edit, Family, Role, Send, Session};
 
-use super::{in_signal_order, named, set};
+use super::strips::{in_signal_order, named, set};
 
 /// The paths of the worked session beside its buses: three parallel returns, the bass
 /// ducked by the kick, and both bass recordings as one.

@@ -15,7 +15,7 @@ use zinc_core::trial::Trial;
 use super::answer::{Answer, ApiError, blocking, load};
 use super::download::Download;
 use crate::app::App;
-use crate::sound::write_float;
+use zinc_sound::write_float;
 
 /// What pairs of settings in a rack do together; a job.
 #[post("/sessions/<id>/strips/<strip>/pairs")]

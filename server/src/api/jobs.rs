@@ -4,15 +4,18 @@ use std::time::Duration;
 
 use rocket::http::Status;
 use rocket::response::stream::{Event, EventStream};
-use rocket::serde::json::{Json, json};
+use rocket::serde::json::{Json, Value, json};
 use rocket::tokio::time::interval;
 use rocket::{Route, Shutdown, State, get, post, routes};
 
 use super::answer::{Answer, ApiError};
 use crate::app::App;
+use crate::jobs::JobState;
+
+const UNKNOWN: &str = "This work is not known (the server may have been restarted); start it again.";
 
 fn unknown() -> ApiError {
-    ApiError::new(Status::NotFound, "This work is not known (the server may have been restarted); start it again.")
+    ApiError::new(Status::NotFound, UNKNOWN)
 }
 
 #[get("/jobs/<id>")]
@@ -21,23 +24,35 @@ fn state(app: &State<App>, id: u64) -> Answer {
     Ok(Json(job.state().to_json()))
 }
 
-#[get("/jobs/<id>/events")]
-fn follow(app: &State<App>, id: u64, mut end: Shutdown) -> Result<EventStream![Event + 'static], ApiError> {
-    let job = app.jobs.get(id).ok_or_else(unknown)?;
-    Ok(EventStream! {
+/// How several jobs stand, named by their numbers between commas, as one stream of lists until all are over: a page
+/// follows all it waits for by one connection.
+#[get("/jobs/events?<of>")]
+fn follow<'a>(app: &'a State<App>, of: &str, mut end: Shutdown) -> EventStream![Event + 'a] {
+    let mut waiting: Vec<u64> = of.split(',').filter_map(|id| id.parse().ok()).collect();
+    EventStream! {
         let mut ticks = interval(Duration::from_millis(60));
-        loop {
+        while !waiting.is_empty() {
             rocket::tokio::select! {
                 _ = ticks.tick() => {}
                 _ = &mut end => break,
             }
-            let state = job.state();
-            yield Event::data(state.to_json().to_string());
-            if state.is_over() {
-                break;
-            }
+            let mut states = Vec::new();
+            waiting.retain(|id| {
+                let (state, over) = standing(app, *id);
+                states.push(state);
+                !over
+            });
+            yield Event::json(&states);
         }
-    })
+    }
+}
+
+/// How one job stands, as a page is told, and whether nothing more will happen.
+fn standing(app: &App, id: u64) -> (Value, bool) {
+    let state = app.jobs.get(id).map_or_else(|| JobState::Failed(UNKNOWN.into()), |job| job.state());
+    let mut told = state.to_json();
+    told["job"] = json!(id);
+    (told, state.is_over())
 }
 
 #[post("/jobs/<id>/cancel")]

@@ -14,7 +14,7 @@ use zinc_core::session::Session;
 use super::answer::{Answer, ApiError, blocking, load};
 use super::download::Download;
 use crate::app::App;
-use crate::sound::{through, write_float};
+use zinc_sound::{through, write_float};
 
 /// Levels and frequencies of test tones that can be asked for.
 const LEVELS_DB: (f64, f64) = (-60.0, 12.0);

@@ -13,7 +13,7 @@ use super::download::Download;
 use crate::app::App;
 use crate::prints::PrintedFile;
 use crate::shelf::is_key;
-use crate::sound::Bits;
+use zinc_sound::Bits;
 
 #[derive(Deserialize)]
 #[serde(crate = "rocket::serde")]

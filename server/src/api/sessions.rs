@@ -10,7 +10,7 @@ use zinc_core::session::Session;
 use super::answer::{Answer, ApiError, blocking};
 use crate::app::App;
 use crate::import::{RATES, commonest_rate, import_file};
-use crate::sound::Decoder;
+use zinc_sound::Decoder;
 
 #[derive(Deserialize)]
 #[serde(crate = "rocket::serde")]

@@ -9,7 +9,7 @@ use zinc_core::measure::third_octave::TWELFTHS;
 use super::files::{for_each_block, print_json, read_sound};
 use crate::cli::DifferenceArgs;
 use crate::failure::Failure;
-use crate::sound::Decoded;
+use zinc_sound::Decoded;
 
 /// Runs the command.
 pub fn run(args: &DifferenceArgs) -> Result<(), Failure> {

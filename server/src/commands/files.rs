@@ -8,8 +8,8 @@ use zinc_core::signal::{BLOCK, StereoBlock};
 use zinc_core::trial::Passage;
 
 use crate::failure::Failure;
-use crate::sound::stream::DecodedBlocks;
-use crate::sound::{Decoded, decode};
+use zinc_sound::stream::DecodedBlocks;
+use zinc_sound::{Decoded, decode};
 
 /// Reads a rack file.
 pub(super) fn read_rack(path: &Path) -> Result<RackSpec, Failure> {

@@ -8,7 +8,7 @@ use super::files::{print_json, read_rack};
 use super::sounds::supply;
 use crate::cli::ImpulseArgs;
 use crate::failure::Failure;
-use crate::sound::write_float;
+use zinc_sound::write_float;
 
 /// Runs the command.
 pub fn run(args: &ImpulseArgs) -> Result<(), Failure> {

@@ -9,8 +9,8 @@ use zinc_core::signal::StereoBlock;
 use super::files::{for_each_block, print_json, read_sound};
 use crate::cli::MeasureArgs;
 use crate::failure::Failure;
-use crate::sound::Decoded;
-use crate::sound::stream::DecodedBlocks;
+use zinc_sound::Decoded;
+use zinc_sound::stream::DecodedBlocks;
 
 /// Runs the command.
 pub fn run(args: &MeasureArgs) -> Result<(), Failure> {

@@ -11,8 +11,8 @@ use super::sounds::supply;
 use crate::cli::ProcessArgs;
 use crate::failure::Failure;
 use crate::prints::process;
-use crate::sound::stream::DecodedBlocks;
-use crate::sound::{Bits, Decoded, WavWriter};
+use zinc_sound::stream::DecodedBlocks;
+use zinc_sound::{Bits, Decoded, WavError, WavWriter};
 
 /// Runs the command. The output appears whole or not at all.
 pub fn run(args: &ProcessArgs) -> Result<(), Failure> {
@@ -64,7 +64,7 @@ struct Written {
 
 impl Work {
     /// Writes the file. A mono file stays mono unless a unit makes its sides differ.
-    fn write(&self, to: &Path) -> Result<Written, hound::Error> {
+    fn write(&self, to: &Path) -> Result<Written, WavError> {
         if self.sound.channels == 1
             && let Some(clipped) = self.write_as(1, to)?
         {
@@ -75,7 +75,7 @@ impl Work {
     }
 
     /// Writes so many channels and counts clipped samples; none if they are too few.
-    fn write_as(&self, channels: usize, to: &Path) -> Result<Option<u64>, hound::Error> {
+    fn write_as(&self, channels: usize, to: &Path) -> Result<Option<u64>, WavError> {
         let mut writer = WavWriter::create(to, channels, self.sound.rate, self.bits)?;
         let (mut source, mut key) = (DecodedBlocks::new(&self.sound), self.key.as_ref().map(DecodedBlocks::new));
         let (mut at, mut fits) = (0, true);

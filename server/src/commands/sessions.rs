@@ -14,8 +14,8 @@ use crate::failure::Failure;
 use crate::import::import_file;
 use crate::jobs::{Job, Stopped};
 use crate::prints::PrintedFile;
-use crate::sound::Bits;
 use crate::store::SessionRow;
+use zinc_sound::Bits;
 
 fn open(data: &Path) -> Result<App, Failure> {
     if !data.join("zinc.sqlite").exists() {

@@ -8,7 +8,7 @@ use super::files::{print_json, read_rack};
 use super::sounds::supply;
 use crate::cli::SignalArgs;
 use crate::failure::Failure;
-use crate::sound::{through, write_float};
+use zinc_sound::{through, write_float};
 
 /// Runs the command.
 pub fn run(args: &SignalArgs) -> Result<(), Failure> {

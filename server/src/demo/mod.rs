@@ -15,7 +15,7 @@ use crate::app::App;
 use crate::failure::Failure;
 use crate::import::shelve;
 use crate::jobs::{Stopped, side_by_side};
-use crate::sound::Decoded;
+use zinc_sound::Decoded;
 
 /// Makes both demo sessions unless one by that name is there already, and the recordings that
 /// are missing.

@@ -14,8 +14,8 @@ use zinc_demo::tools::mono;
 use crate::app::App;
 use crate::jobs::{Stopped, side_by_side};
 use crate::shelf::settle;
-use crate::sound::encode::{Bits, WavWriter};
-use crate::sound::resample::StreamResampler;
+use zinc_sound::encode::{Bits, WavWriter};
+use zinc_sound::resample::StreamResampler;
 
 /// Sounds that were played just now and are recorded too, by the names of their stems.
 pub type Played = HashMap<&'static str, Vec<f32>>;

@@ -21,10 +21,9 @@ pub use hum::Hum;
 
 use std::sync::Arc;
 
-use realfft::num_complex::Complex32;
-use realfft::{RealFftPlanner, RealToComplex};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
+use zinc_fourier::{Complex32, RealToComplex, forward_f32};
 
 use crate::filter::KWeighting;
 use crate::signal::StereoBlock;
@@ -109,7 +108,7 @@ impl FloorMeter {
     #[must_use]
     pub fn new(rate: f64) -> Self {
         let size = if rate > 50_000.0 { 2 * SIZE } else { SIZE };
-        let fft = RealFftPlanner::new().plan_fft_forward(size);
+        let fft = forward_f32(size);
         let hz = |bin: usize| bin as f64 * rate / size as f64;
         Self {
             rate,

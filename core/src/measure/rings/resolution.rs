@@ -1,8 +1,7 @@
 //! One look at the sound: a transform as long as its octaves need, laid on the scale.
 
-use realfft::num_complex::Complex32;
-use realfft::{RealFftPlanner, RealToComplex};
 use std::sync::Arc;
+use zinc_fourier::{Complex32, RealToComplex, forward_f32};
 
 use super::notes::Lines;
 use super::opening::opened;
@@ -70,7 +69,7 @@ impl Resolution {
             cover,
             bin_hz: rate / size as f64,
             hop: double * cover.hop,
-            fft: RealFftPlanner::new().plan_fft_forward(size),
+            fft: forward_f32(size),
             window: (0..size).map(|i| blackman_harris(i as f64 / size as f64) as f32).collect(),
             waiting: Vec::with_capacity(size),
             moments: Vec::new(),

@@ -6,7 +6,7 @@ import { INSPECT, KEY, compareOn, hearInstead, hearWithout, listen, matchSoon, o
 import { host, loopRange, mark, prepare, prepareSoon, view } from './listen-bar.js';
 import { ask, kindOf } from '../engine/ask.js';
 import { html, signed } from '../draw/svg.js';
-import { longWork } from '../session/api.js';
+import { latestWork } from '../session/work.js';
 import { newGesture } from '../session/document.js';
 import { courseOf } from '../session/course.js';
 import { everywhere, unitElsewhere, unitIn } from '../session/over-time.js';
@@ -302,6 +302,7 @@ function showWireSoon() {
 
 let timer = 0;
 let asked = 0;
+const evidence = latestWork();
 function measureSoon(rest = SETTLE_MS) {
   older = treatment !== null;
   window.clearTimeout(timer);
@@ -312,7 +313,7 @@ async function measure() {
   asked += 1;
   const mine = asked;
   try {
-    const result = await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/evidence`, {}, () => {});
+    const result = await evidence(`/api/sessions/${doc.id}/strips/${doc.strip}/evidence`, {}, () => {});
     if (mine !== asked || !result) return;
     ({ treatment, matches } = result);
     older = false;

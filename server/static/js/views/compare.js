@@ -5,7 +5,7 @@
  */
 import { html, signed } from '../draw/svg.js';
 import { ask } from '../engine/ask.js';
-import { longWork } from '../session/api.js';
+import { latestWork } from '../session/work.js';
 import { regionOf } from './bench/bands.js';
 import { host, loopRange, mark, prepareSoon } from './listen-bar.js';
 import { note } from './notes.js';
@@ -85,12 +85,14 @@ function send() {
   if (figure) figure.textContent = matching.checked ? `${signed(matchDb())} LU` : 'off';
 }
 
+const match = latestWork();
+
 async function measure() {
   const mine = key();
   if (UNMATCHED.includes(against.value) || measured.has(mine) || changes().length === 0 || doc.isKeeping) return;
   const [from, to] = heardFrames();
   try {
-    const result = await longWork(`/api/sessions/${doc.id}/match`, { strip: levelled, reference: changes(), instead: instead ? insteadChanges() : null, from, to }, () => {});
+    const result = await match(`/api/sessions/${doc.id}/match`, { strip: levelled, reference: changes(), instead: instead ? insteadChanges() : null, from, to }, () => {});
     if (!result) return;
     measured.set(mine, result.match_db);
     lastMatch.set(comparison(), result.match_db);

@@ -1,7 +1,8 @@
 // @ts-check
 /** Files brought into a session, with progress and a sentence for each. */
 import { html } from '../draw/svg.js';
-import { follow, request } from '../session/api.js';
+import { request } from '../session/api.js';
+import { follow } from '../session/work.js';
 
 /** Files that are read at once: one for each core of a small machine. */
 const AT_ONCE = 2;

@@ -2,7 +2,7 @@
 /** The listen bar: play, place, sections, what is heard, the output. */
 import { Host } from '../engine/host.js';
 import { catalogue } from '../engine/ask.js';
-import { longWork } from '../session/api.js';
+import { longWork } from '../session/work.js';
 import { Meter } from '../draw/meter.js';
 import { html, level } from '../draw/svg.js';
 import { note } from './notes.js';

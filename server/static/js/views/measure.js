@@ -3,7 +3,7 @@
 import { doc } from './session-frame.js';
 import { FREQUENCIES, decibels, drawPlot } from '../draw/plot.js';
 import { html, level, signed } from '../draw/svg.js';
-import { longWork } from '../session/api.js';
+import { longWork } from '../session/work.js';
 import { note } from './notes.js';
 import { TestSignals } from './measure/signals.js';
 

@@ -2,7 +2,7 @@
 /** Prints: print, follow, download. */
 import { doc } from './session-frame.js';
 import { html } from '../draw/svg.js';
-import { longWork } from '../session/api.js';
+import { longWork } from '../session/work.js';
 
 const form = /** @type {HTMLFormElement} */ (document.getElementById('prints-form'));
 const what = /** @type {HTMLSelectElement} */ (document.getElementById('what'));

@@ -1,8 +1,10 @@
 // @ts-check
 /** What is taken away along the path of a strip, in words. */
 import { level } from '../draw/svg.js';
-import { longWork } from '../session/api.js';
+import { latestWork } from '../session/work.js';
 import { doc } from './session-frame.js';
+
+const taken = latestWork();
 
 /**
  * On the mean while it sounds, and at most: each rack that takes something, and all together; empty
@@ -10,7 +12,7 @@ import { doc } from './session-frame.js';
  * @param {number} strip
  */
 export async function takenAlong(strip) {
-  const found = await longWork(`/api/sessions/${doc.id}/strips/${strip}/taken`, {}, () => {});
+  const found = await taken(`/api/sessions/${doc.id}/strips/${strip}/taken`, {}, () => {});
   if (!found || found.paths.length === 0) return '';
   const one = (/** @type {any} */ path) => `${path.name} ${level(path.mean_db)}`;
   const { mean_db: mean, most_db: most } = found.total;

@@ -4,7 +4,7 @@
  * worse than it is, so that the ear learns it, and then taken away.
  */
 import { html } from '../../draw/svg.js';
-import { longWork } from '../../session/api.js';
+import { latestWork } from '../../session/work.js';
 import { doc } from '../session-frame.js';
 
 /** Seconds heard before a moment that is pointed at, and milliseconds of each half of showing it. */
@@ -15,6 +15,8 @@ const SHOWN_MS = 4500;
 const songEnd = () => Math.max(0, ...doc.session.strips.map((s) => (s.audio ? s.audio.start + s.audio.frames : 0)));
 
 /** @typedef {{ stations: number[], says: string, mend: [string, any] | null, at_s?: number, shown?: [any, any] }} Pair */
+
+const pairs = latestWork();
 
 export class Advice {
   /**
@@ -29,29 +31,19 @@ export class Advice {
     this.stopShowing = stop;
     /** @type {Pair[]} */
     this.pairs = [];
-    this.asked = 0;
     /** Which one is shown, and what of it. @type {{ pair: number, words: string } | null} */
     this.showing = null;
     this.timer = 0;
-    /** @type {() => void} */
-    this.cancel = () => {};
     this.element = html('section', { className: 'advice', role: 'status' });
     this.element.hidden = true;
   }
 
   /** Measures anew; what was asked before is not waited for. */
   async look() {
-    this.cancel();
-    this.asked += 1;
-    const mine = this.asked;
-    const found = await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/pairs`, {}, (_label, _share, cancel) => {
-      if (mine === this.asked) this.cancel = cancel;
-      else cancel();
-    }).catch(() => null);
-    if (mine !== this.asked) return;
-    this.cancel = () => {};
+    const found = await pairs(`/api/sessions/${doc.id}/strips/${doc.strip}/pairs`, {}, () => {}).catch(() => []);
+    if (!found) return;
     this.endShowing();
-    this.pairs = found ?? [];
+    this.pairs = found;
     this.draw();
   }
 

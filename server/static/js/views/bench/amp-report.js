@@ -1,7 +1,7 @@
 // @ts-check
 /** What an amplifier does to its part: what the dry blend takes away and what mends it, and what it leaves between the notes. */
 import { html, level, signed } from '../../draw/svg.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { newGesture } from '../../session/document.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';

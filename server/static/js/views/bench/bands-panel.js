@@ -6,7 +6,7 @@
 import { FREQUENCIES, decibels, drawPlot, scales } from '../../draw/plot.js';
 import { html, level, svg } from '../../draw/svg.js';
 import { ask } from '../../engine/ask.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { newGesture } from '../../session/document.js';
 import { host } from '../listen-bar.js';
 import { doc } from '../session-frame.js';

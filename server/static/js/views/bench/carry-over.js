@@ -2,7 +2,7 @@
 /** Carrying over: the settings of another action that behave most alike on this part. */
 import { html } from '../../draw/svg.js';
 import { ask, parameter } from '../../engine/ask.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { heardFrames } from '../compare.js';
 import { doc } from '../session-frame.js';
 

@@ -4,7 +4,7 @@
  * instrument begins. Everything found can be heard first; a ring can be said to be none.
  */
 import { html, level } from '../../draw/svg.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { hearWhilePressed } from '../compare.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';

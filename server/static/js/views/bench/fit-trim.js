@@ -1,7 +1,7 @@
 // @ts-check
 /** The trim with which a unit leaves its part as loud as it came, found over the whole of it. */
 import { html, signed } from '../../draw/svg.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 

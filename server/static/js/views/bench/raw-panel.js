@@ -5,7 +5,7 @@ import { drawTrack } from '../../draw/wave.js';
 import { shortName } from '../../draw/short-name.js';
 import { html, level, svg } from '../../draw/svg.js';
 import { thirdOctaves } from '../../draw/third-octaves.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 

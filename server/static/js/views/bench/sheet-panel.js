@@ -4,7 +4,7 @@ import { lamp } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
 import { ask, kindOf } from '../../engine/ask.js';
 import { html } from '../../draw/svg.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { newGesture } from '../../session/document.js';
 import { doc } from '../session-frame.js';
 import { RANGES } from './frequency-scales.js';

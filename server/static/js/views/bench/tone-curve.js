@@ -5,7 +5,7 @@
  */
 import { ask } from '../../engine/ask.js';
 import { html, path, signed, svg } from '../../draw/svg.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { doc } from '../session-frame.js';
 
 /** Widths of the smoothing in octaves. */

@@ -8,7 +8,7 @@
 import { tabs } from '../../controls/tabs.js';
 import { html } from '../../draw/svg.js';
 import { ask, kindOf, parameter } from '../../engine/ask.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { valueAt } from '../../session/unit-edits.js';
 import { heardFrames } from '../compare.js';
 import { note } from '../notes.js';

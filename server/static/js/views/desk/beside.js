@@ -1,7 +1,7 @@
 // @ts-check
 /** What is made beside a strip in one press: a return by a recipe, and giving way at the hits of another. */
 import { html, level } from '../../draw/svg.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 

@@ -4,7 +4,7 @@
  * pair of bands or a keyed dip would bring, measured before it is kept.
  */
 import { html } from '../../draw/svg.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 

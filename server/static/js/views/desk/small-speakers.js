@@ -2,7 +2,7 @@
 /** What a return adds on small speakers and on large ones, by its level, and the level to raise it to. */
 import { decibels, drawPlot } from '../../draw/plot.js';
 import { html, level, signed, svg } from '../../draw/svg.js';
-import { longWork } from '../../session/api.js';
+import { longWork } from '../../session/work.js';
 import { newGesture } from '../../session/document.js';
 import { doc } from '../session-frame.js';
 

@@ -4,6 +4,8 @@ use std::fs::File;
 use std::io::BufWriter;
 use std::path::Path;
 
+/// Why a file could not be written.
+pub use hound::Error as WavError;
 use serde::Deserialize;
 use zinc_core::signal::StereoBlock;
 
@@ -34,7 +36,7 @@ impl WavWriter {
     ///
     /// # Errors
     /// Those of the file system.
-    pub fn create(path: &Path, channels: usize, rate: u32, bits: Bits) -> Result<Self, hound::Error> {
+    pub fn create(path: &Path, channels: usize, rate: u32, bits: Bits) -> Result<Self, WavError> {
         let (bits_per_sample, sample_format) = match bits {
             Bits::Int24 => (24, hound::SampleFormat::Int),
             Bits::Float32 => (32, hound::SampleFormat::Float),
@@ -47,7 +49,7 @@ impl WavWriter {
     ///
     /// # Errors
     /// Those of the file system.
-    pub fn write(&mut self, block: &StereoBlock, frames: usize) -> Result<(), hound::Error> {
+    pub fn write(&mut self, block: &StereoBlock, frames: usize) -> Result<(), WavError> {
         for i in 0..frames {
             self.write_sample(block.left[i])?;
             if self.channels == 2 {
@@ -57,7 +59,7 @@ impl WavWriter {
         Ok(())
     }
 
-    fn write_sample(&mut self, sample: f32) -> Result<(), hound::Error> {
+    fn write_sample(&mut self, sample: f32) -> Result<(), WavError> {
         match self.bits {
             Bits::Float32 => self.writer.write_sample(sample),
             Bits::Int24 => {
@@ -74,7 +76,7 @@ impl WavWriter {
     ///
     /// # Errors
     /// Those of the file system.
-    pub fn finish(self) -> Result<u64, hound::Error> {
+    pub fn finish(self) -> Result<u64, WavError> {
         self.writer.finalize()?;
         Ok(self.clipped)
     }
@@ -84,7 +86,7 @@ impl WavWriter {
 ///
 /// # Errors
 /// Those of the file system.
-pub fn write_float(path: &Path, sides: &[Vec<f32>; 2], rate: u32) -> Result<(), hound::Error> {
+pub fn write_float(path: &Path, sides: &[Vec<f32>; 2], rate: u32) -> Result<(), WavError> {
     let spec = hound::WavSpec {
         channels: 2,
         sample_rate: rate,

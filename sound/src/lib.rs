@@ -8,5 +8,5 @@ pub mod stream;
 pub mod through;
 
 pub use decode::{DecodeError, Decoded, Decoder, decode};
-pub use encode::{Bits, WavWriter, write_float};
+pub use encode::{Bits, WavError, WavWriter, write_float};
 pub use through::through;
