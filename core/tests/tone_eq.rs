@@ -158,6 +158,39 @@ fn the_valves_of_the_passive_eq_add_a_soft_octave_even_when_flat_and_nothing_whe
 }
 
 #[test]
+fn amount_scales_every_gain_of_the_tone_eqs_and_leaves_the_filters() {
+    for (kind, gains, rest) in [
+        (
+            "console-eq",
+            &["low_db", "low_mid_db", "high_mid_db", "high_db"][..],
+            json!({"high_pass": "115", "sides": 0}),
+        ),
+        ("passive-eq", &["low_boost_db", "low_cut_db", "high_boost_db", "high_cut_db"], json!({"valves": false})),
+        ("graphic-eq", &["gain_31_db", "gain_250_db", "gain_2k_db", "gain_4k_db"], json!({})),
+    ] {
+        let with = |scale: f64, amount: f64| {
+            let mut params = rest.clone();
+            gains.iter().zip([5.0, 3.0, 4.0, 6.0]).for_each(|(id, db)| params[*id] = json!(scale * db));
+            params["amount"] = json!(amount);
+            spec(kind, &params)
+        };
+        for hz in [25.0, 60.0, 115.0, 410.0, 950.0, 3000.0, 9000.0, 16_000.0] {
+            for amount in [0.0, 0.5, 1.5, 2.0] {
+                let (scaled, typed) = (db(&with(1.0, amount), hz), db(&with(amount, 1.0), hz));
+                assert!((scaled - typed).abs() < 1e-9, "{kind} at {hz} Hz, {amount}: {scaled} and {typed}");
+            }
+        }
+        assert!((db(&with(1.0, 1.0), 60.0) - db(&with(1.0, 0.0), 60.0)).abs() > 0.3, "{kind}: the gains are heard");
+    }
+}
+
+#[test]
+fn a_new_console_eq_leaves_a_mono_part_mono() {
+    let out = impulse_responses(&spec("console-eq", &json!({"low_db": 6, "high_db": 4})), RATE, [0.1, 0.1]);
+    assert_eq!(out[0], out[1]);
+}
+
+#[test]
 fn weight_lifts_the_lows_and_clears_above_them_and_air_leaves_the_sibilants_nearly_alone() {
     let weight = spec("weight-air", &json!({"weight_db": 6}));
     assert!((db(&weight, 25.0) - 6.0).abs() < 0.5 && db(&weight, 300.0) < -1.4 && db(&weight, 3000.0).abs() < 0.2);

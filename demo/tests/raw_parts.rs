@@ -128,8 +128,20 @@ fn what_dies_away_is_not_held_and_a_good_part_needs_nothing() {
         }
     }
     assert!(held.is_empty(), "held: {held:?}");
-    assert!(asked.len() <= 13, "high-passes for good parts: {asked:?}");
+    assert!(asked.len() <= 5, "high-passes for good parts: {asked:?}");
     let mut soft = with_rumble(&STEEL.by(&collection), 46.0);
     set_peak(std::slice::from_mut(&mut soft), -8.0);
     assert!(!first_moves(&raw(&soft)).iter().any(|m| m.says.contains("46")), "rumble that nobody hears");
+}
+
+#[test]
+fn a_drum_begins_with_its_shell_and_not_with_a_ring_above_it() {
+    let mut found = 0;
+    for stem in zinc_demo::stems::STEMS.iter().filter(|stem| ["Snare", "Overheads"].contains(&stem.name)) {
+        let floor = floor(&zinc_demo::tools::mono(&(stem.render)().channels));
+        println!("{}: begins {:.1}, high-pass {:.1}", stem.name, floor.begins_hz, floor.keep.freq_hz);
+        assert!(floor.begins_hz < 250.0 && floor.keep.freq_hz < 200.0, "{}: {floor:?}", stem.name);
+        found += 1;
+    }
+    assert_eq!(found, 2);
 }

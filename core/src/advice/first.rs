@@ -6,7 +6,7 @@
 use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
 
-use crate::measure::floor::{Cut, Hum};
+use crate::measure::floor::{Cut, Floor, Hum};
 use crate::measure::raw::Raw;
 use crate::measure::rings::Ring;
 use crate::measure::third_octave::{BANDS, centre_hz};
@@ -20,8 +20,8 @@ use crate::unit::{Quantity, Record};
 const MOST: usize = 4;
 /// Never more rings than this.
 const MOST_RINGS: usize = 2;
-/// What lies below is worth a high-pass from this share of the energy, in dB, or from this
-/// level, in dBFS, if it is also not too far under the part, in dB.
+/// What lies below is worth a high-pass from this share of the energy, in dB, or where it is steady from this
+/// level, in dBFS, if it is also not too far under the part, in dB. What comes and goes with the strokes is theirs.
 const WORTH_DB: f64 = 0.2;
 const WORTH_DBFS: f64 = -52.0;
 const WORTH_UNDER_DB: f64 = 30.0;
@@ -79,16 +79,17 @@ impl FirstMove {
 /// The first moves for a raw part, cuts first, at most four.
 #[must_use]
 pub fn first_moves(raw: &Raw) -> Vec<FirstMove> {
-    let below = raw.floor.as_ref().and_then(|floor| high_pass(raw, &floor.keep, floor.below_dbfs));
+    let below = raw.floor.as_ref().and_then(|floor| high_pass(raw, floor));
     let hum = raw.floor.as_ref().and_then(|floor| floor.hum.as_ref()).map(hum);
     let rings = raw.rings.iter().take(MOST_RINGS).map(ring);
     below.into_iter().chain(hum).chain(rings).chain(hold(raw)).take(MOST).collect()
 }
 
 /// Under the lowest note, where something lies there.
-fn high_pass(raw: &Raw, cut: &Cut, below_dbfs: f64) -> Option<FirstMove> {
+fn high_pass(raw: &Raw, floor: &Floor) -> Option<FirstMove> {
+    let Floor { keep: cut, below_dbfs, steady_dbfs, .. } = floor;
     let removed = removed_db(&raw.point.third_octave, cut);
-    let little = below_dbfs < WORTH_DBFS || below_dbfs < raw.point.rms_db - WORTH_UNDER_DB;
+    let little = *steady_dbfs < WORTH_DBFS || *steady_dbfs < raw.point.rms_db - WORTH_UNDER_DB;
     if removed < WORTH_DB && little {
         return None;
     }

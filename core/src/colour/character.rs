@@ -12,7 +12,7 @@
 //!   resistor.
 //! * **fold**: beyond the top it comes back.
 
-use crate::colour::bend::{Bend, Shape, Straighten};
+use crate::colour::bend::{Bend, Shape, Straighten, mean};
 use crate::filter::FirstOrder;
 use crate::signal::Frame;
 use crate::signal::math::{PI, flush};
@@ -106,10 +106,12 @@ impl Character {
     #[inline]
     fn next_of_flux(&mut self, x: Frame, drive: f64, bias: f64) -> Frame {
         let follow = self.follow;
-        self.flux = [0, 1].map(|k| self.flux[k] + follow * (x[k] - self.flux[k]));
-        let flux = self.flux;
-        let core = self.bent(flux, drive * INTO * FLUX_GAIN, bias);
-        let bent = [0, 1].map(|k| core[k] + BY_AIR * (flux[k] - core[k]));
+        let last = self.flux;
+        self.flux = [0, 1].map(|k| last[k] + follow * (x[k] - last[k]));
+        let core = self.bent(self.flux, drive * INTO * FLUX_GAIN, bias);
+        // Averaged as what is bent, or the highs of both would not add up.
+        let air = mean(last, self.flux);
+        let bent = [0, 1].map(|k| core[k] + BY_AIR * (air[k] - core[k]));
         let rises = self.rises;
         let y = [0, 1].map(|k| (bent[k] - (1.0 - follow) * self.bent[k]) * rises);
         self.bent = bent;

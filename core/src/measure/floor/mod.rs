@@ -43,6 +43,12 @@ const ENOUGH_RESTS: f64 = 0.04;
 /// Quantiles of the level while it plays, and of the ground where there are no rests.
 const PLAYED: f64 = 0.98;
 const GROUND: f64 = 0.05;
+/// Quantile of the level below that counts as steady.
+const STEADY: f64 = 0.25;
+/// What lies below a tone is the part's own if it is no further under what lies above than this, and rises by so
+/// much over what is steady, in dB.
+const STRUCK_UNDER_DB: f64 = 10.0;
+const STRUCK_RISES_DB: f64 = 15.0;
 /// dB by which the instrument rises over the ground.
 const RISE_DB: f64 = 12.0;
 /// dB under the strongest of the low end at which an instrument can still begin.
@@ -80,6 +86,9 @@ pub struct Floor {
     pub note: String,
     /// Level in dBFS of what lies more than half an octave below, while it plays.
     pub below_dbfs: f64,
+    /// Level in dBFS there that is hardly ever fallen short of, playing or resting: a room's or a stand's, not that
+    /// of strokes and breaths, which come and go.
+    pub steady_dbfs: f64,
     /// What hums, if anything does.
     pub hum: Option<Hum>,
     /// Leaves the instrument intact.
@@ -175,17 +184,19 @@ impl FloorMeter {
         // What never rests and never changes has no ground; then its strongest tones speak.
         let of_played: Vec<&[f32]> = played.iter().map(|at| self.moments[*at].as_slice()).collect();
         let lowest = notes::lowest(&of_played, first..=last, self.hz(1.0), rises);
+        let energy = self.energy(&played);
         let bin = lowest
+            .filter(|bin| !self.is_struck_below(&energy, *bin))
             .or_else(|| first_tone(&tops, first..=last, rises))
             .or_else(|| first_tone(&tops, first..=last, |_| true))?;
         let begins_hz = self.hz(bin as f64 + between(&tops, bin));
-        let energy = self.energy(&played);
         let own = energy.from(self.bin(begins_hz / LOWEST_EDGE));
         Some(Floor {
             hum: hum::hum(ground_of, self.hz(1.0)),
             begins_hz,
             note: note_name(begins_hz),
             below_dbfs: power_to_db(energy.low[..self.bin(begins_hz / 1.414)].iter().sum()),
+            steady_dbfs: self.steady(self.bin(begins_hz / 1.414)),
             keep: energy.cut(own.highest(STEEP, WHOLE_LU, [10.0, 0.85 * begins_hz]), STEEP),
             room: energy.cut(own.highest(GENTLE, ROOM_LU, [0.85 * begins_hz, MOST_ROOM * begins_hz]), GENTLE),
         })
@@ -197,6 +208,23 @@ impl FloorMeter {
         let at = ((levels.len() - 1) as f64 * share).round() as usize;
         let (_, level, _) = levels.select_nth_unstable_by(at, f32::total_cmp);
         power_to_db(f64::from(*level) + 1e-20)
+    }
+
+    /// Level in dBFS of all that lies below a bin at its quieter moments.
+    fn steady(&self, bin: usize) -> f64 {
+        let mut sums: Vec<f64> =
+            self.moments.iter().map(|low| low[..bin].iter().map(|p| f64::from(*p)).sum()).collect();
+        let at = ((sums.len() - 1) as f64 * STEADY).round() as usize;
+        let (_, level, _) = sums.select_nth_unstable_by(at, f64::total_cmp);
+        power_to_db(*level)
+    }
+
+    /// Whether what lies below a tone is the part's own all the same: strong, and coming and going, as a drum's shell
+    /// below its ring does and a room's rumble does not.
+    fn is_struck_below(&self, energy: &Energy, bin: usize) -> bool {
+        let (below, own) = (self.bin(self.hz(bin as f64) / 1.414), self.bin(self.hz(bin as f64) / LOWEST_EDGE));
+        let [below_db, own_db] = [&energy.low[..below], &energy.low[own..]].map(|low| power_to_db(low.iter().sum()));
+        below_db > own_db - STRUCK_UNDER_DB && below_db > self.steady(below) + STRUCK_RISES_DB
     }
 
     /// Mean energy of some moments.

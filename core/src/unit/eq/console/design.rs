@@ -17,6 +17,7 @@ use std::f64::consts::FRAC_1_SQRT_2;
 use crate::filter::analog::{self, Side};
 use crate::filter::equaliser::Sections;
 use crate::signal::math::pow;
+use crate::unit::eq::shared::AMOUNT;
 use crate::unit::settings::{Record, Settings};
 
 /// Sections of a side: high-pass of third order, four bands, low-pass.
@@ -64,8 +65,9 @@ fn hz(record: &Record, id: &str) -> Option<f64> {
 }
 
 fn bands(record: &Record) -> [Band; 4] {
+    let amount = record.number(AMOUNT.id);
     let band = |[at, gain, law]: [&str; 3], bell: bool| {
-        let gain_db = record.number(gain);
+        let gain_db = amount * record.number(gain);
         Band { bell, hz: hz(record, at).unwrap_or(1000.0), gain_db, q: q(gain_db, record.number(law)) }
     };
     let is_bell = |id: &str| record.choice(id) == "bell";

@@ -1,6 +1,6 @@
 //! Parameters of `console-eq`.
 
-use crate::unit::eq::shared::AUTO_LEVEL;
+use crate::unit::eq::shared::{AMOUNT, AUTO_LEVEL};
 use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
 
 const fn hz(id: &'static str, label: &'static str) -> Choice {
@@ -104,7 +104,8 @@ pub const PARAMS: &[Param] = &[
         "sides",
         "sides apart",
         "Small differences of left and right, as two channels built of real parts have.",
-        number(0.0, 1.0, 0.3, 0.05, Taper::Linear, Quantity::Percent),
+        number(0.0, 1.0, 0.0, 0.05, Taper::Linear, Quantity::Percent),
     ),
+    AMOUNT,
     AUTO_LEVEL,
 ];

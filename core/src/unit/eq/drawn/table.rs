@@ -1,6 +1,6 @@
 //! The parameters of the drawn EQ.
 
-use crate::unit::eq::shared::{AMOUNT, AUTO_LEVEL};
+use crate::unit::eq::shared::{AUTO_LEVEL, SCALE};
 use crate::unit::param::{Choice, Domain, PLACES, Param, Quantity, Rows, Taper, decibels, hertz, number};
 
 /// Most points of all curves together: three curves at every semitone.
@@ -55,7 +55,7 @@ pub const PARAMS: &[Param] = &[
         "From one very smooth bow to nearly a step between points.",
         number(0.0, 1.0, 0.5, 0.05, Taper::Linear, Quantity::Percent),
     ),
-    Param::new("strength", "strength", "How much of the curve is applied; below 0 it is turned over.", AMOUNT),
+    Param::new("strength", "strength", "How much of the curve is applied; below 0 it is turned over.", SCALE),
     Param::new(
         "protect_only",
         "only inside",

@@ -14,7 +14,7 @@ mod table;
 use std::f64::consts::FRAC_1_SQRT_2;
 
 use super::colour_stage::{self, Colour, ColourStage};
-use super::shared::is_levelled;
+use super::shared::{AMOUNT, is_levelled};
 use crate::dynamics::AutoLevel;
 use crate::filter::analog::{self, Side};
 use crate::filter::equaliser::{self, Equaliser, Sections};
@@ -39,7 +39,7 @@ const LOADS_DB: f64 = 10.0;
 /// Q of the high boost from the left of its width to the right.
 const HIGH_Q: (f64, f64) = (2.4, 0.35);
 /// Drive of the valves in dB: the octave about 50 dB under a tone of -6 dBFS.
-const VALVE_DRIVE_DB: f64 = -22.0;
+const VALVE_DRIVE_DB: f64 = -10.0;
 
 /// The catalogue entry.
 pub const KIND: UnitKind = UnitKind {
@@ -78,8 +78,9 @@ fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {
 fn sections(settings: &Settings) -> Sections<SECTIONS> {
     let record = &settings.fixed;
     let hz = |id: &str| record.choice(id).parse::<f64>().unwrap_or(1000.0);
-    let [low, low_cut] = ["low_boost_db", "low_cut_db"].map(|id| record.number(id));
-    let [high, high_cut] = ["high_boost_db", "high_cut_db"].map(|id| record.number(id));
+    let amount = record.number(AMOUNT.id);
+    let [low, low_cut] = ["low_boost_db", "low_cut_db"].map(|id| amount * record.number(id));
+    let [high, high_cut] = ["high_boost_db", "high_cut_db"].map(|id| amount * record.number(id));
     let shelf = |side, hz, gain_db: f64, order| {
         analog::shelf(side, hz, gain_db, FRAC_1_SQRT_2, order).next().filter(|_| gain_db != 0.0)
     };

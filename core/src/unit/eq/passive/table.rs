@@ -1,6 +1,6 @@
 //! Parameters of `passive-eq`.
 
-use crate::unit::eq::shared::AUTO_LEVEL;
+use crate::unit::eq::shared::{AMOUNT, AUTO_LEVEL};
 use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
 
 const LOW: &[Choice] = &[
@@ -71,5 +71,11 @@ pub const PARAMS: &[Param] = &[
         Domain::Switch { default: true },
     )
     .glides(),
+    Param::new(
+        AMOUNT.id,
+        AMOUNT.label,
+        "Scales boosts and cuts.",
+        number(0.0, 2.0, 1.0, 0.05, Taper::Linear, Quantity::Percent),
+    ),
     AUTO_LEVEL,
 ];

@@ -9,7 +9,7 @@ use super::{Simple, tail};
 use crate::filter::analog;
 use crate::filter::equaliser::{self, Sections};
 use crate::signal::decibel::power_to_db;
-use crate::unit::eq::shared::{AUTO_LEVEL, is_levelled};
+use crate::unit::eq::shared::{AMOUNT, AUTO_LEVEL, is_levelled};
 use crate::unit::kind::UnitKind;
 use crate::unit::param::{Param, Tables, decibels};
 use crate::unit::settings::Settings;
@@ -49,6 +49,7 @@ const PARAMS: &[Param] = &[
     gain(CENTRES[7].0, "4 kHz", "Presence, edge, pick."),
     gain(CENTRES[8].0, "8 kHz", "Brightness, rosin, fret noise."),
     gain(CENTRES[9].0, "16 kHz", "Air."),
+    AMOUNT,
     AUTO_LEVEL,
 ];
 
@@ -71,7 +72,8 @@ pub const KIND: UnitKind = UnitKind {
 };
 
 fn sections(settings: &Settings) -> Sections<BANDS> {
-    let wanted = CENTRES.map(|(id, _)| settings.fixed.number(id));
+    let amount = settings.fixed.number(AMOUNT.id);
+    let wanted = CENTRES.map(|(id, _)| amount * settings.fixed.number(id));
     let gains = bell_gains(&wanted);
     std::array::from_fn(|i| (gains[i] != 0.0).then(|| analog::bell(CENTRES[i].1, gains[i], Q)))
 }

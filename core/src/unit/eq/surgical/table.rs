@@ -112,12 +112,7 @@ pub const BAND: &[Param] = &[
 
 /// Parameters of the whole unit.
 pub const PARAMS: &[Param] = &[
-    Param::new(
-        "amount",
-        "amount",
-        "Scales every gain; below 0 the curve is turned over, for the partner of a doubled part.",
-        AMOUNT,
-    ),
+    AMOUNT,
     Param::new(
         "phase",
         "phase",
