@@ -228,8 +228,9 @@ fn no_circle_of_files_in_the_server() {
 }
 
 #[test]
-fn no_circle_of_files_in_the_demo_and_the_engine() {
+fn no_circle_of_files_in_the_demo_the_sound_files_and_the_engine() {
     assert_no_circle(&rust_graph(&house().join("demo/src")), 10);
+    assert_no_circle(&rust_graph(&house().join("sound/src")), 4);
     assert_no_circle(&rust_graph(&house().join("engine/src")), 4);
 }
 

@@ -11,11 +11,14 @@ use crate::measure::raw::Raw;
 use crate::measure::rings::Ring;
 use crate::measure::third_octave::{BANDS, centre_hz};
 use crate::rack::{RackSpec, UnitSpec};
+use crate::session::Edit;
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::pow;
 use crate::unit::text::format as written;
 use crate::unit::{Quantity, Record};
 
+/// Kind of unit that cuts.
+const EQUALISER: &str = "surgical-eq";
 /// Never more than this many.
 const MOST: usize = 4;
 /// Never more rings than this.
@@ -57,6 +60,30 @@ impl FirstMove {
     fn new(says: String, does: String, mut unit: Json) -> Self {
         unit["why"] = json!(says);
         Self { says, does, unit }
+    }
+
+    /// The edit that makes the move on a rack: several cuts are one EQ, each a row of its own, so that a cut joins an
+    /// equaliser that stands first and a new one goes there; what holds comes last.
+    #[must_use]
+    pub fn edit(&self, strip: u32, rack: &RackSpec) -> Edit {
+        if let Some(joined) = rack.units.first().and_then(|first| self.joined(first)) {
+            return Edit::SetUnit { strip, unit: joined.to_json() };
+        }
+        let at = if self.unit["kind"] == EQUALISER { 0 } else { rack.units.len() };
+        Edit::AddUnit { strip, at, unit: self.unit.clone() }
+    }
+
+    /// A unit with the rows of this move added, if it is an equaliser that can take them.
+    fn joined(&self, unit: &UnitSpec) -> Option<UnitSpec> {
+        let rows = self.unit["params"]["bands"].as_array()?;
+        if unit.kind.id != EQUALISER || self.unit["kind"] != EQUALISER || !unit.on || unit.follows.is_some() {
+            return None;
+        }
+        let mut joined = unit.to_json();
+        joined["params"]["bands"].as_array_mut()?.extend(rows.iter().cloned());
+        joined["why"] = json!([unit.why.as_str(), &self.says].join(" ").trim());
+        // More rows than it holds are refused; then the move gets a unit of its own.
+        UnitSpec::from_json(&joined, unit.id).ok()
     }
 
     /// Whether a rack makes this move already.
@@ -114,7 +141,7 @@ fn hum(hum: &Hum) -> FirstMove {
     FirstMove::new(
         format!("Mains hum, {:.0} Hz and its multiples: {}.", hum.mains_hz, named.join(", ")),
         "a narrow notch at each".into(),
-        json!({ "kind": "surgical-eq", "params": { "bands": bands } }),
+        json!({ "kind": EQUALISER, "params": { "bands": bands } }),
     )
 }
 
@@ -152,8 +179,17 @@ fn strokes(levels: &[f64], rest: f64) -> Vec<f64> {
     (1..levels.len()).filter(begins).map(loudest).collect()
 }
 
-/// A compressor where loud moments stand far over the usual ones.
-fn hold(raw: &Raw) -> Option<FirstMove> {
+/// How far loud moments stand over the usual ones.
+struct Uneven {
+    over_lu: f64,
+    /// What of it an even hand plays.
+    usual_lu: f64,
+    /// Level of the usual moments in dBFS.
+    usual_dbfs: f64,
+}
+
+/// How uneven a part is; none of what plays too shortly to tell.
+fn uneven(raw: &Raw) -> Option<Uneven> {
     let levels: Vec<f64> = raw.tenths.iter().map(|power| power_to_db(*power)).collect();
     let loudest = levels.iter().copied().fold(f64::NEG_INFINITY, f64::max);
     let mut played: Vec<f64> = levels.iter().copied().filter(|level| *level > loudest - REST_LU).collect();
@@ -168,12 +204,15 @@ fn hold(raw: &Raw) -> Option<FirstMove> {
     }
     played.sort_by(f64::total_cmp);
     let at = |share: f64| played[((played.len() - 1) as f64 * share) as usize];
-    let over = at(0.97) - at(0.5);
-    if over < UNEVEN_LU + accents {
-        return None;
-    }
-    // From where the usual moments end: a detector of RMS reads what loudness is made of.
+    // A detector of RMS reads what loudness is made of.
     let usual_dbfs = raw.point.rms_db + at(0.5) - mean;
+    Some(Uneven { over_lu: at(0.97) - at(0.5), usual_lu: UNEVEN_LU + accents, usual_dbfs })
+}
+
+/// A compressor where loud moments stand far over the usual ones.
+fn hold(raw: &Raw) -> Option<FirstMove> {
+    let Uneven { over_lu: over, usual_dbfs, .. } = uneven(raw).filter(|found| found.over_lu >= found.usual_lu)?;
+    // From where the usual moments end.
     let threshold_db = (usual_dbfs + 2.0).clamp(-60.0, -1.0).round();
     let ratio = if over > VERY_UNEVEN_LU { 4.0 } else { 2.5 };
     let says = format!("Its loud moments stand {over:.1} LU over the usual ones.");
@@ -185,13 +224,26 @@ fn hold(raw: &Raw) -> Option<FirstMove> {
     Some(FirstMove::new(says, does, json!({ "kind": "compressor", "params": params })))
 }
 
+/// Why a part needs no move: what was looked for, each with its figure.
+#[must_use]
+pub fn nothing_to_do(raw: &Raw) -> String {
+    let below = raw.floor.as_ref().map(|floor| {
+        let (hz, dbfs) = (written(Quantity::Hertz, floor.begins_hz), floor.below_dbfs);
+        format!("it begins at {hz} with {dbfs:.0} dBFS below")
+    });
+    let even = uneven(raw).map(|found| format!("loud moments {:.1} LU over the usual ones", found.over_lu));
+    let quiet = "nothing rings or hums".to_string();
+    let looked: Vec<String> = below.into_iter().chain([quiet]).chain(even).collect();
+    format!("Nothing has to go: {}.", looked.join(", "))
+}
+
 /// Level of the mean energy of levels in dB.
 fn mean_level(levels: &[f64]) -> f64 {
     power_to_db(levels.iter().map(|db| pow(10.0, db / 10.0)).sum::<f64>() / levels.len() as f64)
 }
 
 fn equaliser(band: &Json) -> Json {
-    json!({ "kind": "surgical-eq", "params": { "bands": [band] } })
+    json!({ "kind": EQUALISER, "params": { "bands": [band] } })
 }
 
 #[cfg(test)]
@@ -263,6 +315,52 @@ mod tests {
         // Usual notes of 0.05 are about -35 dBFS over their length; thrown ones 14 dB more.
         assert!((-42.0..-24.0).contains(&threshold_db), "{threshold_db}");
         assert_eq!(spec.why, moves[1].says);
+    }
+
+    #[test]
+    fn cuts_join_the_equaliser_that_stands_first_and_what_holds_comes_last() {
+        let raw = raw(&with_rumble(notes(5.0)));
+        let mut moves = first_moves(&raw);
+        moves.insert(
+            1,
+            FirstMove::new("It honks.".into(), String::new(), equaliser(&json!({"freq_hz": 900.0, "gain_db": -3.0}))),
+        );
+        let mut rack = RackSpec { units: vec![] };
+        for (n, m) in moves.iter().enumerate() {
+            match m.edit(7, &rack) {
+                Edit::AddUnit { strip: 7, at, unit } => {
+                    rack.units.insert(at, UnitSpec::from_json(&unit, 1 + n as u32).unwrap());
+                }
+                Edit::SetUnit { strip: 7, unit } => rack.units[0] = UnitSpec::from_json(&unit, 0).unwrap(),
+                other => panic!("{other:?}"),
+            }
+            assert!(m.is_made(&rack));
+        }
+        let kinds: Vec<&str> = rack.units.iter().map(|unit| unit.kind.id).collect();
+        assert_eq!(kinds, ["surgical-eq", "compressor"]);
+        assert_eq!(rack.units[0].settings.rows().len(), 2);
+        assert_eq!(
+            (rack.units[0].id, rack.units[0].why.as_str()),
+            (1, format!("{} It honks.", moves[0].says).as_str())
+        );
+        // One that is off, or full, is left alone.
+        rack.units[0].on = false;
+        assert!(matches!(moves[1].edit(7, &rack), Edit::AddUnit { at: 0, .. }));
+        rack.units[0].on = true;
+        while let Edit::SetUnit { unit, .. } = moves[1].edit(7, &rack) {
+            rack.units[0] = UnitSpec::from_json(&unit, 1).unwrap();
+        }
+        assert!(rack.units[0].settings.rows().len() > 4);
+    }
+
+    #[test]
+    fn why_nothing_has_to_be_done_is_said_in_figures() {
+        let words = nothing_to_do(&raw(&notes(1.0)));
+        assert!(
+            words.contains("nothing rings") && words.contains("dBFS below") && words.contains("LU over"),
+            "{words}"
+        );
+        assert!(nothing_to_do(&raw(&vec![0.0; 480_000])).contains("nothing rings"));
     }
 
     #[test]

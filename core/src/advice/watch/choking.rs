@@ -12,6 +12,9 @@ const BODY_STEPS: std::ops::Range<usize> = 8..20;
 /// dB that a stroke has to lose against its body, on the mean, and the least it stood over it.
 const LOST_DB: f64 = 3.5;
 const STOOD_DB: f64 = 5.0;
+/// dB of crest that a part of strokes has at least, and that it has to lose.
+const CREST_DB: f64 = 12.0;
+const CREST_LOST_DB: f64 = 4.5;
 /// Strokes that must be judged.
 const FEWEST: usize = 3;
 /// Attack in ms that lets a stroke through.
@@ -37,16 +40,34 @@ pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
         })
         .collect();
     if judged.len() < FEWEST {
-        return None;
+        return crest_lost(evidence, unit);
     }
     let lost = judged.iter().map(|(_, lost)| lost).sum::<f64>() / judged.len() as f64;
     let worst = judged.iter().max_by(|a, b| a.1.total_cmp(&b.1))?;
-    (lost >= LOST_DB).then(|| Found {
+    if lost < LOST_DB {
+        return crest_lost(evidence, unit);
+    }
+    let says = format!("Strokes lose {lost:.1} dB against what rings on after them: they are choked.");
+    Some(found(unit, says, lost, worst.0))
+}
+
+/// Where strokes ring into each other no body stands alone behind them; the part's crest says it then.
+fn crest_lost(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
+    let highest = |peaks: &[f64]| Evidence::most(0..peaks.len(), |step| peaks[step]);
+    let crest = |peaks: &[f64], body_db: f64| peaks.get(highest(peaks)).map_or(0.0, |peak| peak - body_db);
+    let was = crest(&evidence.peak_in, evidence.body_db[0]);
+    let is = crest(&evidence.peak_out, evidence.body_db[1]);
+    let says = format!("Its crest falls from {was:.1} to {is:.1} dB: what strikes is taken, what rings on stays.");
+    (was >= CREST_DB && was - is >= CREST_LOST_DB).then(|| found(unit, says, was - is, highest(&evidence.peak_in)))
+}
+
+fn found(unit: &UnitSpec, says: String, lost: f64, at: usize) -> Found {
+    Found {
         code: "choking",
-        says: format!("Strokes lose {lost:.1} dB against what rings on after them: they are choked."),
+        says,
         figure: lost,
         measured_in: "dB",
-        at_s: Evidence::seconds(worst.0),
+        at_s: Evidence::seconds(at),
         mend: format!("an attack of {MEND_MS} ms lets them through"),
         set: vec![("attack_ms", json!(MEND_MS))],
         worse: [
@@ -55,5 +76,5 @@ pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
             &[("attack_ms", json!(0.0)), ("release_ms", json!(40.0)), ("release_note", json!("ms"))],
         ]
         .concat(),
-    })
+    }
 }

@@ -33,10 +33,14 @@ pub struct Evidence {
     pub peak_out: Vec<f64>,
     /// Mean reduction.
     pub reduction: Vec<f64>,
-    /// Level in below 60 Hz, below 200 Hz, above 2 kHz.
+    /// Mean reduction with what lies below the notes kept from driving it; none where that is done already.
+    pub without_rumble: Option<Vec<f64>>,
+    /// Level in below 60 Hz, below 200 Hz, above 200 Hz, above 2 kHz.
     pub rumble: Vec<f64>,
     /// See `rumble`.
     pub lows: Vec<f64>,
+    /// See `rumble`.
+    pub notes: Vec<f64>,
     /// See `rumble`.
     pub highs: Vec<f64>,
     /// Steps at which a stroke begins.
@@ -48,10 +52,10 @@ pub struct Evidence {
 }
 
 impl Evidence {
-    /// Of what went into a unit and what came out.
-    pub fn of(before: &Passage, after: &Take) -> Self {
+    /// Of what went into a unit, what came out, and what would with no rumble driving it.
+    pub fn of(before: &Passage, after: &Take, without_rumble: Option<&Take>) -> Self {
         let step = (STEP_S * before.rate) as usize;
-        let reduction: Vec<f64> = after.reduction().chunks(step).map(mean).collect();
+        let reduction = |take: &Take| take.reduction().chunks(step).map(mean).collect::<Vec<f64>>();
         let level_in = levels(&before.left, &before.right, step);
         let rest_db = level_in.iter().copied().fold(f64::MIN, f64::max) - REST_DB;
         let region = |removes: Side, hz: f64| filtered(before, removes, hz, step);
@@ -59,9 +63,11 @@ impl Evidence {
             level_out: levels(&after.sound.left, &after.sound.right, step),
             peak_in: peaks(before, step),
             peak_out: peaks(&after.sound, step),
-            reduction,
+            reduction: reduction(after),
+            without_rumble: without_rumble.map(reduction),
             rumble: region(Side::High, RUMBLE_HZ),
             lows: region(Side::High, LOWS_HZ),
+            notes: region(Side::Low, LOWS_HZ),
             highs: region(Side::Low, HIGHS_HZ),
             strokes: strokes(&level_in, rest_db),
             rest_db,

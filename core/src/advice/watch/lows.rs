@@ -4,7 +4,8 @@ use serde_json::json;
 
 use super::evidence::{Evidence, correlation, quantile, smoothed};
 use super::found::{Found, harder};
-use crate::rack::UnitSpec;
+use crate::rack::{RackSpec, UnitSpec};
+use crate::trial::{Passage, Take};
 
 /// Reduction must swing by so many dB.
 const SWING_DB: f64 = 3.0;
@@ -15,6 +16,10 @@ const APART: f64 = 0.35;
 const AUDIBLE_DB: f64 = 32.0;
 /// Share of the reduction's time in which the lows must lead.
 const LEADS: f64 = 0.6;
+/// Or dB of reduction that they add on the mean while it works.
+const ADDS_DB: f64 = 2.0;
+/// How closely what lies below may go with what lies above: a bass's lows come with its notes.
+const WITH_NOTES: f64 = 0.4;
 /// dB between loud and soft moments of a rumble, at most.
 const STEADY_DB: f64 = 18.0;
 /// Steps that hold whole waves of a rumble.
@@ -67,6 +72,17 @@ pub(super) fn highs_pulled(evidence: &Evidence, unit: &UnitSpec) -> Option<Found
     })
 }
 
+/// What comes out where nothing below the notes drives a unit; none where that is so already, or nothing is taken.
+pub(super) fn without_rumble(before: &Passage, unit: &UnitSpec) -> Option<Take> {
+    if cut_hz(unit) >= 0.8 * RUMBLE_MEND_HZ {
+        return None;
+    }
+    let mut json = unit.to_json();
+    json["params"]["key_low_cut_hz"] = json!(RUMBLE_MEND_HZ);
+    let unit = UnitSpec::from_json(&json, unit.id).ok()?;
+    Some(Take::of(before, &RackSpec { units: vec![unit] }, None))
+}
+
 /// Reduction driven by what lies below any note.
 pub(super) fn rumble(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
     if cut_hz(unit) >= 0.8 * RUMBLE_MEND_HZ || !evidence.works(2.0) {
@@ -79,18 +95,35 @@ pub(super) fn rumble(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
     // What comes and goes with the strokes is a drum, no rumble.
     let mut spread: Vec<f64> = evidence.active().map(|step| rumble[step]).collect();
     let moves_db = quantile(&mut spread.clone(), 0.9) - quantile(&mut spread, 0.1);
-    if share < LEADS || moves_db > STEADY_DB {
+    let adds_db = added_db(evidence, &working)
+        .filter(|_| correlation(&rumble, &smoothed(&evidence.notes, WAVE_STEPS)) < WITH_NOTES);
+    let says = if share >= LEADS {
+        format!("For {:.0} % of the time it works, what drives it lies below 60 Hz.", 100.0 * share)
+    } else {
+        format!(
+            "What lies below 60 Hz adds {:.1} dB of reduction while it works.",
+            adds_db.filter(|db| *db >= ADDS_DB)?
+        )
+    };
+    if moves_db > STEADY_DB {
         return None;
     }
     let worst = Evidence::most(working.iter().copied(), |step| evidence.rumble[step]);
     Some(Found {
         code: "rumble",
-        says: format!("For {:.0} % of the time it works, what drives it lies below 60 Hz.", 100.0 * share),
-        figure: 100.0 * share,
-        measured_in: "% of the time",
+        says,
+        figure: if share >= LEADS { 100.0 * share } else { adds_db.unwrap_or(0.0) },
+        measured_in: if share >= LEADS { "% of the time" } else { "dB" },
         at_s: Evidence::seconds(worst),
         mend: format!("a key low cut at {RUMBLE_MEND_HZ} Hz, or a high-pass before it, keeps it to the notes"),
         set: vec![("key_low_cut_hz", json!(RUMBLE_MEND_HZ))],
         worse: [harder(unit, 10.0).as_slice(), &[("key_high_cut_hz", json!(ONLY_LOWS_HZ))]].concat(),
     })
+}
+
+/// dB of reduction on the mean, while it works, that would not be there without rumble.
+fn added_db(evidence: &Evidence, working: &[usize]) -> Option<f64> {
+    let without = evidence.without_rumble.as_ref()?;
+    let more: f64 = working.iter().map(|step| evidence.reduction[*step] - without[*step]).sum();
+    Some(more / working.len().max(1) as f64)
 }

@@ -220,9 +220,9 @@ function openTrials() {
 }
 places.unit.addEventListener('trials', openTrials);
 
-const raw = new RawPanel(async (unit) => {
+const raw = new RawPanel(async (edit) => {
   rawChosen = true;
-  await doc.edit({ edit: 'add-unit', strip: doc.strip, at: units().length, unit });
+  await doc.edit(edit);
   select(RAW);
 });
 

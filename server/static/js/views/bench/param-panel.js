@@ -9,6 +9,9 @@ import { Panel, optionValue } from './panel.js';
 
 /** @typedef {import('../../session/document.js').Unit} Unit */
 
+/** Where a band begins that goes up to the next. */
+const BEGINS = 'from_hz';
+
 export class ParamPanel extends Panel {
   /** @param {ConstructorParameters<typeof Panel>} args */
   constructor(...args) {
@@ -18,12 +21,26 @@ export class ParamPanel extends Panel {
     this.lists = kind.lists.map((/** @type {any} */ list) => ({ list, place: html('div', { className: 'table-scroll' }) }));
     this.rulesPlace = this.controls(kind.params);
     if (kind.takes_key) (this.rulesPlace.querySelector('.rules') ?? this.rulesPlace).append(this.keyChoice());
-    this.place.replaceChildren(this.head(), this.picture, this.rulesPlace, ...this.lists.map((/** @type {any} */ l) => l.place));
+    this.region = html('p', { className: 'quiet unit-region' });
+    this.place.replaceChildren(this.head(), this.picture, this.region, this.rulesPlace, ...this.lists.map((/** @type {any} */ l) => l.place));
     this.drawRows();
   }
 
   drawRows() {
     for (const { list, place } of this.lists) redraw(place, () => [this.rowTable(list)]);
+    this.region.textContent = this.regionWords();
+    this.region.hidden = this.region.textContent === '';
+  }
+
+  /** What the unit's own controls are for, where it has bands that begin somewhere above. */
+  regionWords() {
+    const own = kindOf(this.unit.kind).params.map((/** @type {any} */ p) => p.id);
+    const has = (/** @type {any} */ l, /** @type {(id: string) => boolean} */ which) => l.params.some((/** @type {any} */ p) => which(p.id));
+    const list = this.lists.map((/** @type {any} */ l) => l.list).find((/** @type {any} */ l) => has(l, (id) => id === BEGINS) && has(l, (id) => own.includes(id)));
+    const rows = list ? this.unit.params[list.id] ?? [] : [];
+    if (rows.length === 0) return '';
+    const from = Math.min(...rows.map((/** @type {any} */ row) => row[BEGINS]));
+    return `The controls here are for what lies below ${ask({ ask: 'format', table: `${this.unit.kind}/${list.id}`, param: BEGINS, value: from })}; each ${list.label} has its own.`;
   }
 
   /** @param {Unit} unit */

@@ -17,12 +17,12 @@ const DEEP_DB = 60;
 const LETTER = 5.4;
 
 /** @typedef {{ says: string, does: string, unit: any }} Move */
-/** @typedef {{ raw: any, moves: { made: boolean, move: Move }[] }} Found */
+/** @typedef {{ raw: any, moves: { made: boolean, edit: any, move: Move }[], nothing: string }} Found */
 
 export class RawPanel {
-  /** @param {(unit: any) => void} add puts a unit at the end of the rack */
-  constructor(add) {
-    this.add = add;
+  /** @param {(edit: any) => void} make makes a move on the rack */
+  constructor(make) {
+    this.make = make;
     /** @type {Found | null} */
     this.found = null;
     this.asked = 0;
@@ -64,12 +64,16 @@ export class RawPanel {
 
   /** @param {Found['moves']} moves */
   moves(moves) {
-    const list = html('ol', {}, ...moves.map(({ move, made }) => {
+    const list = html('ol', {}, ...moves.map(({ move, made, edit }) => {
       const act = html('button', { type: 'button', className: 'plain-button', disabled: made, 'aria-label': `${move.does}: do it` }, made ? 'done' : 'do it');
-      act.addEventListener('click', () => this.add(move.unit));
+      act.addEventListener('click', () => {
+        // Where the next one goes is known when the rack has this one.
+        for (const button of list.querySelectorAll('button')) button.disabled = true;
+        this.make(edit);
+      });
       return html('li', {}, html('span', {}, `${move.says} `, html('b', {}, move.does[0].toUpperCase() + move.does.slice(1))), act);
     }));
-    const none = html('p', { className: 'quiet' }, 'Nothing has to go. Listen to it in the mix before you add anything.');
+    const none = html('p', { className: 'quiet' }, `${this.found?.nothing} Listen to it in the mix before you add anything.`);
     return html('section', { className: 'raw-moves' }, html('h3', {}, 'First moves'), moves.length ? list : none);
   }
 }
