@@ -65,6 +65,28 @@ test('nothing on the page moves when long work is shown and ends', async () => {
   await close();
 });
 
+test('an edit is kept at once while more is being measured than a browser has connections for', async () => {
+  const acoustic = await strip('Acoustic', 2);
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${acoustic.id}`);
+  await ready(page);
+  // Eight searches through whole parts, two of which are worked on at a time.
+  const state = await page.evaluate(async (id) => {
+    const { longWork } = await import(/** @type {any} */ ('/static/js/session/work.js'));
+    const state = { ended: 0 };
+    Object.assign(window, { state });
+    for (let n = 0; n < 8; n += 1) void longWork(`/api/sessions/2/strips/${id}/rings`, {}, () => {}).then(() => { state.ended += 1; }, () => {});
+    return state;
+  }, acoustic.id);
+  assert.equal(state.ended, 0);
+  await page.evaluate((id) => window.zincRack.doc.edit({ edit: 'set-note', strip: id, note: 'rings, says the note' }), acoustic.id);
+  assert.equal((await strip('Acoustic', 2)).note, 'rings, says the note');
+  const ended = await page.evaluate(() => /** @type {any} */ (window).state.ended);
+  assert.ok(ended < 8, `${ended} of 8 had ended before it was kept`);
+  await page.waitForFunction(() => /** @type {any} */ (window).state.ended === 8, undefined, { timeout: 120_000 });
+  assert.deepEqual(faults, []);
+  await close();
+});
+
 test('an untouched Bench shows the raw part, and a first move is one step of undo', async () => {
   const bass = await strip('Bass DI');
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/1/bench/${bass.id}`);
