@@ -56,6 +56,9 @@ pub struct Job {
     pub id: u64,
     state: Mutex<JobState>,
     cancelled: AtomicBool,
+    /// Whether it goes on when nobody waits for it any more.
+    lasts: bool,
+    followers: AtomicUsize,
 }
 
 /// Why work stopped before its end.
@@ -85,11 +88,16 @@ impl<E: std::error::Error> From<E> for Stopped {
 }
 
 impl Job {
+    fn new(id: u64, state: JobState, lasts: bool) -> Self {
+        let (cancelled, followers) = (AtomicBool::new(false), AtomicUsize::new(0));
+        Self { id, state: Mutex::new(state), cancelled, lasts, followers }
+    }
+
     /// A job that nobody follows, for work done where it is asked for.
     #[must_use]
     pub fn alone() -> Self {
         let state = JobState::Running { label: String::new(), share: 0.0 };
-        Self { id: 0, state: Mutex::new(state), cancelled: AtomicBool::new(false) }
+        Self::new(0, state, true)
     }
 
     /// How it stands.
@@ -113,6 +121,23 @@ impl Job {
     pub fn cancel(&self) {
         self.cancelled.store(true, Ordering::Relaxed);
     }
+
+    /// Somebody waits for it.
+    pub fn followed(&self) {
+        self.followers.fetch_add(1, Ordering::Relaxed);
+    }
+
+    /// Somebody does so no more; whether nobody is left and it should stop unless somebody comes again.
+    pub fn left(&self) -> bool {
+        self.followers.fetch_sub(1, Ordering::Relaxed) == 1 && !self.lasts
+    }
+
+    /// Stops it if nobody has come again.
+    pub fn cancel_if_alone(&self) {
+        if self.followers.load(Ordering::Relaxed) == 0 {
+            self.cancel();
+        }
+    }
 }
 
 type Work = Box<dyn FnOnce(&Job) -> Result<Json, Stopped> + Send>;
@@ -121,7 +146,7 @@ type Work = Box<dyn FnOnce(&Job) -> Result<Json, Stopped> + Send>;
 pub struct Jobs {
     known: Mutex<HashMap<u64, Arc<Job>>>,
     next: AtomicU64,
-    queue: Mutex<Sender<(Arc<Job>, Work)>>,
+    waiting: Mutex<Sender<(Arc<Job>, Work)>>,
 }
 
 impl Jobs {
@@ -134,19 +159,33 @@ impl Jobs {
             let receiver = Arc::clone(&receiver);
             std::thread::spawn(move || work_through(&receiver));
         }
-        Arc::new(Self { known: Mutex::default(), next: AtomicU64::new(1), queue: Mutex::new(sender) })
+        Arc::new(Self { known: Mutex::default(), next: AtomicU64::new(1), waiting: Mutex::new(sender) })
     }
 
-    /// Queues work and returns its job.
+    /// Queues work that is for the page that asks, such as figures, and returns its job: once followed, it ends with
+    /// the last who follows it, so that a page that is gone does not hold up the next.
     pub fn add(&self, label: &str, work: impl FnOnce(&Job) -> Result<Json, Stopped> + Send + 'static) -> Arc<Job> {
+        self.queue(label, false, Box::new(work))
+    }
+
+    /// Queues work that leaves something behind, such as a print, and goes on whoever waits for it.
+    pub fn add_lasting(
+        &self,
+        label: &str,
+        work: impl FnOnce(&Job) -> Result<Json, Stopped> + Send + 'static,
+    ) -> Arc<Job> {
+        self.queue(label, true, Box::new(work))
+    }
+
+    fn queue(&self, label: &str, lasts: bool, work: Work) -> Arc<Job> {
         let id = self.next.fetch_add(1, Ordering::Relaxed);
         let state = JobState::Running { label: label.to_string(), share: 0.0 };
-        let job = Arc::new(Job { id, state: Mutex::new(state), cancelled: AtomicBool::new(false) });
+        let job = Arc::new(Job::new(id, state, lasts));
         let mut known = lock(&self.known);
         known.retain(|old, job| id - old < REMEMBERED as u64 || !job.state().is_over());
         known.insert(id, Arc::clone(&job));
         // The receiving threads live as long as the program.
-        let _ = lock(&self.queue).send((Arc::clone(&job), Box::new(work)));
+        let _ = lock(&self.waiting).send((Arc::clone(&job), work));
         job
     }
 
@@ -159,7 +198,9 @@ impl Jobs {
 fn work_through(receiver: &Mutex<Receiver<(Arc<Job>, Work)>>) {
     loop {
         let Ok((job, work)) = lock(receiver).recv() else { return };
-        let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| work(&job)));
+        // What was cancelled before its turn is not begun.
+        let work = || if job.cancelled.load(Ordering::Relaxed) { Err(Stopped::Cancelled) } else { work(&job) };
+        let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(work));
         let state = match result {
             Ok(Ok(value)) => JobState::Done(value),
             Ok(Err(Stopped::Cancelled)) => JobState::Cancelled,

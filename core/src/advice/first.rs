@@ -76,14 +76,14 @@ impl FirstMove {
     /// A unit with the rows of this move added, if it is an equaliser that can take them.
     fn joined(&self, unit: &UnitSpec) -> Option<UnitSpec> {
         let rows = self.unit["params"]["bands"].as_array()?;
-        if unit.kind.id != EQUALISER || self.unit["kind"] != EQUALISER || !unit.on || unit.follows.is_some() {
+        if unit.kind.id != EQUALISER || self.unit["kind"] != EQUALISER || !unit.is_on() || unit.follows.is_some() {
             return None;
         }
         let mut joined = unit.to_json();
         joined["params"]["bands"].as_array_mut()?.extend(rows.iter().cloned());
         joined["why"] = json!([unit.why.as_str(), &self.says].join(" ").trim());
         // More rows than it holds are refused; then the move gets a unit of its own.
-        UnitSpec::from_json(&joined, unit.id).ok()
+        UnitSpec::from_json(&joined, 0).ok()
     }
 
     /// Whether a rack makes this move already.
@@ -329,7 +329,8 @@ mod tests {
         for (n, m) in moves.iter().enumerate() {
             match m.edit(7, &rack) {
                 Edit::AddUnit { strip: 7, at, unit } => {
-                    rack.units.insert(at, UnitSpec::from_json(&unit, 1 + n as u32).unwrap());
+                    rack.units.insert(at, UnitSpec::from_json(&unit, 1 + n).unwrap());
+                    rack.units[at].id = 1 + n as u32;
                 }
                 Edit::SetUnit { strip: 7, unit } => rack.units[0] = UnitSpec::from_json(&unit, 0).unwrap(),
                 other => panic!("{other:?}"),
@@ -344,9 +345,9 @@ mod tests {
             (1, format!("{} It honks.", moves[0].says).as_str())
         );
         // One that is off, or full, is left alone.
-        rack.units[0].on = false;
+        rack.units[0].set("on", &json!(false)).unwrap();
         assert!(matches!(moves[1].edit(7, &rack), Edit::AddUnit { at: 0, .. }));
-        rack.units[0].on = true;
+        rack.units[0].set("on", &json!(true)).unwrap();
         while let Edit::SetUnit { unit, .. } = moves[1].edit(7, &rack) {
             rack.units[0] = UnitSpec::from_json(&unit, 1).unwrap();
         }

@@ -1,17 +1,20 @@
 //! How long work stands: asked once, followed as events, cancelled.
 
+use std::sync::Arc;
 use std::time::Duration;
 
 use rocket::http::Status;
 use rocket::response::stream::{Event, EventStream};
 use rocket::serde::json::{Json, Value, json};
-use rocket::tokio::time::interval;
+use rocket::tokio::time::{interval, sleep};
 use rocket::{Route, Shutdown, State, get, post, routes};
 
 use super::answer::{Answer, ApiError};
 use crate::app::App;
-use crate::jobs::JobState;
+use crate::jobs::{Job, JobState};
 
+/// A page that has not come again for so long is gone.
+const GONE_AFTER: Duration = Duration::from_secs(2);
 const UNKNOWN: &str = "This work is not known (the server may have been restarted); start it again.";
 
 fn unknown() -> ApiError {
@@ -29,7 +32,11 @@ fn state(app: &State<App>, id: u64) -> Answer {
 #[get("/jobs/events?<of>")]
 fn follow<'a>(app: &'a State<App>, of: &str, mut end: Shutdown) -> EventStream![Event + 'a] {
     let mut waiting: Vec<u64> = of.split(',').filter_map(|id| id.parse().ok()).collect();
+    let following = Following(waiting.iter().filter_map(|id| app.jobs.get(*id)).collect());
+    following.0.iter().for_each(|job| job.followed());
     EventStream! {
+        // Dropped with the stream, whichever side ends it.
+        let _following = following;
         let mut ticks = interval(Duration::from_millis(60));
         while !waiting.is_empty() {
             rocket::tokio::select! {
@@ -43,6 +50,22 @@ fn follow<'a>(app: &'a State<App>, of: &str, mut end: Shutdown) -> EventStream![
                 !over
             });
             yield Event::json(&states);
+        }
+    }
+}
+
+/// The jobs a stream follows.
+struct Following(Vec<Arc<Job>>);
+
+impl Drop for Following {
+    fn drop(&mut self) {
+        let alone: Vec<Arc<Job>> = self.0.drain(..).filter(|job| job.left()).collect();
+        // A page that waits for something more follows all anew.
+        if let Ok(runtime) = rocket::tokio::runtime::Handle::try_current() {
+            runtime.spawn(async move {
+                sleep(GONE_AFTER).await;
+                alone.iter().for_each(|job| job.cancel_if_alone());
+            });
         }
     }
 }

@@ -34,7 +34,7 @@ async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
     let what = if strip.role == Role::Main { "mix" } else { &strip.name };
     let name = format!("{} - {what}.wav", session.name);
     let worker = app.clone();
-    let job = app.jobs.add(&format!("printing {what}"), move |job| {
+    let job = app.jobs.add_lasting(&format!("printing {what}"), move |job| {
         let PrintedFile { key, clipped, frames } = worker.prints.to_file(&session, order.strip, order.bits, job)?;
         Ok(json!({ "key": key, "name": name, "clipped": clipped, "frames": frames, "rate": session.rate, "missing": session.missing_sounds(order.strip) }))
     });

@@ -100,7 +100,7 @@ async fn bring_in(
         return Err(ApiError::new(Status::PayloadTooLarge, why));
     }
     let worker = app.clone();
-    let job = app.jobs.add(&format!("reading {name}"), move |job| {
+    let job = app.jobs.add_lasting(&format!("reading {name}"), move |job| {
         let done = import_file(&worker, id, &temporary, &name, after, job)?;
         Ok(json!({
             "sentence": done.sentence, "strip": done.strip, "duplicate": done.duplicate, "guess": done.guess,

@@ -79,7 +79,7 @@ pub(super) fn without_rumble(before: &Passage, unit: &UnitSpec) -> Option<Take> 
     }
     let mut json = unit.to_json();
     json["params"]["key_low_cut_hz"] = json!(RUMBLE_MEND_HZ);
-    let unit = UnitSpec::from_json(&json, unit.id).ok()?;
+    let unit = UnitSpec::from_json(&json, 0).ok()?;
     Some(Take::of(before, &RackSpec { units: vec![unit] }, None))
 }
 
