@@ -96,7 +96,7 @@ fn rumble_that_drives_a_compressor_is_named() {
         shape(&mut noise, &[low_cut(24.0), low_cut(24.0), high_cut(36.0), high_cut(36.0)]);
         let rms =
             |sound: &[f32]| (sound.iter().map(|x| f64::from(*x).powi(2)).sum::<f64>() / sound.len() as f64).sqrt();
-        let gain = (rms(&clean) / rms(&noise) * 0.7) as f32;
+        let gain = (rms(&clean) / rms(&noise) * 1.6) as f32;
         let rumbling: Vec<f32> = clean.iter().zip(&noise).map(|(x, n)| x + gain * n).collect();
         let (clean, rumbling) = (passage(&clean), passage(&rumbling));
         let rack = taking(
