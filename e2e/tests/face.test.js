@@ -91,7 +91,7 @@ test('an untouched Bench shows the raw part, and a first move is one step of und
   const bass = await strip('Bass DI');
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/1/bench/${bass.id}`);
   await ready(page);
-  await page.locator('.raw-moves li').first().waitFor({ timeout: 60_000 });
+  await page.locator('.raw-moves li').first().waitFor({ timeout: 120_000 });
   const moves = await page.locator('.raw-moves li').allTextContents();
   assert.ok(moves.length >= 1 && moves.length <= 4, moves.join('; '));
   assert.match(moves[0], /Rumble below \d+(\.\d)? Hz, .*High-pass at/, 'cuts come first');
@@ -118,7 +118,7 @@ test('the raw part is one press away from any unit, and what rings is among its 
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${(await strip('Acoustic', 2)).id}`);
   await ready(page);
   await page.keyboard.press('0');
-  await page.locator('.raw-moves li').first().waitFor({ timeout: 60_000 });
+  await page.locator('.raw-moves li').first().waitFor({ timeout: 120_000 });
   const ring = page.locator('.raw-moves li', { hasText: /rings at A4/ });
   assert.equal(await ring.getByRole('button').textContent(), 'done', 'the worked session has cut it');
   await page.keyboard.press('1');
