@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { boxOf, open, ready } from '../tools/program.js';
+import { boxOf, open, patient, ready } from '../tools/program.js';
 import { kept } from '../tools/tones.js';
 
 const at = house();
@@ -15,7 +15,7 @@ async function strip(name, session = 1) {
 
 /** A Bench whose engine takes its time, so that there is a while before anything can play. @param {number} ms */
 async function slowBench(ms) {
-  const context = await at.b.newContext({ viewport: { width: 1280, height: 800 } });
+  const context = await patient(at.b, { viewport: { width: 1280, height: 800 } });
   const page = await context.newPage();
   await page.route('**/zinc_engine.wasm', async (route) => {
     await new Promise((resolve) => setTimeout(resolve, ms));

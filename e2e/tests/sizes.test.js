@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { boxOf, ready } from '../tools/program.js';
+import { boxOf, patient, ready } from '../tools/program.js';
 
 const at = house();
 const SIZES = [[640, 400], [1024, 640], [1280, 800], [1920, 1080]];
@@ -15,7 +15,7 @@ async function bench(name) {
 
 /** @param {string} path @param {number[]} size */
 async function opened(path, [width, height]) {
-  const context = await at.b.newContext({ viewport: { width, height } });
+  const context = await patient(at.b, { viewport: { width, height } });
   const page = await context.newPage();
   await page.goto(at.server.url + path);
   if (path.includes('/desk') || path.includes('/bench')) await ready(page);

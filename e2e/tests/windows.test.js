@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { api, bringIn } from '../tools/program.js';
+import { api, bringIn, patient } from '../tools/program.js';
 import { wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
@@ -24,7 +24,7 @@ async function session() {
  * @param {number} id @param {number} strip @param {number} count
  */
 async function windows(id, strip, count) {
-  const context = await at.b.newContext({ viewport: { width: 1280, height: 800 }, bypassCSP: true });
+  const context = await patient(at.b, { viewport: { width: 1280, height: 800 }, bypassCSP: true });
   const pages = [];
   for (let n = 0; n < count; n += 1) {
     const page = await context.newPage();

@@ -58,13 +58,26 @@ export function browser() {
   });
 }
 
+/** What waits for a page waits so long: a machine whose cores are lent elsewhere is several times slower. */
+const PATIENCE_MS = 90_000;
+
+/**
+ * A window of its own, patient. @param {import('playwright-core').Browser} b
+ * @param {import('playwright-core').BrowserContextOptions} options
+ */
+export async function patient(b, options) {
+  const context = await b.newContext(options);
+  context.setDefaultTimeout(PATIENCE_MS);
+  return context;
+}
+
 /**
  * A page at 1280x800 whose faults are collected.
  * @param {import('playwright-core').Browser} b
  * @param {string} url
  */
 export async function open(b, url) {
-  const context = await b.newContext({ viewport: { width: 1280, height: 800 }, bypassCSP: true, acceptDownloads: true });
+  const context = await patient(b, { viewport: { width: 1280, height: 800 }, bypassCSP: true, acceptDownloads: true });
   const page = await context.newPage();
   /** @type {string[]} */
   const faults = [];
