@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { boxOf, open, patient, ready } from '../tools/program.js';
+import { api, boxOf, open, patient, ready } from '../tools/program.js';
 import { kept } from '../tools/tones.js';
 
 const at = house();
@@ -70,21 +70,53 @@ test('an edit is kept at once while more is being measured than a browser has co
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${acoustic.id}`);
   await ready(page);
   // Eight searches through whole parts, two of which are worked on at a time.
-  const state = await page.evaluate(async (id) => {
+  await page.evaluate(async (id) => {
     const { longWork } = await import(/** @type {any} */ ('/static/js/session/work.js'));
     const state = { ended: 0 };
     Object.assign(window, { state });
     for (let n = 0; n < 8; n += 1) void longWork(`/api/sessions/2/strips/${id}/rings`, {}, () => {}).then(() => { state.ended += 1; }, () => {});
-    return state;
   }, acoustic.id);
-  assert.equal(state.ended, 0);
   await page.evaluate((id) => window.zincRack.doc.edit({ edit: 'set-note', strip: id, note: 'rings, says the note' }), acoustic.id);
   assert.equal((await strip('Acoustic', 2)).note, 'rings, says the note');
-  const ended = await page.evaluate(() => /** @type {any} */ (window).state.ended);
-  assert.ok(ended < 8, `${ended} of 8 had ended before it was kept`);
+  assert.equal(await page.evaluate(() => /** @type {any} */ (window).state.ended), 0, 'all eight were still under way');
   await page.waitForFunction(() => /** @type {any} */ (window).state.ended === 8, undefined, { timeout: 120_000 });
   assert.deepEqual(faults, []);
   await close();
+});
+
+test('figures that are overtaken, or whose page is gone, are stopped; a print goes on', async () => {
+  const id = (await strip('Lead DI', 2)).id;
+  const stands = async (/** @type {number} */ job) => (await api(`${at.server.url}/api/jobs/${job}`, undefined, 'GET')).json.state;
+  const until = async (/** @type {number} */ job, /** @type {string} */ state) => {
+    for (const end = Date.now() + 60_000; (await stands(job)) !== state;) {
+      assert.ok(Date.now() < end, `job ${job} is ${await stands(job)}, not ${state}`);
+      await new Promise((resolve) => setTimeout(resolve, 100));
+    }
+  };
+  const { page, close } = await open(at.b, `${at.server.url}/sessions/2/prints`);
+  /** @type {number[]} */
+  const jobs = [];
+  page.on('response', async (response) => {
+    if (/\/rings$|\/prints$/.test(response.url()) && response.request().method() === 'POST') jobs.push((await response.json()).job);
+  });
+  const started = await page.evaluate(async (strip) => {
+    const { latestWork, longWork } = await import(/** @type {any} */ ('/static/js/session/work.js'));
+    const rings = latestWork();
+    const first = rings(`/api/sessions/2/strips/${strip}/rings`, {}, () => {});
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    void rings(`/api/sessions/2/strips/${strip}/rings`, {}, () => {});
+    void longWork('/api/sessions/2/prints', { strip, bits: '24' }, () => {});
+    return first;
+  }, id);
+  assert.equal(started, null, 'nothing comes of what was overtaken');
+  await page.waitForTimeout(300);
+  const [overtaken, figures, print] = jobs;
+  assert.equal(jobs.length, 3);
+  await until(overtaken, 'cancelled');
+  assert.equal(await stands(figures), 'running');
+  await close();
+  await until(figures, 'cancelled');
+  await until(print, 'done');
 });
 
 test('an untouched Bench shows the raw part, and a first move is one step of undo', async () => {

@@ -66,24 +66,34 @@ impl FirstMove {
     /// equaliser that stands first and a new one goes there; what holds comes last.
     #[must_use]
     pub fn edit(&self, strip: u32, rack: &RackSpec) -> Edit {
-        if let Some(joined) = rack.units.first().and_then(|first| self.joined(first)) {
-            return Edit::SetUnit { strip, unit: joined.to_json() };
+        if let Some(edits) = rack.units.first().and_then(|first| self.joining(strip, first)) {
+            return Edit::Several { edits };
         }
         let at = if self.unit["kind"] == EQUALISER { 0 } else { rack.units.len() };
         Edit::AddUnit { strip, at, unit: self.unit.clone() }
     }
 
-    /// A unit with the rows of this move added, if it is an equaliser that can take them.
-    fn joined(&self, unit: &UnitSpec) -> Option<UnitSpec> {
+    /// The rows of this move added to a unit, and its reason, if that is an equaliser that can take them. Each is an edit
+    /// of its own, so that what another window does to the unit meanwhile stays.
+    fn joining(&self, strip: u32, unit: &UnitSpec) -> Option<Vec<Edit>> {
         let rows = self.unit["params"]["bands"].as_array()?;
         if unit.kind.id != EQUALISER || self.unit["kind"] != EQUALISER || !unit.is_on() || unit.follows.is_some() {
             return None;
         }
-        let mut joined = unit.to_json();
-        joined["params"]["bands"].as_array_mut()?.extend(rows.iter().cloned());
-        joined["why"] = json!([unit.why.as_str(), &self.says].join(" ").trim());
-        // More rows than it holds are refused; then the move gets a unit of its own.
-        UnitSpec::from_json(&joined, 0).ok()
+        let [list] = unit.kind.tables.lists else { return None };
+        let held = unit.settings.rows().len();
+        if held + rows.len() > list.max {
+            return None;
+        }
+        let add = |(n, row): (usize, &Json)| Edit::AddRow {
+            strip,
+            unit: unit.id,
+            list: list.id.into(),
+            at: held + n,
+            row: row.clone(),
+        };
+        let why = [unit.why.as_str(), &self.says].join(" ").trim().to_string();
+        Some(rows.iter().enumerate().map(add).chain([Edit::SetWhy { strip, unit: unit.id, why }]).collect())
     }
 
     /// Whether a rack makes this move already.
@@ -251,6 +261,7 @@ fn equaliser(band: &Json) -> Json {
 mod tests {
     use super::*;
     use crate::measure::raw::RawMeter;
+    use crate::session::{AudioRef, Family, Role, Session};
     use crate::signal::math::{TAU, exp, sin};
     use crate::signal::{BLOCK, StereoBlock};
 
@@ -317,41 +328,66 @@ mod tests {
         assert_eq!(spec.why, moves[1].says);
     }
 
+    /// A session of one empty track, and the track.
+    fn session() -> (Session, u32) {
+        let mut session = Session::new("s", 48_000);
+        let audio = AudioRef { hash: "aa".into(), channels: 1, frames: 48_000, start: 0 };
+        let id = session.add_strip("Part", Family::Gt, Role::Track(audio), 1);
+        (session, id)
+    }
+
     #[test]
     fn cuts_join_the_equaliser_that_stands_first_and_what_holds_comes_last() {
         let raw = raw(&with_rumble(notes(5.0)));
         let mut moves = first_moves(&raw);
-        moves.insert(
-            1,
-            FirstMove::new("It honks.".into(), String::new(), equaliser(&json!({"freq_hz": 900.0, "gain_db": -3.0}))),
-        );
-        let mut rack = RackSpec { units: vec![] };
-        for (n, m) in moves.iter().enumerate() {
-            match m.edit(7, &rack) {
-                Edit::AddUnit { strip: 7, at, unit } => {
-                    rack.units.insert(at, UnitSpec::from_json(&unit, 1 + n).unwrap());
-                    rack.units[at].id = 1 + n as u32;
-                }
-                Edit::SetUnit { strip: 7, unit } => rack.units[0] = UnitSpec::from_json(&unit, 0).unwrap(),
-                other => panic!("{other:?}"),
-            }
-            assert!(m.is_made(&rack));
+        let honks = equaliser(&json!({"freq_hz": 900.0, "gain_db": -3.0}));
+        moves.insert(1, FirstMove::new("It honks.".into(), String::new(), honks));
+        let (mut session, id) = session();
+        let rack = |session: &Session| session.strip(id).unwrap().rack.clone();
+        for m in &moves {
+            let (_, inverse) = m.edit(id, &rack(&session)).apply(&mut session).unwrap();
+            assert!(m.is_made(&rack(&session)));
+            let made = rack(&session);
+            inverse.apply(&mut session).unwrap();
+            assert!(!m.is_made(&rack(&session)), "one step back takes the whole move back");
+            m.edit(id, &rack(&session)).apply(&mut session).unwrap();
+            assert_eq!(rack(&session).units.len(), made.units.len());
         }
-        let kinds: Vec<&str> = rack.units.iter().map(|unit| unit.kind.id).collect();
-        assert_eq!(kinds, ["surgical-eq", "compressor"]);
-        assert_eq!(rack.units[0].settings.rows().len(), 2);
-        assert_eq!(
-            (rack.units[0].id, rack.units[0].why.as_str()),
-            (1, format!("{} It honks.", moves[0].says).as_str())
-        );
-        // One that is off, or full, is left alone.
-        rack.units[0].set("on", &json!(false)).unwrap();
-        assert!(matches!(moves[1].edit(7, &rack), Edit::AddUnit { at: 0, .. }));
-        rack.units[0].set("on", &json!(true)).unwrap();
-        while let Edit::SetUnit { unit, .. } = moves[1].edit(7, &rack) {
-            rack.units[0] = UnitSpec::from_json(&unit, 1).unwrap();
-        }
-        assert!(rack.units[0].settings.rows().len() > 4);
+        let made = rack(&session);
+        assert_eq!(made.units.iter().map(|unit| unit.kind.id).collect::<Vec<_>>(), ["surgical-eq", "compressor"]);
+        assert_eq!(made.units[0].settings.rows().len(), 2);
+        assert_eq!(made.units[0].why, format!("{} It honks.", moves[0].says));
+    }
+
+    #[test]
+    fn a_move_joins_what_another_window_has_made_of_the_equaliser_meanwhile() {
+        let (mut session, id) = session();
+        let honks = FirstMove::new("It honks.".into(), String::new(), equaliser(&json!({"freq_hz": 900.0})));
+        let booms = FirstMove::new("It booms.".into(), String::new(), equaliser(&json!({"freq_hz": 120.0})));
+        honks.edit(id, &session.strip(id).unwrap().rack).apply(&mut session).unwrap();
+        let edit = booms.edit(id, &session.strip(id).unwrap().rack);
+        let unit = session.strip(id).unwrap().rack.units[0].id;
+        let other = Edit::SetParam { strip: id, unit, param: "bands[0].gain_db".into(), value: json!(-7.5) };
+        other.apply(&mut session).unwrap();
+        edit.apply(&mut session).unwrap();
+        let rows = session.strip(id).unwrap().rack.units[0].settings.rows().to_vec();
+        assert_eq!((rows.len(), rows[0].number("gain_db")), (2, -7.5));
+    }
+
+    #[test]
+    fn an_equaliser_that_is_off_or_full_is_left_alone() {
+        let honks = FirstMove::new("It honks.".into(), String::new(), equaliser(&json!({"freq_hz": 900.0})));
+        let mut unit = UnitSpec::from_json(&honks.unit, 1).unwrap();
+        let mut alone = |unit: &UnitSpec| {
+            matches!(honks.edit(7, &RackSpec { units: vec![unit.clone()] }), Edit::AddUnit { at: 0, .. })
+        };
+        assert!(!alone(&unit));
+        unit.set("on", &json!(false)).unwrap();
+        assert!(alone(&unit));
+        let most = unit.kind.tables.lists[0].max;
+        let bands = vec![json!({"freq_hz": 500.0}); most];
+        let full = UnitSpec::from_json(&json!({"kind": EQUALISER, "params": {"bands": bands}}), 1).unwrap();
+        assert!(alone(&full));
     }
 
     #[test]

@@ -39,14 +39,11 @@ pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
             (was >= STOOD_DB).then_some((at, was - is))
         })
         .collect();
-    if judged.len() < FEWEST {
+    let lost = judged.iter().map(|(_, lost)| lost).sum::<f64>() / judged.len().max(1) as f64;
+    if judged.len() < FEWEST || lost < LOST_DB {
         return crest_lost(evidence, unit);
     }
-    let lost = judged.iter().map(|(_, lost)| lost).sum::<f64>() / judged.len() as f64;
     let worst = judged.iter().max_by(|a, b| a.1.total_cmp(&b.1))?;
-    if lost < LOST_DB {
-        return crest_lost(evidence, unit);
-    }
     let says = format!("Strokes lose {lost:.1} dB against what rings on after them: they are choked.");
     Some(found(unit, says, lost, worst.0))
 }

@@ -72,9 +72,11 @@ pub(super) fn highs_pulled(evidence: &Evidence, unit: &UnitSpec) -> Option<Found
     })
 }
 
-/// What comes out where nothing below the notes drives a unit; none where that is so already, or nothing is taken.
-pub(super) fn without_rumble(before: &Passage, unit: &UnitSpec) -> Option<Take> {
-    if cut_hz(unit) >= 0.8 * RUMBLE_MEND_HZ {
+/// What comes out where nothing below the notes drives a unit; none where that is so already, or where what comes out
+/// now has too little taken from it to ask.
+pub(super) fn without_rumble(before: &Passage, unit: &UnitSpec, now: &Take) -> Option<Take> {
+    let works = now.reduction().iter().any(|db| f64::from(*db) >= ADDS_DB);
+    if cut_hz(unit) >= 0.8 * RUMBLE_MEND_HZ || !works {
         return None;
     }
     let mut json = unit.to_json();
@@ -85,7 +87,7 @@ pub(super) fn without_rumble(before: &Passage, unit: &UnitSpec) -> Option<Take> 
 
 /// Reduction driven by what lies below any note.
 pub(super) fn rumble(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
-    if cut_hz(unit) >= 0.8 * RUMBLE_MEND_HZ || !evidence.works(2.0) {
+    if cut_hz(unit) >= 0.8 * RUMBLE_MEND_HZ || !evidence.works(ADDS_DB) {
         return None;
     }
     let working: Vec<usize> = evidence.active().filter(|step| evidence.reduction[*step] >= 1.0).collect();
@@ -95,25 +97,24 @@ pub(super) fn rumble(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
     // What comes and goes with the strokes is a drum, no rumble.
     let mut spread: Vec<f64> = evidence.active().map(|step| rumble[step]).collect();
     let moves_db = quantile(&mut spread.clone(), 0.9) - quantile(&mut spread, 0.1);
-    let adds_db = added_db(evidence, &working)
-        .filter(|_| correlation(&rumble, &smoothed(&evidence.notes, WAVE_STEPS)) < WITH_NOTES);
-    let says = if share >= LEADS {
-        format!("For {:.0} % of the time it works, what drives it lies below 60 Hz.", 100.0 * share)
-    } else {
-        format!(
-            "What lies below 60 Hz adds {:.1} dB of reduction while it works.",
-            adds_db.filter(|db| *db >= ADDS_DB)?
-        )
-    };
     if moves_db > STEADY_DB {
         return None;
     }
+    let (says, figure, measured_in) = if share >= LEADS {
+        let percent = 100.0 * share;
+        let says = format!("For {percent:.0} % of the time it works, what drives it lies below 60 Hz.");
+        (says, percent, "% of the time")
+    } else {
+        let with_notes = correlation(&rumble, &smoothed(&evidence.notes, WAVE_STEPS));
+        let adds_db = added_db(evidence, &working).filter(|db| *db >= ADDS_DB && with_notes < WITH_NOTES)?;
+        (format!("What lies below 60 Hz adds {adds_db:.1} dB of reduction while it works."), adds_db, "dB")
+    };
     let worst = Evidence::most(working.iter().copied(), |step| evidence.rumble[step]);
     Some(Found {
         code: "rumble",
         says,
-        figure: if share >= LEADS { 100.0 * share } else { adds_db.unwrap_or(0.0) },
-        measured_in: if share >= LEADS { "% of the time" } else { "dB" },
+        figure,
+        measured_in,
         at_s: Evidence::seconds(worst),
         mend: format!("a key low cut at {RUMBLE_MEND_HZ} Hz, or a high-pass before it, keeps it to the notes"),
         set: vec![("key_low_cut_hz", json!(RUMBLE_MEND_HZ))],

@@ -56,7 +56,8 @@ pub fn faults(passage: &Passage, rack: &RackSpec) -> Vec<Fault> {
         let after = Take::of(&before, &RackSpec { units: vec![unit.clone()] }, None);
         // One that another sound drives is meant to move with that.
         if unit.is_on() && unit.kind.id == "compressor" && unit.key.is_none() {
-            let evidence = Evidence::of(&before, &after, lows::without_rumble(&before, unit).as_ref());
+            let without_rumble = lows::without_rumble(&before, unit, &after);
+            let evidence = Evidence::of(&before, &after, without_rumble.as_ref());
             let found = JUDGES.iter().filter_map(|judge| judge(&evidence, unit));
             faults.extend(found.map(|found| Fault { unit: at + 1, found: within_reach(unit, found) }));
         }

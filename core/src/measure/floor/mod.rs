@@ -63,6 +63,8 @@ const GENTLE: u32 = 12;
 const MOST_ROOM: f64 = 2.5;
 /// The lowest tone is as wide as a third of an octave below it.
 const LOWEST_EDGE: f64 = 1.26;
+/// What lies below it lies half an octave below and more.
+const BELOW: f64 = core::f64::consts::SQRT_2;
 
 /// A high-pass and its cost.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -190,13 +192,13 @@ impl FloorMeter {
             .or_else(|| first_tone(&tops, first..=last, rises))
             .or_else(|| first_tone(&tops, first..=last, |_| true))?;
         let begins_hz = self.hz(bin as f64 + between(&tops, bin));
-        let own = energy.from(self.bin(begins_hz / LOWEST_EDGE));
+        let (below, own) = (self.bin(begins_hz / BELOW), energy.from(self.bin(begins_hz / LOWEST_EDGE)));
         Some(Floor {
             hum: hum::hum(ground_of, self.hz(1.0)),
             begins_hz,
             note: note_name(begins_hz),
-            below_dbfs: power_to_db(energy.low[..self.bin(begins_hz / 1.414)].iter().sum()),
-            steady_dbfs: self.steady(self.bin(begins_hz / 1.414)),
+            below_dbfs: power_to_db(energy.low[..below].iter().sum()),
+            steady_dbfs: self.steady(below),
             keep: energy.cut(own.highest(STEEP, WHOLE_LU, [10.0, 0.85 * begins_hz]), STEEP),
             room: energy.cut(own.highest(GENTLE, ROOM_LU, [0.85 * begins_hz, MOST_ROOM * begins_hz]), GENTLE),
         })
@@ -222,7 +224,7 @@ impl FloorMeter {
     /// Whether what lies below a tone is the part's own all the same: strong, and coming and going, as a drum's shell
     /// below its ring does and a room's rumble does not.
     fn is_struck_below(&self, energy: &Energy, bin: usize) -> bool {
-        let (below, own) = (self.bin(self.hz(bin as f64) / 1.414), self.bin(self.hz(bin as f64) / LOWEST_EDGE));
+        let [below, own] = [BELOW, LOWEST_EDGE].map(|by| (bin as f64 / by).round() as usize);
         let [below_db, own_db] = [&energy.low[..below], &energy.low[own..]].map(|low| power_to_db(low.iter().sum()));
         below_db > own_db - STRUCK_UNDER_DB && below_db > self.steady(below) + STRUCK_RISES_DB
     }
