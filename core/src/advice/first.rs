@@ -238,13 +238,12 @@ fn hold(raw: &Raw) -> Option<FirstMove> {
 #[must_use]
 pub fn nothing_to_do(raw: &Raw) -> String {
     let below = raw.floor.as_ref().map(|floor| {
-        let (hz, dbfs) = (written(Quantity::Hertz, floor.begins_hz), floor.below_dbfs);
-        format!("it begins at {hz} with {dbfs:.0} dBFS below")
+        format!("it begins at {:.0} Hz and what lies below is at {:.0} dBFS", floor.begins_hz, floor.below_dbfs)
     });
-    let even = uneven(raw).map(|found| format!("loud moments {:.1} LU over the usual ones", found.over_lu));
+    let even = uneven(raw).map(|found| format!("its loud moments stand {:.1} LU over the usual ones", found.over_lu));
     let quiet = "nothing rings or hums".to_string();
     let looked: Vec<String> = below.into_iter().chain([quiet]).chain(even).collect();
-    format!("Nothing has to go: {}.", looked.join(", "))
+    format!("Nothing has to go: {}.", looked.join("; "))
 }
 
 /// Level of the mean energy of levels in dB.
@@ -394,7 +393,7 @@ mod tests {
     fn why_nothing_has_to_be_done_is_said_in_figures() {
         let words = nothing_to_do(&raw(&notes(1.0)));
         assert!(
-            words.contains("nothing rings") && words.contains("dBFS below") && words.contains("LU over"),
+            words.contains("nothing rings") && words.contains("below is at") && words.contains("LU over"),
             "{words}"
         );
         assert!(nothing_to_do(&raw(&vec![0.0; 480_000])).contains("nothing rings"));

@@ -40,7 +40,7 @@ export class ParamPanel extends Panel {
     const rows = list ? this.unit.params[list.id] ?? [] : [];
     if (rows.length === 0) return '';
     const from = Math.min(...rows.map((/** @type {any} */ row) => row[BEGINS]));
-    return `The controls here are for what lies below ${ask({ ask: 'format', table: `${this.unit.kind}/${list.id}`, param: BEGINS, value: from })}; each ${list.label} has its own.`;
+    return `These controls work on what lies below ${ask({ ask: 'format', table: `${this.unit.kind}/${list.id}`, param: BEGINS, value: from })}; each ${list.label} has its own.`;
   }
 
   /** @param {Unit} unit */

@@ -20,7 +20,7 @@ const LETTER = 5.4;
 /** @typedef {{ raw: any, moves: { made: boolean, edit: any, move: Move }[], nothing: string }} Found */
 
 export class RawPanel {
-  /** @param {(edit: any) => void} make makes a move on the rack */
+  /** @param {(edit: any) => void} make makes a move on the rack, and looks at the part anew */
   constructor(make) {
     this.make = make;
     /** @type {Found | null} */
@@ -67,7 +67,7 @@ export class RawPanel {
     const list = html('ol', {}, ...moves.map(({ move, made, edit }) => {
       const act = html('button', { type: 'button', className: 'plain-button', disabled: made, 'aria-label': `${move.does}: do it` }, made ? 'done' : 'do it');
       act.addEventListener('click', () => {
-        // Where the next one goes is known when the rack has this one.
+        // Where the next one goes is known when this one is kept or refused, and all is looked at anew.
         for (const button of list.querySelectorAll('button')) button.disabled = true;
         this.make(edit);
       });
