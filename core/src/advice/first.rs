@@ -377,7 +377,7 @@ mod tests {
     fn an_equaliser_that_is_off_or_full_is_left_alone() {
         let honks = FirstMove::new("It honks.".into(), String::new(), equaliser(&json!({"freq_hz": 900.0})));
         let mut unit = UnitSpec::from_json(&honks.unit, 1).unwrap();
-        let mut alone = |unit: &UnitSpec| {
+        let alone = |unit: &UnitSpec| {
             matches!(honks.edit(7, &RackSpec { units: vec![unit.clone()] }), Edit::AddUnit { at: 0, .. })
         };
         assert!(!alone(&unit));
