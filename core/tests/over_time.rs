@@ -296,20 +296,67 @@ fn a_stepped_value_of_a_section_is_crossed_over_to_by_its_beginning_and_holds_th
 }
 
 #[test]
-fn a_choice_the_unit_moves_to_by_itself_is_there_soon_after_the_section_has_begun() {
-    let shape = |shape: &str| json!({"bands": [{"shape": shape, "freq_hz": 700, "gain_db": -12, "q": 1}]});
+fn a_shape_a_slope_and_a_place_of_a_band_are_there_by_their_point_without_a_burst() {
+    let band = |what: &str, value: &str| {
+        let mut band = json!({"shape": "low-shelf", "freq_hz": 700, "gain_db": -12, "q": 1});
+        band[what] = json!(value);
+        json!({"bands": [band]})
+    };
+    for (what, from, to) in [
+        ("shape", "bell", "high-shelf"),
+        ("shape", "high-pass", "low-pass"),
+        ("slope_db_oct", "12", "48"),
+        ("place", "stereo", "right"),
+    ] {
+        let (before, within) = (band(what, from), band(what, to));
+        let mut s = session();
+        let id = with_unit(&mut s, TRACK, "surgical-eq", &before);
+        here(&mut s, TRACK, id, &format!("bands[0].{what}"), json!(to));
+        let out = from_rest(&s, TRACK, 0, SONG, tone);
+        let (one, other) = (plain(&before, "stereo"), plain(&within, "stereo"));
+        let off = [apart(&out, &one, 0.0, 1.979), apart(&out, &other, 2.0, 3.979), apart(&out, &one, 4.0, 6.0)];
+        assert!(off.iter().all(|off| *off < 1e-6), "{what} {from} to {to}: {off:?}");
+        let burst = [above_the_tone_db(&out, 2.0), above_the_tone_db(&out, 4.0)];
+        assert!(burst.iter().all(|db| *db < -75.0), "{what} {from} to {to}: {burst:?} dBFS");
+    }
+    // Were it jumped to, this would show it.
+    let (one, other) = (plain(&band("shape", "bell"), "stereo"), plain(&band("shape", "high-pass"), "stereo"));
+    let jump: Vec<f64> = (0..SONG).map(|n| if n < 2 * RATE { one[n] } else { other[n] }).collect();
+    assert!(above_the_tone_db(&jump, 2.0) > -53.0);
+}
+
+/// Largest of what lies above 3 kHz within a tenth of a second about a moment, in dBFS: what a sinc under a window of
+/// Blackman and Harris (1978), whose sides lie 92 dB down, does not pass.
+fn above_the_tone_db(out: &[f64], at_s: f64) -> f64 {
+    const HALF: usize = 128;
+    let tap = |n: usize| {
+        let (x, w) = (n as f64 - HALF as f64, TAU * n as f64 / (2 * HALF) as f64);
+        let window = 0.35875 - 0.48829 * w.cos() + 0.14128 * (2.0 * w).cos() - 0.01168 * (3.0 * w).cos();
+        let corner = 2.0 * 3000.0 / RATE as f64;
+        let low = if n == HALF { corner } else { (0.5 * TAU * corner * x).sin() / (0.5 * TAU * x) };
+        f64::from(u8::from(n == HALF)) - low * window
+    };
+    let taps: Vec<f64> = (0..=2 * HALF).map(tap).collect();
+    let at = (at_s * RATE as f64) as usize;
+    let passed = |n: usize| taps.iter().zip(&out[n - HALF..]).map(|(tap, x)| tap * x).sum::<f64>().abs();
+    20.0 * (at - RATE / 20..at + RATE / 20).map(passed).fold(1e-12f64, f64::max).log10()
+}
+
+#[test]
+fn a_switch_the_unit_moves_to_by_itself_is_there_soon_after_the_section_has_begun() {
+    let band = |on: bool| json!({"bands": [{"freq_hz": 700, "gain_db": -12, "q": 1, "on": on}]});
     let mut s = session();
-    let id = with_unit(&mut s, TRACK, "surgical-eq", &shape("bell"));
-    here(&mut s, TRACK, id, "bands[0].shape", json!("high-shelf"));
-    let (bell, shelf) = (plain(&shape("bell"), "stereo"), plain(&shape("high-shelf"), "stereo"));
+    let id = with_unit(&mut s, TRACK, "surgical-eq", &band(true));
+    here(&mut s, TRACK, id, "bands[0].on", json!(false));
+    let (cut, passing) = (plain(&band(true), "stereo"), plain(&band(false), "stereo"));
     let out = from_rest(&s, TRACK, 0, SONG, tone);
     assert!(
-        apart(&out, &bell, 0.0, 2.0) < 1e-9
-            && apart(&out, &shelf, 2.1, 4.0) < 1e-6
-            && apart(&out, &bell, 4.1, 6.0) < 1e-6
+        apart(&out, &cut, 0.0, 2.0) < 1e-9
+            && apart(&out, &passing, 2.1, 4.0) < 1e-6
+            && apart(&out, &cut, 4.1, 6.0) < 1e-6
     );
     let around = RATE * 19 / 10..RATE * 21 / 10;
-    assert!(steepest(&out[around.clone()]) < 1.02 * steepest(&bell[around.clone()]).max(steepest(&shelf[around])));
+    assert!(steepest(&out[around.clone()]) < 1.02 * steepest(&cut[around.clone()]).max(steepest(&passing[around])));
 }
 
 #[test]

@@ -4,12 +4,15 @@
 mod strangers;
 
 use serde_json::{Value, json};
-use strangers::{BASS_PICKED, GUITAR_MUTED, KICK, PIANO, Played, SNARE, STEEL, TOMS, collection};
+use strangers::{BASS_PICKED, GUITAR_MUTED, KICK, PIANO, Played, SECONDS, SNARE, STEEL, TINES, TOMS, collection};
+use zinc_core::advice::hold::Way;
 use zinc_core::advice::recipe::{Heard, Recipe, units};
+use zinc_core::measure::events::EventMeter;
 use zinc_core::rack::RackSpec;
 use zinc_core::signal::decibel::{db_to_gain, gain_to_db};
 use zinc_core::trial::{Passage, Take};
 use zinc_demo::song::RATE;
+use zinc_demo::tools::{bell, mono_blocks, shape};
 
 /// Parts that are struck.
 const STRUCK: [Played; 6] = [KICK, SNARE, TOMS, GUITAR_MUTED, STEEL, PIANO];
@@ -85,4 +88,56 @@ fn the_slowest_fet_leaves_as_much_of_a_strokes_front_as_clean_does_at_5_to_10_ms
         judged += strokes.len();
     }
     assert!(judged > 40, "{judged} strokes");
+}
+
+/// A part whose hard strokes at some seconds are 4 dB louder as a whole and boom at 180 Hz by so many dB more.
+fn with_boom(part: &[f32], at_s: &[f64], boom_db: f64) -> Vec<f32> {
+    let mut loud: Vec<f32> = part.iter().map(|x| x * db_to_gain(4.0) as f32).collect();
+    shape(&mut loud, &[bell(180.0, boom_db, 1.2)]);
+    let share = |n: usize| {
+        let since = |at: &f64| n as f64 / f64::from(RATE) - (at - 0.02);
+        at_s.iter().map(since).map(|s| (s / 0.01).min((0.45 - s) / 0.1).clamp(0.0, 1.0)).fold(0.0, f64::max)
+    };
+    part.iter().zip(&loud).enumerate().map(|(n, (x, y))| x + share(n) as f32 * (y - x)).collect()
+}
+
+#[test]
+fn boom_of_hard_strokes_is_found_in_its_region_though_highs_rise_too_and_is_held_four_ways() {
+    const REGION: [f64; 2] = [100.0, 300.0];
+    let (mut found, mut others, mut planted) = (0, 0, 0);
+    for played in [STEEL, PIANO, TINES] {
+        let part = played.by(&collection());
+        let chosen: Vec<f64> =
+            played.hard_strokes().into_iter().filter(|s| *s > 1.0 && *s < SECONDS - 1.0).step_by(2).collect();
+        let listen = |sound: &[f32]| {
+            let mut meter = EventMeter::new(f64::from(RATE));
+            mono_blocks(sound).for_each(|(block, frames)| meter.push(&block, frames));
+            meter.within(REGION)
+        };
+        let boomy = with_boom(&part, &chosen, 12.0);
+        let events = listen(&boomy);
+        let near = |at_s: f64, stroke: &f64| (-0.05..0.5).contains(&(at_s - stroke));
+        let there = chosen.iter().filter(|stroke| events.iter().any(|event| near(event.at_s, stroke))).count();
+        let elsewhere = events.iter().filter(|event| !chosen.iter().any(|stroke| near(event.at_s, stroke))).count();
+        println!(
+            "{}: {there} of {} found, {elsewhere} elsewhere; clean: {}",
+            played.name,
+            chosen.len(),
+            listen(&part).len()
+        );
+        (found, others, planted) = (found + there, others + elsewhere + listen(&part).len(), planted + chosen.len());
+        let passage = Passage { left: boomy.clone(), right: boomy, ..Passage::new(f64::from(RATE), 1) };
+        let Some(first) = events.first() else { continue };
+        for way in Way::ALL {
+            let held = way.hold(&passage, first, &events);
+            // Three leave all else alone; a static cut pays for it everywhere.
+            let spares = held.elsewhere_db <= 0.3;
+            assert!(held.down_db > 3.0 && spares == (way != Way::StaticCut), "{}: {held:?}", played.name);
+            println!(
+                "  {way:?}: down {:.1}, beside {:.1}, elsewhere {:.2} dB",
+                held.down_db, held.beside_db, held.elsewhere_db
+            );
+        }
+    }
+    assert!(planted >= 9 && found >= planted * 9 / 10 && others <= 2, "{found} of {planted} found, {others} others");
 }

@@ -66,7 +66,7 @@ benchChecked('the Bench with a compressor and the menu of units unfolded', 2, 'B
 benchChecked('the Bench with the width of a stereo part', 2, 'Acoustic', (page) => page.keyboard.press('3'));
 test('the Bench with an amplifier, a cabinet and a stepped tone EQ has no fault above minor', async () => {
   const { page, close } = await open(at.b, at.server.url + (await bench(2, 'Rhythm left DI')));
-  await page.waitForSelector('.overtones .plot-bar', { timeout: 60_000 });
+  await page.waitForSelector('.overtones .plot-bar');
   const found = [await faultsOf(page)];
   await page.keyboard.press('2');
   await page.waitForSelector('.cabinet-front .mic-a');
@@ -78,7 +78,7 @@ test('the Bench with an amplifier, a cabinet and a stepped tone EQ has no fault 
   await close();
   assert.deepEqual(found, [[], [], []]);
 });
-checked('the page Measure', '/sessions/2/measure', (page) => page.waitForSelector('#plot-step .plot-line', { timeout: 150_000 }));
+checked('the page Measure', '/sessions/2/measure', (page) => page.waitForSelector('#plot-step .plot-line'));
 
 test('the dialogs of the Desk have no fault above minor', async () => {
   const { page, close } = await open(at.b, `${at.server.url}/sessions/2/desk`);
@@ -86,7 +86,7 @@ test('the dialogs of the Desk have no fault above minor', async () => {
   for (const name of ['+ tracks', '+ bus', '+ return', 'signal path', 'sets of units', 'make room']) {
     await page.getByRole('button', { name, exact: true }).click();
     await page.waitForSelector('dialog[open]');
-    if (name === 'make room') await page.locator('.room-line').first().waitFor({ timeout: 90_000 });
+    if (name === 'make room') await page.locator('.room-line').first().waitFor();
     const found = await faultsOf(page);
     // The drawing of paths lets the page's keys go on working, so that Escape is not its own.
     if (name === 'signal path') await page.locator('.path-head button').click();

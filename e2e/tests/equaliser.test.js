@@ -156,7 +156,7 @@ test('rings are looked for, marked, heard before they are cut, and what is none 
   await page.getByText('No rings').waitFor();
   // The raw part keeps to it as well.
   await page.keyboard.press('0');
-  await page.locator('.raw-facts', { hasText: /ringsnothing found/ }).waitFor({ timeout: 60_000 });
+  await page.locator('.raw-facts', { hasText: /ringsnothing found/ }).waitFor();
   assert.equal(await page.locator('.raw-moves li', { hasText: 'rings' }).count(), 0);
   assert.deepEqual(faults, []);
   await close();

@@ -32,7 +32,7 @@ test('a press of Space before the page is ready is shown, kept, and played when 
   await page.locator('body').press('Space');
   await page.waitForSelector('#play[data-wanted]');
   assert.equal(await page.locator('#play[data-ready]').count(), 0, 'it cannot play yet');
-  await page.waitForFunction(() => document.getElementById('place')?.textContent === 'plays when ready', null, { timeout: 60_000 });
+  await page.waitForFunction(() => document.getElementById('place')?.textContent === 'plays when ready');
   await ready(page);
   await page.waitForFunction(() => window.zincRack.host.playing && window.zincRack.host.position > 0);
   assert.equal(await page.locator('#play[data-wanted]').count(), 0);
@@ -79,7 +79,7 @@ test('an edit is kept at once while more is being measured than a browser has co
   await page.evaluate((id) => window.zincRack.doc.edit({ edit: 'set-note', strip: id, note: 'rings, says the note' }), acoustic.id);
   assert.equal((await strip('Acoustic', 2)).note, 'rings, says the note');
   assert.equal(await page.evaluate(() => /** @type {any} */ (window).state.ended), 0, 'all eight were still under way');
-  await page.waitForFunction(() => /** @type {any} */ (window).state.ended === 8, undefined, { timeout: 120_000 });
+  await page.waitForFunction(() => /** @type {any} */ (window).state.ended === 8);
   assert.deepEqual(faults, []);
   await close();
 });
@@ -123,7 +123,7 @@ test('an untouched Bench shows the raw part, and a first move is one step of und
   const bass = await strip('Bass DI');
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/1/bench/${bass.id}`);
   await ready(page);
-  await page.locator('.raw-moves li').first().waitFor({ timeout: 120_000 });
+  await page.locator('.raw-moves li').first().waitFor();
   const moves = await page.locator('.raw-moves li').allTextContents();
   assert.ok(moves.length >= 1 && moves.length <= 4, moves.join('; '));
   assert.match(moves[0], /Rumble below \d+(\.\d)? Hz, .*High-pass at/, 'cuts come first');
@@ -150,7 +150,7 @@ test('the raw part is one press away from any unit, and what rings is among its 
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${(await strip('Acoustic', 2)).id}`);
   await ready(page);
   await page.keyboard.press('0');
-  await page.locator('.raw-moves li').first().waitFor({ timeout: 120_000 });
+  await page.locator('.raw-moves li').first().waitFor();
   const ring = page.locator('.raw-moves li', { hasText: /rings at A4/ });
   assert.equal(await ring.getByRole('button').textContent(), 'done', 'the worked session has cut it');
   await page.keyboard.press('1');
@@ -241,7 +241,7 @@ test('the dots of i and j stand apart from their stems at the size of the words'
 test('the width of a stereo part is shown by third octaves and over the song, before and after', async () => {
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${(await strip('Acoustic', 2)).id}`);
   await ready(page);
-  await page.waitForSelector('body[data-measured]', { state: 'attached', timeout: 90_000 });
+  await page.waitForSelector('body[data-measured]', { state: 'attached' });
   await page.keyboard.press('3');
   const [sides, alike] = [page.locator('.width-sides svg'), page.locator('.width-alike svg')];
   await sides.waitFor();

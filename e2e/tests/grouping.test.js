@@ -87,7 +87,7 @@ test('what a recorder only numbered keeps its name, and what it sounds like is o
   await page.fill('#new-name', 'Numbers');
   await page.setInputFiles('#new-files', [{ name: 'Audio 07.wav', mimeType: 'audio/wav', buffer: Buffer.from(wavBytes(44100, [noise])) }]);
   await page.click('#new-start');
-  await page.locator('#import-end').waitFor({ state: 'visible', timeout: 60_000 });
+  await page.locator('#import-end').waitFor({ state: 'visible' });
   assert.match((await page.locator('#rate-said').textContent()) ?? '', /1 of 1 files were recorded at 44\.1 kHz/);
   const row = page.locator('#import-results tbody tr');
   assert.match((await row.textContent()) ?? '', /Audio 07\.wav.*It sounds like .* \(\d+ %\)/);

@@ -159,7 +159,7 @@ test('worked and untouched are equally loud within 0.1 LU behind bus and main, a
   // The Lift, once through for each side, each from the same start.
   const [from, to] = await page.evaluate(() => { const s = window.zincRack.doc.session.sections[2]; return [s.start, s.end]; });
   await page.click('.chip[data-section="2"]');
-  await page.waitForFunction((key) => document.body.dataset.matched?.endsWith(key), `:${from},${to}`, { timeout: 60_000 });
+  await page.waitForFunction((key) => document.body.dataset.matched?.endsWith(key), `:${from},${to}`);
   for (const mode of ['worked', 'untouched']) {
     await page.click(`[data-listen="${mode}"]`);
     await page.evaluate((frame) => window.zincRack.host.seek(frame), from);
@@ -324,7 +324,7 @@ test('a track is printed and downloaded, and is what was heard of it', async () 
   await page.selectOption('#bits', '24');
   await page.click('#print');
   const link = page.locator('#prints a');
-  await link.waitFor({ timeout: 60_000 });
+  await link.waitFor();
   const [download] = await Promise.all([page.waitForEvent('download'), link.click()]);
   assert.match(download.suggestedFilename(), /worked - Voice\.wav$/);
   const file = join(at.folder.path, 'voice.wav');

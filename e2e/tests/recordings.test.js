@@ -17,7 +17,7 @@ test('the four recordings are brought in through the page, and each one\'s fault
   await page.fill('#new-name', 'Four recordings');
   await page.setInputFiles('#new-files', files);
   await page.click('#new-start');
-  await page.locator('#import-end').waitFor({ state: 'visible', timeout: 120_000 });
+  await page.locator('#import-end').waitFor({ state: 'visible' });
   assert.equal(await page.locator('#import-results [data-state="kept"]').count(), 4);
   await page.click('#import-open');
   await ready(page);

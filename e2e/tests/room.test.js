@@ -18,7 +18,7 @@ test('the kick gets room beside the bass: what it brings is measured, made as or
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/1/desk`);
   await ready(page);
   await page.getByRole('button', { name: 'make room' }).click();
-  await page.locator('.room-line').first().waitFor({ timeout: 90_000 });
+  await page.locator('.room-line').first().waitFor();
   assert.ok((await page.locator('.room-line').count()) >= 3);
   // Each place has its note and its frequency.
   for (const place of await page.locator('.room-line .figure:last-child').allTextContents()) assert.match(place, /^[A-G]#?\d( [+−-]\d+c)?, \d+ Hz$/);
@@ -30,7 +30,7 @@ test('the kick gets room beside the bass: what it brings is measured, made as or
   await page.getByRole('button', { name: 'Kick', exact: true }).click();
   await page.getByRole('button', { name: 'only while it plays' }).click();
   const made = page.locator('.room-result .strong-button');
-  await made.waitFor({ timeout: 90_000 });
+  await made.waitFor();
   const words = (await page.locator('.room-result').textContent()) ?? '';
   const [, hz, before, now] = /At (\d+) Hz Kick stands (-?[\d.]+) → (-?[\d.]+) dB over Bass DI/.exec(words.replaceAll('−', '-')) ?? [];
   // A dip of at most 5 dB that works while the kick plays.

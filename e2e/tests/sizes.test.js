@@ -19,7 +19,12 @@ async function opened(path, [width, height]) {
   const page = await context.newPage();
   await page.goto(at.server.url + path);
   if (path.includes('/desk') || path.includes('/bench')) await ready(page);
-  return { page, close: () => context.close() };
+  /** The window is drawn to another size; what is drawn by what there is for it follows. @param {number[]} to */
+  const resize = async ([across, down]) => {
+    await page.setViewportSize({ width: across, height: down });
+    await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))));
+  };
+  return { page, resize, close: () => context.close() };
 }
 
 /** What is wider than the window, or begins or ends outside it. @param {import('playwright-core').Page} page */
@@ -34,36 +39,45 @@ const sideways = (page) => page.evaluate(() => {
   return out;
 });
 
-for (const size of SIZES) {
-  const words = size.join(' x ');
-  test(`nothing is cut at the sides of any page at ${words}`, async () => {
-    for (const path of ['/', '/sessions/2/desk', await bench('Acoustic'), `${await bench('Bass DI')}?station=2`, `${await bench('Cellos')}?station=0`, '/sessions/2/prints']) {
-      const { page, close } = await opened(path, size);
-      // With its menu unfolded.
-      if (path.endsWith('/desk')) await page.click('.order-of-work summary');
-      assert.deepEqual(await sideways(page), [], `${path} at ${words}`);
-      await close();
-    }
-  });
+const PAGES = ['/', '/sessions/2/desk', 'Acoustic', 'Bass DI?station=2', 'Cellos?station=0', '/sessions/2/prints'];
 
-  test(`the field of an equaliser can be seen and worked at ${words}, and dialogs fit`, async () => {
-    const { page, close } = await opened(await bench('Acoustic'), size);
-    const field = page.locator('.field-box');
-    await field.scrollIntoViewIfNeeded();
+for (const name of PAGES) {
+  test(`nothing is cut at the sides of ${name} at any size`, async () => {
+    const [strip, query] = name.split('?');
+    const path = name.startsWith('/') ? name : `${await bench(strip)}${query ? `?${query}` : ''}`;
+    const { page, resize, close } = await opened(path, SIZES[0]);
+    // With its menu unfolded.
+    if (path.endsWith('/desk')) await page.click('.order-of-work summary');
+    for (const size of SIZES) {
+      await resize(size);
+      assert.deepEqual(await sideways(page), [], `${name} at ${size.join(' x ')}`);
+    }
+    await close();
+  });
+}
+
+test('the field of an equaliser can be seen and worked at any size, and dialogs fit', async () => {
+  const { page, resize, close } = await opened(await bench('Acoustic'), SIZES[0]);
+  for (const size of SIZES) {
+    const words = size.join(' x ');
+    await resize(size);
+    await page.locator('.field-box').scrollIntoViewIfNeeded();
     const peg = page.locator('[data-band="2"] rect').first();
     await peg.scrollIntoViewIfNeeded();
     await page.evaluate(() => document.querySelector('[data-band="2"]')?.scrollIntoView({ block: 'center' }));
     const box = await boxOf(peg);
     const hit = await page.evaluate(([x, y]) => Boolean(document.elementFromPoint(x, y)?.closest('.field-box')), [box.x + box.width / 2, box.y + box.height / 2]);
-    assert.ok(hit, 'nothing lies over it');
+    assert.ok(hit, `nothing lies over it at ${words}`);
     const bar = await boxOf(page.locator('#listen-bar'));
-    assert.ok(bar.y + bar.height <= size[1] + 1 && bar.height < size[1] / 4, `the listen bar is ${bar.height} high`);
+    assert.ok(bar.y + bar.height <= size[1] + 1 && bar.height < size[1] / 4, `the listen bar is ${bar.height} high at ${words}`);
     await page.locator('#help').click();
     const dialog = await boxOf(page.locator('#shortcuts'));
-    assert.ok(dialog.x >= 0 && dialog.y >= 0 && dialog.x + dialog.width <= size[0] && dialog.y + dialog.height <= size[1], JSON.stringify(dialog));
-    await close();
-  });
-}
+    assert.ok(dialog.x >= 0 && dialog.y >= 0 && dialog.x + dialog.width <= size[0] && dialog.y + dialog.height <= size[1], `${words}: ${JSON.stringify(dialog)}`);
+    await page.keyboard.press('Escape');
+    await page.waitForSelector('#shortcuts[open]', { state: 'detached' });
+  }
+  await close();
+});
 
 test('in a small window the listen bar is one line, and the rest of it behind a button', async () => {
   const { page, close } = await opened('/sessions/2/desk', [640, 400]);

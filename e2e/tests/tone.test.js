@@ -81,7 +81,7 @@ test('a part that comes into the amplifier too cold is said, and one press sets 
   const { id, strip } = await session([{ kind: 'amp', params: { input_db: -20 } }]);
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
-  await page.waitForSelector('.advice p:has-text("cold")', { timeout: 30_000 });
+  await page.waitForSelector('.advice p:has-text("cold")');
   await page.getByRole('button', { name: 'set its input to fit' }).click();
   await settled(page);
   assert.ok((await kept(id, strip)).params.input_db > -10);
@@ -216,7 +216,7 @@ test('dirt beside a bass is raised to where it is heard on a small speaker besid
   await sheet(made.id);
   await page.getByRole('button', { name: 'measure', exact: true }).click();
   const set = page.getByRole('button', { name: /^set −?[\d.]+ dB$/ });
-  await set.waitFor({ timeout: 30_000 });
+  await set.waitFor();
   assert.match((await page.textContent('.strip-sheet')) ?? '', /Alone the part is [\d.]+ dB (under|over) the mix on a small speaker\. \d+ % of what is added lies there\. At −?[\d.]+ dB it is heard there, 12 dB under the mix/);
   await set.click();
   await settled(page);
@@ -227,7 +227,7 @@ test('dirt beside a bass is raised to where it is heard on a small speaker besid
   await ready(page);
   await sheet(made.id);
   await page.getByRole('button', { name: 'measure', exact: true }).click();
-  await page.waitForFunction(() => /identical copy: it only adds level, 6 dB/.test(document.querySelector('.strip-sheet')?.textContent ?? ''), undefined, { timeout: 30_000 });
+  await page.waitForFunction(() => /identical copy: it only adds level, 6 dB/.test(document.querySelector('.strip-sheet')?.textContent ?? ''));
   assert.deepEqual(faults, []);
   await close();
 });
@@ -236,7 +236,7 @@ test('an amp added to a bass begins round with an input for its peaks, is neutra
   const { id, strip } = await session([], 55, 'bass.wav');
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
-  await page.waitForSelector('body[data-measured]', { state: 'attached', timeout: 60_000 });
+  await page.waitForSelector('body[data-measured]', { state: 'attached' });
   await page.click('.add-unit summary');
   await page.click('[data-add="amp"]');
   await settled(page);
@@ -246,7 +246,7 @@ test('an amp added to a bass begins round with an input for its peaks, is neutra
   assert.ok(begun.params.input_db >= 0 && begun.params.input_db <= 3, `${begun.params.input_db}`);
   assert.match(begun.why, /round voice for a bass; input/);
   await page.getByRole('button', { name: 'check blend and pauses' }).press('Enter');
-  await page.waitForFunction(() => /octave|phases differ/.test(document.querySelector('.amp-report')?.textContent ?? ''), undefined, { timeout: 60_000 });
+  await page.waitForFunction(() => /octave|phases differ/.test(document.querySelector('.amp-report')?.textContent ?? ''));
   await page.getByRole('button', { name: 'neutral' }).press('Enter');
   await settled(page);
   const neutral = await kept(id, strip);
@@ -269,7 +269,7 @@ test('the page Measure shows a unit against its own other setting, and a hit is 
   const soft = parseFloat((await figure('overtones together', 0).textContent()) ?? '');
   await page.getByRole('button', { name: 'keep as the other' }).press('Enter');
   await at.change(id, { edit: 'set-param', strip, unit, param: 'drive_db', value: 24 });
-  await page.waitForFunction((was) => parseFloat(document.querySelectorAll('#measure-figures td')[0]?.textContent ?? '') > was * 1.5, soft, { timeout: 30_000 });
+  await page.waitForFunction((was) => parseFloat(document.querySelectorAll('#measure-figures td')[0]?.textContent ?? '') > was * 1.5, soft);
   assert.equal(parseFloat((await figure('overtones together', 1).textContent()) ?? ''), soft);
   for (const plot of ['response', 'levels', 'static', 'step']) assert.ok((await page.locator(`#plot-${plot} .plot-line`).count()) >= 2, plot);
   await page.getByRole('button', { name: 'hit at 0 dBFS' }).click();
@@ -313,13 +313,13 @@ test('a held level is set by hand over the whole part in one step', async () => 
   const before = Number(await page.textContent('#undo-count'));
   await page.getByRole('button', { name: 'fit trim' }).focus();
   await page.keyboard.press('Enter');
-  await page.getByText(/As loud as it came with a trim of [+−]\d+\.\d dB/).waitFor({ timeout: 30_000 });
+  await page.getByText(/As loud as it came with a trim of [+−]\d+\.\d dB/).waitFor();
   await settled(page);
   const [unit] = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units;
   assert.equal(unit.params.hold_level, false);
   assert.ok(Math.abs(unit.trim_db) > 1, `${unit.trim_db}`);
   assert.equal(Number(await page.textContent('#undo-count')), before + 1);
-  await page.waitForFunction(() => document.querySelector('[data-station="0"] > .figure')?.textContent === '0.0 LU', undefined, { timeout: 30_000 });
+  await page.waitForFunction(() => document.querySelector('[data-station="0"] > .figure')?.textContent === '0.0 LU');
   assert.equal(await page.getByRole('button', { name: 'Amp: hold level' }).getAttribute('aria-pressed'), 'false');
   assert.deepEqual(faults, []);
   await close();

@@ -126,7 +126,7 @@ test('stop fades what is heard, play begins again, and the network away for thre
   assert.ok(faultsOf(sound).step < 1.1 + fade, `stop and start: ${faultsOf(sound).step}`);
   // Nothing more arrives; what there is runs short.
   await page.context().route('**/api/stretches**', (route) => route.abort());
-  await page.waitForFunction(() => { window.zincRack.host.addEventListener('report', (/** @type {any} */ e) => { window.starved = e.detail.starved; }, { once: true }); return window.starved > 200; }, undefined, { timeout: 20_000, polling: 100 });
+  await page.waitForFunction(() => { window.zincRack.host.addEventListener('report', (/** @type {any} */ e) => { window.starved = e.detail.starved; }, { once: true }); return window.starved > 200; }, undefined, { polling: 100 });
   await page.waitForTimeout(3000);
   await page.context().unroute('**/api/stretches**');
   await page.waitForTimeout(4000);

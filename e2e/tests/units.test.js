@@ -19,7 +19,7 @@ async function session() {
 
 const kinds = async (/** @type {import('playwright-core').Page} */ page) => page.evaluate(async () => (await import('/static/js/engine/ask.js')).catalogue.kinds);
 /** @param {import('playwright-core').Page} page */
-const kept = (page) => page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept', undefined, { timeout: 90_000 });
+const kept = (page) => page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
 
 /** Half a second of what is heard, in bands of a quarter octave or so: enough to tell two settings apart. @param {import('playwright-core').Page} page */
 async function listen(page) {

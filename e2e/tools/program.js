@@ -59,7 +59,7 @@ export function browser() {
 }
 
 /** What waits for a page waits so long: a machine whose cores are lent elsewhere is several times slower. */
-const PATIENCE_MS = 90_000;
+const PATIENCE_MS = 240_000;
 
 /**
  * A window of its own, patient. @param {import('playwright-core').Browser} b
@@ -89,7 +89,7 @@ export async function open(b, url) {
 
 /** Waits until the page can play. @param {import('playwright-core').Page} page */
 export async function ready(page) {
-  await page.waitForSelector('#play[data-ready]', { timeout: 120_000 });
+  await page.waitForSelector('#play[data-ready]');
 }
 
 /** @param {string} url @param {unknown} [body] @param {string} [method] */

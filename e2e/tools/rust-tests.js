@@ -1,4 +1,5 @@
 // Runs the tests of the Rust crates, two files of tests at a time, the long ones first, out of the way of what else runs.
+// With `long`, those that listen to many parts and settings, which `./zinc test` leaves to `./zinc long`.
 // One build for all crates: chosen alone, a crate is compiled anew with other features of its dependencies.
 import { spawn, spawnSync } from 'node:child_process';
 import { dirname, join } from 'node:path';
@@ -7,7 +8,10 @@ import { root } from './program.js';
 
 const AT_ONCE = 2;
 /** Files of tests that take longest, by name. */
-const LONG = ['rings', 'parts', 'dynamics', 'tone', 'zinc_core', 'auto_level', 'watch', 'saturator'];
+const LONG = ['raw_parts', 'actions', 'cards', 'zinc_core', 'rings', 'stems', 'parts', 'watch', 'saturator'];
+/** Searches through many parts and settings, by folder and name. */
+const SEARCHES = ['demo/rings', 'demo/watched', 'demo/tone', 'demo/dynamics', 'demo/auto_level', 'demo/amplified', 'demo/coloured'];
+const searching = process.argv[2] === 'long';
 
 /** @returns {{ name: string, program: string, folder: string }[]} */
 function built() {
@@ -28,14 +32,15 @@ function run({ name, program, folder }) {
     const began = Date.now();
     for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => { said += text; });
     child.on('close', (code) => {
-      console.log(`---- ${join(folder, name).slice(root.length + 1)}, ${((Date.now() - began) / 1000).toFixed(0)} s\n${said}`);
+      console.log(`---- ${place({ name, folder })}, ${((Date.now() - began) / 1000).toFixed(0)} s\n${said}`);
       resolve(code === 0);
     });
   });
 }
 
 const rank = (/** @type {{ name: string }} */ { name }) => (LONG.includes(name) ? LONG.indexOf(name) : LONG.length);
-const waiting = built().sort((a, b) => rank(a) - rank(b));
+const place = (/** @type {{ name: string, folder: string }} */ { name, folder }) => join(folder, name).slice(root.length + 1);
+const waiting = built().filter((test) => SEARCHES.includes(place(test)) === searching).sort((a, b) => rank(a) - rank(b));
 let passed = waiting.length > 0;
 await Promise.all(Array.from({ length: AT_ONCE }, async () => {
   for (let test = waiting.shift(); test; test = waiting.shift()) passed = (await run(test)) && passed;

@@ -24,7 +24,7 @@ const idOf = (/** @type {string} */ name) => session.strips.find((/** @type {any
 
 await shot('desk', '/sessions/2/desk', async (page) => {
   await ready(page);
-  await page.waitForSelector('body[data-drawn]', { state: 'attached', timeout: 120_000 });
+  await page.waitForSelector('body[data-drawn]', { state: 'attached' });
   await page.click('.chip[data-section="3"]');
   await page.keyboard.press('Space');
   await page.waitForTimeout(4000);
@@ -38,7 +38,7 @@ await shot('bench-eq', bench('Acoustic'), async (page) => {
 });
 await shot('bench-raw', bench('Acoustic').replace('/2/', '/1/'), async (page) => {
   await ready(page);
-  await page.waitForSelector('.raw-moves li', { timeout: 60_000 });
+  await page.waitForSelector('.raw-moves li');
   await page.waitForTimeout(300);
 });
 await shot('bench-compressor', bench('Bass DI', 2), async (page) => {
@@ -51,7 +51,7 @@ await shot('bench-compressor', bench('Bass DI', 2), async (page) => {
 for (const [name, strip, station] of /** @type {[string, string, number][]} */ ([['bench-amp', 'Rhythm left DI', 1], ['bench-cabinet', 'Lead DI', 2], ['bench-console', 'Drums', 2]])) {
   await shot(name, bench(strip, station), async (page) => {
     await ready(page);
-    await page.waitForSelector('body[data-measured]', { state: 'attached', timeout: 120_000 });
+    await page.waitForSelector('body[data-measured]', { state: 'attached' });
     if (name === 'bench-console') await page.getByRole('slider', { name: 'Console EQ: low', exact: true }).focus();
     await page.waitForTimeout(1500);
   });
@@ -59,7 +59,7 @@ for (const [name, strip, station] of /** @type {[string, string, number][]} */ (
 const firstUnit = (/** @type {string} */ name) => `${idOf(name)}:${session.strips.find((/** @type {any} */ s) => s.name === name).rack.units[0].id}`;
 await shot('measure', `/sessions/2/measure?of=${firstUnit('Rhythm left DI')}`, async (page) => {
   await page.locator('#measure-b').selectOption(firstUnit('Lead DI'));
-  await page.waitForFunction(() => document.querySelectorAll('#plot-response .plot-line').length === 2, undefined, { timeout: 60_000 });
+  await page.waitForFunction(() => document.querySelectorAll('#plot-response .plot-line').length === 2);
 });
 await shot('bench-dim', bench('Violins'), async (page) => {
   await page.click('#dim');
@@ -79,7 +79,7 @@ await shot('bench-multiband', bench('Cellos', 2), async (page) => {
   await ready(page);
   await page.waitForSelector('body[data-measured]', { state: 'attached' });
   await page.getByRole('button', { name: 'find what stands out' }).click();
-  await page.locator('.bands-events button', { hasText: 'hold' }).first().waitFor({ timeout: 60_000 });
+  await page.locator('.bands-events button', { hasText: 'hold' }).first().waitFor();
 });
 await shot('bench-trial', bench('Bass DI', 2), async (page) => {
   await ready(page);
@@ -87,7 +87,7 @@ await shot('bench-trial', bench('Bass DI', 2), async (page) => {
   await page.click('.chip[data-section="1"]');
   await page.keyboard.press('t');
   await page.getByRole('button', { name: 'try', exact: true }).click();
-  await page.locator('.trial-table tbody tr').nth(5).waitFor({ timeout: 60_000 });
+  await page.locator('.trial-table tbody tr').nth(5).waitFor();
   await page.locator('.trial-tools').getByRole('button', { name: 'one hit' }).click();
 });
 const curve = [[62.5, 0], [125, -4], [250, -5.5], [500, -2], [1000, 0], [2000, 1.5], [4000, 3.5], [8000, 2]].map(([freq_hz, gain_db]) => ({ freq_hz, gain_db }));
@@ -100,7 +100,7 @@ await shot('bench-drawn', bench('Organ', 2), async (page) => {
 await api(`${server.url}/api/sessions/2/undo`, { version: 0 });
 await shot('bench-lane', bench('Rhythm left DI', 4), async (page) => {
   await ready(page);
-  await page.waitForSelector('body[data-measured]', { state: 'attached', timeout: 120_000 });
+  await page.waitForSelector('body[data-measured]', { state: 'attached' });
   await page.getByRole('slider', { name: 'Compressor: release', exact: true }).click();
   await page.keyboard.press('n');
   await page.getByRole('group', { name: 'Stretch shown' }).getByRole('button', { name: 'song' }).last().click();
@@ -113,14 +113,14 @@ await shot('bench-lane', bench('Rhythm left DI', 4), async (page) => {
 await shot('make-room', '/sessions/2/desk', async (page) => {
   await ready(page);
   await page.getByRole('button', { name: 'make room' }).click();
-  await page.locator('.room-line').first().waitFor({ timeout: 90_000 });
+  await page.locator('.room-line').first().waitFor();
   await page.locator('.room-line').nth(1).click();
   await page.getByRole('button', { name: 'only while it plays' }).click();
-  await page.locator('.room-result .strong-button').waitFor({ timeout: 90_000 });
+  await page.locator('.room-result .strong-button').waitFor();
 });
 await shot('strip-sheet', '/sessions/2/desk', async (page) => {
   await ready(page);
-  await page.waitForSelector('body[data-drawn]', { state: 'attached', timeout: 120_000 });
+  await page.waitForSelector('body[data-drawn]', { state: 'attached' });
   await page.click(`[data-sends="${idOf('Kick')}"]`);
   await page.waitForTimeout(300);
 });
@@ -132,7 +132,7 @@ await shot('signal-path', '/sessions/2/desk', async (page) => {
 await shot('sessions', '/');
 await shot('prints', '/sessions/2/prints', async (page) => {
   await page.click('#print');
-  await page.locator('#prints a').waitFor({ timeout: 60_000 });
+  await page.locator('#prints a').waitFor();
   await page.selectOption('#what', String(idOf('Voice')));
   await page.selectOption('#bits', '32f');
 });

@@ -71,6 +71,8 @@ enum Question {
     Response { rack: Json, rate: f64, freqs: Vec<f64> },
     /// Harmonics of a steady tone through a unit.
     Comb { unit: Json, rate: f64, tone_hz: f64, level_db: f64 },
+    /// The tone and the level that a part is measured with, of its levels by third octave and its peak.
+    OwnTone { third_octave: Vec<f64>, peak_db: f64 },
     /// How fast a unit's reduction really comes and goes.
     Timing { unit: Json, rate: f64, tempo_bpm: f64 },
     /// What becomes of one note, at three levels.
@@ -207,6 +209,11 @@ fn reply(question: Question) -> Result<Json, String> {
             unit.settings.fixed.supply(&sounds());
             let found = comb(&RackSpec { units: vec![unit] }, rate, With { level_db, tone_hz });
             json!({ "harmonics_db": found.harmonics_db(), "thd_percent": found.thd_percent(), "even_odd_db": found.even_odd_db() })
+        }
+        Question::OwnTone { third_octave, peak_db } => {
+            let levels = third_octave.try_into().map_err(|_| format!("A part has levels of {BANDS} third octaves."))?;
+            let with = With::of_part(&levels, peak_db);
+            json!({ "tone_hz": with.tone_hz, "level_db": with.level_db })
         }
         Question::Timing { unit, rate, tempo_bpm } => {
             let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;

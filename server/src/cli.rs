@@ -32,7 +32,7 @@ pub enum Command {
     /// Find narrow resonances that stay while the notes change.
     Rings(ListenArgs),
     /// Find moments at which one region stands far above its usual level
-    Events(ListenArgs),
+    Events(EventsArgs),
     /// Try one passage over a list of settings, orders or racks, and compare them
     Trial(TrialArgs),
     /// Say what the compressors of a rack do wrong on a file, and which units should change places
@@ -104,12 +104,15 @@ pub struct ProbeArgs {
     /// Rack file (JSON).
     #[arg(long)]
     pub rack: PathBuf,
-    /// Level of the test tones in dBFS peak.
-    #[arg(long, default_value_t = -6.0, allow_hyphen_values = true, value_parser = level)]
-    pub level_db: f64,
-    /// Frequency of the test tone in Hz, taken to the nearest 10 Hz.
-    #[arg(long, default_value_t = 1000.0, value_parser = tone)]
-    pub tone_hz: f64,
+    /// Recording of a part: tone and level are those of its notes and its peaks.
+    #[arg(long)]
+    pub part: Option<PathBuf>,
+    /// Level of the test tones in dBFS peak (the part's, or -6).
+    #[arg(long, allow_hyphen_values = true, value_parser = level)]
+    pub level_db: Option<f64>,
+    /// Frequency of the test tone in Hz, taken to the nearest 10 Hz (the part's, or 1000).
+    #[arg(long, value_parser = tone)]
+    pub tone_hz: Option<f64>,
     /// Sample rate in Hz.
     #[arg(long, default_value_t = 48_000, value_parser = clap::value_parser!(u32).range(8_000..=384_000))]
     pub rate: u32,
@@ -206,6 +209,27 @@ pub struct ListenArgs {
     /// Report as JSON.
     #[arg(long)]
     pub json: bool,
+}
+
+/// A recording in which something stands out.
+#[derive(Args)]
+pub struct EventsArgs {
+    /// WAV, AIFF, FLAC, Ogg Vorbis or MP3 file to read.
+    pub input: PathBuf,
+    /// Lower edge in Hz of the region that is looked at; anywhere if none is given.
+    #[arg(long, requires = "to_hz", value_parser = edge)]
+    pub from_hz: Option<f64>,
+    /// Its upper edge in Hz.
+    #[arg(long, requires = "from_hz", value_parser = edge)]
+    pub to_hz: Option<f64>,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// An edge of a region in Hz.
+fn edge(text: &str) -> Result<f64, String> {
+    text.parse().ok().filter(|hz| (20.0..=20_000.0).contains(hz)).ok_or_else(|| "it takes 20 to 20000 Hz".into())
 }
 
 /// A passage over several settings.

@@ -9,7 +9,7 @@ use zinc_core::advice::parallel::{beside, there};
 use zinc_core::advice::recipe::{self, Heard, Recipe};
 use zinc_core::advice::{adds, blend, hold, noise, order, watch};
 use zinc_core::course::Courses;
-use zinc_core::measure::events::EventMeter;
+use zinc_core::measure::events::{Event, EventMeter};
 use zinc_core::rack::RackSpec;
 use zinc_core::render::{Plan, Source};
 use zinc_core::session::document::OFF_DB;
@@ -24,6 +24,8 @@ use crate::prints::Prints;
 /// Seconds of the song that are listened to, and that compressors are listened to on.
 const LONGEST_S: f64 = 120.0;
 const ADVISED_S: f64 = 60.0;
+/// Events that are offered, the strongest.
+const OFFERED: usize = 6;
 /// Seconds of a part that an amplifier is heard on.
 const AMPLIFIED_S: f64 = 20.0;
 
@@ -103,17 +105,16 @@ impl Prints {
     ///
     /// # Errors
     /// As [`Prints::passage_into`].
-    pub fn events(&self, session: &Session, strip: u32, job: &Job) -> Result<Json, Stopped> {
+    pub fn events(&self, session: &Session, strip: u32, region: Option<[f64; 2]>, job: &Job) -> Result<Json, Stopped> {
         let passage = self.passage_into(session, strip, [0.0, LONGEST_S], job)?;
-        let mut meter = EventMeter::new(passage.rate);
-        passage.blocks().for_each(|(block, frames)| meter.push(&block, frames));
-        let events = meter.finish();
-        let held = events.iter().map(|event| {
+        let events = found(&listened(&passage), region);
+        let held = side_by_side(&events[..events.len().min(OFFERED)], |done, event| {
+            job.progress("finding what holds each", done)?;
             let mut report = json!(event);
             report["bands"] = hold::bands(&passage, event, &events);
-            report
-        });
-        Ok(json!(held.collect::<Vec<_>>()))
+            Ok(report)
+        })?;
+        Ok(json!(held))
     }
 
     /// What stands out of a strip at a moment that somebody has marked, with the unit that holds it.
@@ -122,8 +123,7 @@ impl Prints {
     /// As [`Prints::passage_into`]; nothing that rises there.
     pub fn marked(&self, session: &Session, strip: u32, at_s: f64, job: &Job) -> Result<Json, Stopped> {
         let passage = self.passage_into(session, strip, [0.0, LONGEST_S], job)?;
-        let mut meter = EventMeter::new(passage.rate);
-        passage.blocks().for_each(|(block, frames)| meter.push(&block, frames));
+        let meter = listened(&passage);
         let none =
             || Stopped::Failed("Nothing rises over its usual level at that moment; mark it where it is heard.".into());
         let event = meter.marked(at_s).ok_or_else(none)?;
@@ -132,24 +132,31 @@ impl Prints {
         Ok(report)
     }
 
-    /// Three ways to hold the event of a strip that is nearest to a moment, measured.
+    /// Four ways to hold the event of a strip that is nearest to a moment, of those of a region if one is given,
+    /// measured.
     ///
     /// # Errors
     /// As [`Prints::passage_into`]; nothing that stands out.
-    pub fn ways(&self, session: &Session, strip: u32, at_s: f64, job: &Job) -> Result<Json, Stopped> {
+    pub fn ways(
+        &self,
+        session: &Session,
+        strip: u32,
+        at_s: f64,
+        region: Option<[f64; 2]>,
+        job: &Job,
+    ) -> Result<Json, Stopped> {
         let passage = self.passage_into(session, strip, [0.0, LONGEST_S], job)?;
-        let mut meter = EventMeter::new(passage.rate);
-        passage.blocks().for_each(|(block, frames)| meter.push(&block, frames));
-        let events = meter.finish();
+        let meter = listened(&passage);
+        let events = found(&meter, region);
         // One that somebody has marked is none of those found.
-        let marked = meter.marked(at_s);
+        let marked = meter.marked(at_s).filter(|_| region.is_none());
         let found = events.iter().find(|event| (event.from_s..=event.to_s).contains(&at_s));
         let nearest = events.iter().min_by(|a, b| (a.at_s - at_s).abs().total_cmp(&(b.at_s - at_s).abs()));
         let nearest = found.or(marked.as_ref()).or(nearest);
         let none = || Stopped::Failed("Nothing stands out of its usual level here.".into());
         let event = nearest.ok_or_else(none)?;
         let held = side_by_side(&hold::Way::ALL, |done, way| {
-            job.progress("holding it three ways", done)?;
+            job.progress("holding it four ways", done)?;
             Ok(way.hold(&passage, event, &events))
         })?;
         Ok(json!(held))
@@ -284,6 +291,18 @@ impl Prints {
         }
         Ok(all)
     }
+}
+
+/// A passage, looked at for what stands out.
+fn listened(passage: &Passage) -> EventMeter {
+    let mut meter = EventMeter::new(passage.rate);
+    passage.blocks().for_each(|(block, frames)| meter.push(&block, frames));
+    meter
+}
+
+/// What stands out anywhere, or in a region.
+fn found(meter: &EventMeter, region: Option<[f64; 2]>) -> Vec<Event> {
+    region.map_or_else(|| meter.finish(), |edges| meter.within(edges))
 }
 
 /// A rack with other values of one unit, to be heard; none where there are none.

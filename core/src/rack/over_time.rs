@@ -2,7 +2,7 @@
 //! shapes of it are heard.
 //!
 //! A value that the unit can move to ([`Change::Glides`]) is put block by block, so that it arrives
-//! at the block's end. A value that steps or takes a fresh unit has a **shape** of the unit for each
+//! at the block's end. Any other value has a **shape** of the unit for each
 //! of its settings: the one to come begins a while before its time, unheard, and is faded in.
 
 use super::spec::{COMMON, UnitSpec};

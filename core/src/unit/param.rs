@@ -62,6 +62,9 @@ pub enum Rests {
 pub enum Change {
     /// The unit moves there by itself, without a step.
     Glides,
+    /// The same under a hand; in the course of the song it is crossed over to, so that it is there by its point: what
+    /// lies between is neither the one nor the other.
+    Turns,
     /// The unit jumps; whoever runs it crossfades from the old value to the new.
     Steps,
     /// It takes a fresh unit, prepared unheard and faded in: what was inside has no meaning
@@ -123,6 +126,12 @@ impl Param {
     #[must_use]
     pub const fn glides(self) -> Self {
         Self { change: Change::Glides, ..self }
+    }
+
+    /// The same, moved to by the unit itself under a hand and crossed over to in the course of the song.
+    #[must_use]
+    pub const fn turns(self) -> Self {
+        Self { change: Change::Turns, ..self }
     }
 
     /// The same, jumped to, while whoever runs the unit crossfades.

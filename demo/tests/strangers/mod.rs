@@ -113,6 +113,17 @@ impl Played {
         (self.score)().iter().map(|note| note.midi).collect()
     }
 
+    /// Seconds at which its loudest strokes begin: of each second or more, the notes of most force.
+    pub fn hard_strokes(&self) -> Vec<f64> {
+        let score = (self.score)();
+        let most = score.iter().fold(0.0f64, |most, note| most.max(note.velocity));
+        let mut begins: Vec<f64> =
+            score.iter().filter(|note| note.velocity > 0.9 * most).map(|note| note.start_s).collect();
+        begins.sort_by(f64::total_cmp);
+        begins.dedup_by(|later, earlier| *later - *earlier < 1.0);
+        begins
+    }
+
     /// Played by a collection, both sides in one, its peak at [`PEAK_DB`].
     pub fn by(&self, collection: &Collection) -> Vec<f32> {
         let mut settings = SynthesizerSettings::new(RATE as i32);

@@ -15,6 +15,7 @@ use zinc_core::trial::Trial;
 use super::answer::{Answer, ApiError, blocking, load};
 use super::download::Download;
 use crate::app::App;
+use crate::jobs::Job;
 use zinc_sound::write_float;
 
 /// What pairs of settings in a rack do together; a job.
@@ -43,13 +44,36 @@ async fn trial(app: &State<App>, id: i32, strip: u32, wanted: Json<rocket::serde
     Ok(Json(json!({ "job": job.id })))
 }
 
-/// Moments of a strip at which one region stands out; a job.
-#[post("/sessions/<id>/strips/<strip>/events")]
-async fn events(app: &State<App>, id: i32, strip: u32) -> Answer {
+/// Where events are looked for: between two frequencies, or anywhere.
+#[derive(Deserialize)]
+#[serde(crate = "rocket::serde")]
+struct Region {
+    from_hz: Option<f64>,
+    to_hz: Option<f64>,
+}
+
+impl Region {
+    /// Its edges in Hz, if there are any.
+    fn edges(&self) -> Result<Option<[f64; 2]>, ApiError> {
+        match (self.from_hz, self.to_hz) {
+            (None, None) => Ok(None),
+            (Some(from), Some(to)) if from >= 20.0 && to <= 20_000.0 && from < to => Ok(Some([from, to])),
+            _ => Err(ApiError::new(
+                Status::UnprocessableEntity,
+                "A region lies between two frequencies of 20 to 20000 Hz, the lower one first; nothing was looked for.",
+            )),
+        }
+    }
+}
+
+/// Moments of a strip at which one region stands out, or at which a region that is given does; a job.
+#[post("/sessions/<id>/strips/<strip>/events", data = "<wanted>")]
+async fn events(app: &State<App>, id: i32, strip: u32, wanted: Json<Region>) -> Answer {
     let app = app.inner().clone();
     let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("looking for what stands out", move |job| worker.prints.events(&session, strip, job));
+    let (worker, region) = (app.clone(), wanted.edges()?);
+    let looking = move |job: &Job| worker.prints.events(&session, strip, region, job);
+    let job = app.jobs.add("looking for what stands out", looking);
     Ok(Json(json!({ "job": job.id })))
 }
 
@@ -58,6 +82,9 @@ async fn events(app: &State<App>, id: i32, strip: u32) -> Answer {
 #[serde(crate = "rocket::serde")]
 struct Event {
     at_s: f64,
+    /// Where it was looked for.
+    #[serde(flatten)]
+    region: Region,
 }
 
 /// What stands out at a marked moment; a job.
@@ -91,14 +118,15 @@ async fn amplified(app: &State<App>, id: i32, strip: u32, unit: u32) -> Answer {
     Ok(Json(json!({ "job": job.id })))
 }
 
-/// Three ways to hold the event nearest to a moment, measured; a job.
+/// Four ways to hold the event nearest to a moment, measured; a job.
 #[post("/sessions/<id>/strips/<strip>/ways", data = "<wanted>")]
 async fn ways(app: &State<App>, id: i32, strip: u32, wanted: Json<Event>) -> Answer {
     let app = app.inner().clone();
     let session = load(&app, id).await?;
     let worker = app.clone();
-    let at_s = wanted.at_s;
-    let job = app.jobs.add("holding it three ways", move |job| worker.prints.ways(&session, strip, at_s, job));
+    let (at_s, region) = (wanted.at_s, wanted.region.edges()?);
+    let holding = move |job: &Job| worker.prints.ways(&session, strip, at_s, region, job);
+    let job = app.jobs.add("holding it four ways", holding);
     Ok(Json(json!({ "job": job.id })))
 }
 

@@ -14,7 +14,7 @@ use crate::app::App;
 use crate::jobs::{Job, JobState};
 
 /// A page that has not come again for so long is gone.
-const GONE_AFTER: Duration = Duration::from_secs(2);
+const GONE_AFTER: Duration = Duration::from_secs(5);
 const UNKNOWN: &str = "This work is not known (the server may have been restarted); start it again.";
 
 fn unknown() -> ApiError {

@@ -1,6 +1,8 @@
 //! What the page *Measure* asks: figures of a rack or one of its units, and test signals through
 //! them.
 
+use std::sync::Arc;
+
 use rocket::fs::NamedFile;
 use rocket::http::{ContentType, Header, Status};
 use rocket::serde::Deserialize;
@@ -8,6 +10,7 @@ use rocket::serde::json::{Json, json};
 use rocket::{Route, State, get, post, routes};
 use zinc_core::measure::probe::{With, probe};
 use zinc_core::measure::test_signal::TestSignal;
+use zinc_core::measure::treatment::Treatment;
 use zinc_core::rack::RackSpec;
 use zinc_core::session::Session;
 
@@ -25,8 +28,9 @@ const TONES_HZ: (f64, f64) = (20.0, 8000.0);
 struct Wanted {
     /// One unit; none for the whole rack.
     unit: Option<u32>,
-    level_db: f64,
-    tone_hz: f64,
+    /// Those of the part where none are given.
+    level_db: Option<f64>,
+    tone_hz: Option<f64>,
 }
 
 /// The rack of a strip as it is set, or one unit of it, switched on.
@@ -52,14 +56,28 @@ fn within(value: f64, (low, high): (f64, f64), what: &str) -> Result<f64, ApiErr
 async fn probed(app: &State<App>, id: i32, strip: u32, wanted: Json<Wanted>) -> Answer {
     let app = app.inner().clone();
     let session = load(&app, id).await?;
-    let with = With {
-        level_db: within(wanted.level_db, LEVELS_DB, "The level in dBFS")?,
-        tone_hz: within(wanted.tone_hz, TONES_HZ, "The tone in Hz")?,
-    };
+    let level_db = wanted.level_db.map(|db| within(db, LEVELS_DB, "The level in dBFS")).transpose()?;
+    let tone_hz = wanted.tone_hz.map(|hz| within(hz, TONES_HZ, "The tone in Hz")).transpose()?;
     let rack = rack_of(&session, strip, wanted.unit)?;
-    let rate = f64::from(session.rate);
-    let job = app.jobs.add("measuring with tones", move |_| Ok(json!(probe(&rack, rate, with))));
+    let unit = wanted.unit;
+    let prints = Arc::clone(&app.prints);
+    let job = app.jobs.add("measuring with tones", move |job| {
+        let own = match (level_db, tone_hz) {
+            (Some(level_db), Some(tone_hz)) => With { level_db, tone_hz },
+            _ => own_tone(&prints.treatment(&session, strip, job)?, &session, strip, unit),
+        };
+        job.progress("measuring with tones", 0.5)?;
+        let with = With { level_db: level_db.unwrap_or(own.level_db), tone_hz: tone_hz.unwrap_or(own.tone_hz) };
+        Ok(json!(probe(&rack, f64::from(session.rate), with)))
+    });
     Ok(Json(json!({ "job": job.id })))
+}
+
+/// A note and a level of what comes to a unit, or to the rack.
+fn own_tone(part: &Treatment, session: &Session, strip: u32, unit: Option<u32>) -> With {
+    let at = unit.and_then(|unit| session.strip(strip)?.rack.units.iter().position(|u| u.id == unit)).unwrap_or(0);
+    let point = &part.points[at];
+    With::of_part(&point.third_octave, point.peak_db)
 }
 
 /// A test signal through a rack or one unit, or as it is, as a WAV file.

@@ -5,15 +5,19 @@ use zinc_core::advice::hold;
 use zinc_core::measure::events::EventMeter;
 
 use super::files::{for_each_block, passage, print_json, read_sound};
-use crate::cli::ListenArgs;
+use crate::cli::EventsArgs;
 use crate::failure::Failure;
 
 /// Runs the command.
-pub fn run(args: &ListenArgs) -> Result<(), Failure> {
+pub fn run(args: &EventsArgs) -> Result<(), Failure> {
+    let region = args.from_hz.zip(args.to_hz);
+    if region.is_some_and(|(from, to)| from >= to) {
+        return Err(Failure::input("The region's lower edge has to lie under its upper one."));
+    }
     let sound = read_sound(&args.input)?;
     let mut meter = EventMeter::new(f64::from(sound.rate));
     for_each_block(&sound, sound.frames(), |block, n| meter.push(block, n));
-    let events = meter.finish();
+    let events = region.map_or_else(|| meter.finish(), |(from, to)| meter.within([from, to]));
     if args.json {
         let whole = passage(&sound);
         let held = |event| {
@@ -28,12 +32,13 @@ pub fn run(args: &ListenArgs) -> Result<(), Failure> {
     }
     for event in &events {
         said!(
-            "{:8.2} to {:.2} s  {:6.0} to {:.0} Hz  {:+.1} dB over its usual level",
+            "{:8.2} to {:.2} s  {:6.0} to {:.0} Hz  {:+.1} dB over {}",
             event.from_s,
             event.to_s,
             event.from_hz,
             event.to_hz,
-            event.over_db
+            event.over_db,
+            if region.is_some() { "what it usually stands over the rest" } else { "its usual level" }
         );
     }
     Ok(())

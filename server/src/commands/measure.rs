@@ -58,7 +58,8 @@ fn report(figures: &Figures, difference: Option<&Difference>) -> Json {
     report
 }
 
-fn figures(sound: &Decoded) -> Figures {
+/// Figures of a whole recording.
+pub(super) fn figures(sound: &Decoded) -> Figures {
     let mut meter = FigureMeter::new(f64::from(sound.rate), sound.channels);
     for_each_block(sound, sound.frames(), |block, n| meter.push(block, n));
     meter.figures()

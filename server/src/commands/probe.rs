@@ -1,9 +1,12 @@
 //! `zinc-rack probe`: what a rack does, without audio.
 
+use std::path::Path;
+
 use serde_json::json;
 use zinc_core::measure::probe::{With, probe};
 
-use super::files::{print_json, read_rack};
+use super::files::{print_json, read_rack, read_sound};
+use super::measure::figures;
 use super::sounds::supply;
 use crate::cli::ProbeArgs;
 use crate::failure::Failure;
@@ -12,7 +15,8 @@ use crate::failure::Failure;
 pub fn run(args: &ProbeArgs) -> Result<(), Failure> {
     let mut rack = read_rack(&args.rack)?;
     let missing = supply(&mut rack, &args.sounds, args.rate, args.json)?;
-    let with = With { level_db: args.level_db, tone_hz: args.tone_hz };
+    let own = args.part.as_deref().map_or_else(|| Ok(With::default()), of_part)?;
+    let with = With { level_db: args.level_db.unwrap_or(own.level_db), tone_hz: args.tone_hz.unwrap_or(own.tone_hz) };
     let found = probe(&rack, f64::from(args.rate), with);
     if args.json {
         let mut report = json!(found);
@@ -43,4 +47,12 @@ pub fn run(args: &ProbeArgs) -> Result<(), Failure> {
         said!("  {:+7.0} ms  {:+7.2} dB", p.ms, p.out_db);
     }
     Ok(())
+}
+
+/// The tone and the level of a recorded part.
+fn of_part(path: &Path) -> Result<With, Failure> {
+    let sound = read_sound(path)?;
+    let figures = figures(&sound);
+    let levels = std::array::from_fn(|band| figures.third_octave[band].db);
+    Ok(With::of_part(&levels, figures.sample_peak_dbfs))
 }

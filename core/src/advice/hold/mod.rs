@@ -1,7 +1,7 @@
 //! Holding what stands out: units that work on an event, and only there and then.
 //!
 //! [`bands`] proposes a multiband from the edges of an event; [`ways`] sets it beside a moving band
-//! of an EQ and a plain compressor with the same aim, each measured.
+//! of an EQ, a plain compressor and a static cut with the same aim, each measured.
 
 mod bands;
 mod split;

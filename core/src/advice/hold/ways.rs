@@ -1,7 +1,8 @@
-//! Three ways to hold an event, measured by the same figures, so that they can be compared.
+//! Four ways to hold an event, measured by the same figures, so that they can be compared.
 //!
-//! The multiband has the edges that [`bands`] proposes, the other two are driven by the event's region;
-//! the threshold of each is as low as leaves every stretch without an event alone.
+//! The multiband has the edges that [`bands`] proposes, a moving band and a plain compressor are driven by the event's
+//! region; the threshold of each is as low as leaves every stretch without an event alone. A static cut takes the event
+//! down to what is usual and shows what that costs everywhere else.
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
@@ -13,8 +14,8 @@ use crate::rack::RackSpec;
 use crate::signal::decibel::power_to_db;
 use crate::trial::{Passage, Take};
 
-/// Seconds about an event that are not held against a way.
-const APART_S: f64 = 1.0;
+/// Seconds about an event that are not held against a way; where events leave no stretch so far apart, fewer.
+const APART_S: [f64; 3] = [1.0, 0.3, 0.0];
 /// Stretches that are compared elsewhere, in seconds, down to so many dB under the loudest.
 const STRETCH_S: f64 = 1.0;
 const HEARD_DB: f64 = 40.0;
@@ -22,6 +23,8 @@ const HEARD_DB: f64 = 40.0;
 const ALLOWED_DB: f64 = 0.25;
 /// Halvings of the search for a threshold.
 const HALVINGS: u32 = 7;
+/// Deepest static cut in dB.
+const DEEPEST_DB: f64 = 24.0;
 /// Ratio of a compressor of the whole.
 const WHOLE_RATIO: f64 = 20.0;
 
@@ -35,6 +38,8 @@ pub enum Way {
     MovingBand,
     /// The whole sound, driven by its region.
     Compressor,
+    /// A bell of an EQ about its region, at all times.
+    StaticCut,
 }
 
 /// What a way does.
@@ -54,7 +59,7 @@ pub struct Held {
 
 impl Way {
     /// All of them.
-    pub const ALL: [Self; 3] = [Self::Multiband, Self::MovingBand, Self::Compressor];
+    pub const ALL: [Self; 4] = [Self::Multiband, Self::MovingBand, Self::Compressor, Self::StaticCut];
 
     /// The unit that holds an event this way, and what it does.
     #[must_use]
@@ -79,6 +84,7 @@ impl Way {
 
     fn unit(self, event: &Event, threshold_db: f64, bands: &Json) -> Json {
         let centre = (event.from_hz * event.to_hz).sqrt();
+        let q = (100.0 * centre / (event.to_hz - event.from_hz)).round() / 100.0;
         match self {
             Self::Multiband => {
                 let mut bands = bands.clone();
@@ -88,8 +94,7 @@ impl Way {
                 json!({"kind": "multiband", "params": {"bands": bands}})
             }
             Self::MovingBand => json!({"kind": "surgical-eq", "params": {"bands": [{
-                "shape": "bell", "freq_hz": centre.round(), "gain_db": 0,
-                "q": (100.0 * centre / (event.to_hz - event.from_hz)).round() / 100.0,
+                "shape": "bell", "freq_hz": centre.round(), "gain_db": 0, "q": q,
                 "dynamic": {
                     "threshold_db": threshold_db, "ratio": RATIO, "range_db": 24,
                     "attack_ms": ATTACK_MS, "release_ms": RELEASE_MS,
@@ -100,11 +105,18 @@ impl Way {
                 "release_ms": RELEASE_MS, "key_low_cut_hz": event.from_hz.clamp(20.0, 2000.0).round(),
                 "key_high_cut_hz": event.to_hz.clamp(200.0, 20_000.0).round(),
             }}),
+            Self::StaticCut => json!({"kind": "surgical-eq", "params": {"bands": [{
+                "shape": "bell", "freq_hz": centre.round(), "q": q,
+                "gain_db": (-10.0 * event.over_db.clamp(0.0, DEEPEST_DB)).round() / 10.0,
+            }]}}),
         }
     }
 
-    /// With the lowest threshold that leaves everything else alone.
+    /// With the lowest threshold that leaves everything else alone; what has none is as it is.
     fn solved(self, passage: &Passage, event: &Event, all: &[Event], bands: &Json) -> Json {
+        if self == Self::StaticCut {
+            return self.unit(event, 0.0, bands);
+        }
         let (mut low, mut high) = (self.lowest_db(), 0.0);
         for _ in 0..HALVINGS {
             let middle = 0.5 * (low + high);
@@ -139,11 +151,12 @@ fn elsewhere_db(was: &Passage, is: &Passage, all: &[Event]) -> f64 {
     };
     let (was, is) = (powers(was), powers(is));
     let loudest = was.iter().copied().fold(f64::MIN, f64::max);
-    let apart = |at: usize| {
-        let (from, to) = (at as f64 * STRETCH_S - APART_S, (at + 1) as f64 * STRETCH_S + APART_S);
+    let heard = |at: &usize| was[*at] > loudest - HEARD_DB;
+    let apart = |at: usize, by_s: f64| {
+        let (from, to) = (at as f64 * STRETCH_S - by_s, (at + 1) as f64 * STRETCH_S + by_s);
         all.iter().all(|event| event.to_s < from || event.from_s > to)
     };
-    (0..was.len())
-        .filter(|at| was[*at] > loudest - HEARD_DB && apart(*at))
-        .fold(0.0, |most: f64, at| most.max((was[at] - is[at]).abs()))
+    let stretches = |by_s: f64| (0..was.len()).filter(heard).filter(|at| apart(*at, by_s)).collect::<Vec<usize>>();
+    let elsewhere = APART_S.into_iter().map(stretches).find(|found| !found.is_empty()).unwrap_or_default();
+    elsewhere.into_iter().fold(0.0, |most: f64, at| most.max((was[at] - is[at]).abs()))
 }

@@ -13,6 +13,7 @@ mod tone;
 
 use serde::Serialize;
 
+use super::third_octave::{BANDS, centre_hz};
 use crate::rack::RackSpec;
 use crate::signal::decibel::gain_to_db;
 use crate::signal::math::{Complex, pow};
@@ -44,7 +45,24 @@ impl Default for With {
     }
 }
 
+/// Fundamentals of nearly every part lie between these, in Hz: what is stronger above is an overtone of theirs, and
+/// what lies below is hardly a note.
+const NOTES_HZ: std::ops::Range<f64> = 28.0..700.0;
+/// Levels in dBFS that a part is measured at.
+const PEAKS_DB: (f64, f64) = (-60.0, 0.0);
+
 impl With {
+    /// A note and a level of a part: where its notes are strongest, at its peaks, of its levels by third octave and its
+    /// peak in dBFS.
+    #[must_use]
+    pub fn of_part(third_octave: &[f64; BANDS], peak_db: f64) -> Self {
+        let strongest = (0..BANDS)
+            .filter(|band| NOTES_HZ.contains(&centre_hz(*band)))
+            .max_by(|a, b| third_octave[*a].total_cmp(&third_octave[*b]));
+        let tone_hz = strongest.map_or(Self::default().tone_hz, |band| centre_hz(band).round());
+        Self { level_db: peak_db.round().clamp(PEAKS_DB.0, PEAKS_DB.1), tone_hz }
+    }
+
     /// The tone to the nearest 10 Hz.
     fn whole_tone_hz(&self) -> f64 {
         (0.1 * self.tone_hz).round().max(1.0) * 10.0

@@ -6,14 +6,21 @@
 import { request } from './api.js';
 
 /** @typedef {(label: string, share: number, cancel: () => void) => void} OnProgress */
-/** @typedef {{ onProgress: OnProgress, resolve: (result: any) => void, reject: (error: Error) => void }} Waiting */
+/** @typedef {{ job: number, state: string, label: string, share: number, result: any, error: string }} Standing */
+/** @typedef {{ onProgress: OnProgress, resolve: (ended: Standing) => void, reject: (error: Error) => void }} Waiting */
 
 /** What is waited for, by job. @type {Map<number, Waiting>} */
 const waiting = new Map();
+/** Jobs that this page has asked to stop. @type {Set<number>} */
+const cancelled = new Set();
 /** @type {EventSource | null} */
 let stream = null;
 /** The jobs it follows. */
 let followed = '';
+/** Times the connection was lost one after another, how often that may be, and the pause after the first, in ms. */
+let losses = 0;
+const MOST_LOSSES = 4;
+const PAUSE_MS = 250;
 
 /** Follows what is waited for now, unless that is what is followed. */
 function listen() {
@@ -23,18 +30,35 @@ function listen() {
   stream?.close();
   stream = wanted === '' ? null : new EventSource(`/api/jobs/events?of=${wanted}`);
   if (!stream) return;
-  stream.onmessage = (event) => JSON.parse(event.data).forEach(hear);
-  stream.onerror = () => {
-    const lost = [...waiting.values()];
-    waiting.clear();
-    listen();
-    lost.forEach(({ reject }) => reject(new Error('The server cannot be reached. Start it again; every kept change is safe.')));
+  stream.onmessage = (event) => {
+    losses = 0;
+    JSON.parse(event.data).forEach(hear);
   };
+  stream.onerror = lost;
 }
 
-const cancel = (/** @type {number} */ job) => void request(`/api/jobs/${job}/cancel`).catch(() => {});
+/** The connection is lost: it is made again a few times, each after a longer pause, before the work is given up. */
+function lost() {
+  stream?.close();
+  stream = null;
+  followed = '';
+  losses += 1;
+  if (losses <= MOST_LOSSES) {
+    setTimeout(listen, PAUSE_MS * 2 ** losses);
+    return;
+  }
+  losses = 0;
+  const all = [...waiting.values()];
+  waiting.clear();
+  all.forEach(({ reject }) => reject(new Error('The server cannot be reached. Start it again; every kept change is safe.')));
+}
 
-/** How one job stands. @param {any} state */
+const cancel = (/** @type {number} */ job) => {
+  cancelled.add(job);
+  void request(`/api/jobs/${job}/cancel`).catch(() => {});
+};
+
+/** How one job stands. @param {Standing} state */
 function hear(state) {
   const one = waiting.get(state.job);
   if (!one) return;
@@ -45,9 +69,21 @@ function hear(state) {
   waiting.delete(state.job);
   // What ends together is let go together.
   queueMicrotask(listen);
-  if (state.state === 'done') one.resolve(state.result);
-  else if (state.state === 'cancelled') one.resolve(null);
-  else one.reject(new Error(state.error));
+  if (state.state === 'failed') one.reject(new Error(state.error));
+  else one.resolve(state);
+}
+
+/**
+ * Follows a job until nothing more will happen.
+ * @param {number} job
+ * @param {OnProgress} onProgress
+ * @returns {Promise<Standing>}
+ */
+function ended(job, onProgress) {
+  return new Promise((resolve, reject) => {
+    waiting.set(job, { onProgress, resolve, reject });
+    queueMicrotask(listen);
+  });
 }
 
 /**
@@ -56,23 +92,29 @@ function hear(state) {
  * @param {OnProgress} onProgress
  * @returns {Promise<any>} the result; null when cancelled
  */
-export function follow(job, onProgress) {
-  return new Promise((resolve, reject) => {
-    waiting.set(job, { onProgress, resolve, reject });
-    queueMicrotask(listen);
-  });
+export async function follow(job, onProgress) {
+  const { state, result } = await ended(job, onProgress);
+  cancelled.delete(job);
+  return state === 'done' ? result : null;
 }
 
 /**
- * Starts long work and follows it to its end.
+ * Starts long work and follows it to its end. Work that was stopped though nobody here asked for it (the server took
+ * this page for gone) is started again.
  * @param {string} url
  * @param {unknown} body
  * @param {OnProgress} onProgress
+ * @param {(job: number) => void} [begun] told of each job that is started
  * @returns {Promise<any>} the result; null when cancelled
  */
-export async function longWork(url, body, onProgress) {
-  const { job } = await request(url, body);
-  return follow(job, onProgress);
+export async function longWork(url, body, onProgress, begun = () => {}) {
+  for (;;) {
+    const { job } = await request(url, body);
+    begun(job);
+    const { state, result } = await ended(job, onProgress);
+    if (state === 'done') return result;
+    if (cancelled.delete(job)) return null;
+  }
 }
 
 /**
@@ -88,14 +130,13 @@ export function latestWork() {
     const mine = asked;
     if (running) cancel(running);
     running = 0;
-    const { job } = await request(url, body);
-    if (mine !== asked) {
-      cancel(job);
-      return null;
-    }
-    running = job;
-    const result = await follow(job, onProgress);
-    if (running === job) running = 0;
+    let own = 0;
+    const result = await longWork(url, body, onProgress, (job) => {
+      own = job;
+      if (mine === asked) running = job;
+      else cancel(job);
+    });
+    if (running === own) running = 0;
     return mine === asked ? result : null;
   };
 }

@@ -58,10 +58,15 @@ function takeRows() {
   rows.forEach(takeRow);
 }
 
+/** A strip; none where it has gone and its row is to follow. @param {number} id */
+const stripOf = (id) => doc.session.strips.find((s) => s.id === id);
+
 /** @param {HTMLElement} row */
 function takeRow(row) {
   const id = Number(row.dataset.strip);
-  const strip = doc.find(id);
+  const strip = stripOf(id);
+  // The server may know of a strip that another window has made and that this page is told of in a moment.
+  if (!strip) return;
   for (const place of /** @type {NodeListOf<HTMLElement>} */ (row.querySelectorAll('[data-rule]'))) {
     const control = /** @type {string} */ (place.dataset.rule);
     const rule = new Rule({
@@ -78,7 +83,9 @@ function takeRow(row) {
     place.replaceChildren(rule.element);
   }
   row.querySelector('[data-mute]')?.addEventListener('click', () => {
-    const edit = { edit: 'set-control', strip: id, control: 'muted', value: !controlIn(doc.find(id), 'muted', scope()) };
+    const strip = stripOf(id);
+    if (!strip) return;
+    const edit = { edit: 'set-control', strip: id, control: 'muted', value: !controlIn(strip, 'muted', scope()) };
     lane.touch({ strip: id, unit: 0, param: 'muted' });
     if (!lane.takes(edit)) void editHere(edit);
   });
@@ -98,7 +105,7 @@ function takeRow(row) {
 /** How many values of a strip and its rack change with the song, and where its faders stand elsewhere. @param {number} id */
 function showOverTime(id) {
   const row = rowOf(id);
-  const strip = doc.session.strips.find((s) => s.id === id);
+  const strip = stripOf(id);
   if (!row || !strip) return;
   const count = (strip.over_time ?? []).length + strip.rack.units.reduce((sum, unit) => sum + (unit.over_time ?? []).length, 0);
   row.querySelector('.changes-count')?.remove();
@@ -113,7 +120,9 @@ function showOverTime(id) {
 
 /** Shows the faders of a strip as they are where changes hold. @param {number} id */
 function showFaders(id) {
-  for (const control of ['level_db', 'pan']) rules.get(`${id}:${control}`)?.set(controlIn(doc.find(id), control, scope()));
+  const strip = stripOf(id);
+  if (!strip) return;
+  for (const control of ['level_db', 'pan']) rules.get(`${id}:${control}`)?.set(controlIn(strip, control, scope()));
   showMute(id);
   showOverTime(id);
 }
@@ -159,7 +168,7 @@ function keepSolo() {
 
 function showSolo() {
   for (const row of rows) row.querySelector('[data-solo]')?.setAttribute('aria-pressed', String(soloed.has(Number(row.dataset.strip))));
-  const names = [...soloed].map((id) => doc.find(id).name).join(', ');
+  const names = [...soloed].flatMap((id) => stripOf(id)?.name ?? []).join(', ');
   const place = document.getElementById('soloed');
   if (place) place.textContent = names ? `heard alone: ${names}` : '';
   host.send({ do: 'hear', strips: [...soloed] });
@@ -270,7 +279,7 @@ host.addEventListener('report', (event) => {
   const report = /** @type {CustomEvent<import('../engine/host.js').Report>} */ (event).detail;
   const now = performance.now();
   for (const [id, meter] of meters) {
-    const peak = doc.find(id).role === 'main' ? 10 ** (report.peak / 20) : (report.peaks.get(id) ?? 0);
+    const peak = id === main?.id ? 10 ** (report.peak / 20) : (report.peaks.get(id) ?? 0);
     meter.take(peak, now);
   }
 });

@@ -32,6 +32,8 @@ let sides = [null, null];
 /** Another setting that was kept to be overlaid. @type {Side | null} */
 let keptSide = null;
 let asked = 0;
+/** Level of test signals before the part's own is known, in dBFS. */
+const SIGNAL_DB = -6;
 
 /** Strip and unit of a choice. @param {string} value */
 function chosen(value) {
@@ -39,10 +41,13 @@ function chosen(value) {
   return { strip: Number(strip), unit: unit ? Number(unit) : null };
 }
 
-/** @param {HTMLSelectElement} list @returns {Promise<Side>} */
-async function measured(list) {
+/** What is chosen; null for the part's own. @param {string} list @returns {number | null} */
+const figureOf = (list) => (byId(list).value === '' ? null : Number(byId(list).value));
+
+/** @param {HTMLSelectElement} list @param {{ level_db: number | null, tone_hz: number | null }} tone @returns {Promise<Side>} */
+async function measured(list, { level_db, tone_hz }) {
   const { strip, unit } = chosen(list.value);
-  const body = { unit, level_db: Number(byId('measure-level').value), tone_hz: Number(byId('measure-tone').value) };
+  const body = { unit, level_db, tone_hz };
   const probe = await longWork(`/api/sessions/${doc.id}/strips/${strip}/probe`, body, () => {});
   return { name: list.selectedOptions[0].textContent ?? '', probe };
 }
@@ -53,10 +58,12 @@ async function measure() {
   state.textContent = 'measuring…';
   try {
     const other = byId('measure-b');
-    const found = await Promise.all([measured(byId('measure-a')), other.value === 'kept' ? keptSide : other.value ? measured(other) : null]);
+    const found = await measured(byId('measure-a'), { level_db: figureOf('measure-level'), tone_hz: figureOf('measure-tone') });
+    // The other is measured with the very same, so that what differs is what they do.
+    const beside = other.value === 'kept' ? keptSide : other.value ? await measured(other, found.probe) : null;
     if (mine !== asked) return;
-    sides = /** @type {[Side, Side | null]} */ (found);
-    state.textContent = '';
+    sides = [found, beside];
+    state.textContent = `with ${found.probe.tone_hz} Hz at ${level(found.probe.level_db)} dBFS`;
     show();
   } catch (error) {
     if (mine === asked) state.textContent = error instanceof Error ? error.message : String(error);
@@ -149,7 +156,7 @@ if (form) {
   new ResizeObserver(show).observe(byId('plot-response'));
   // What is set elsewhere meanwhile is measured as it is then.
   doc.addEventListener('change', () => void measure());
-  const signals = new TestSignals(byId('measure-signals'), byId('signal-state'), () => ({ ...chosen(byId('measure-a').value), level_db: Number(byId('measure-level').value) }), note);
+  const signals = new TestSignals(byId('measure-signals'), byId('signal-state'), () => ({ ...chosen(byId('measure-a').value), level_db: figureOf('measure-level') ?? sides[0]?.probe.level_db ?? SIGNAL_DB }), note);
   addEventListener('pagehide', () => signals.stop());
   void measure();
 }

@@ -4,20 +4,19 @@
  * their edges to drag or move by arrow keys, and the bands as a table.
  */
 import { FREQUENCIES, decibels, drawPlot, scales } from '../../draw/plot.js';
-import { html, level, svg } from '../../draw/svg.js';
+import { html, svg } from '../../draw/svg.js';
 import { ask } from '../../engine/ask.js';
-import { longWork } from '../../session/work.js';
 import { newGesture } from '../../session/document.js';
-import { host } from '../listen-bar.js';
 import { doc } from '../session-frame.js';
 import { ParamPanel } from './param-panel.js';
+import { StandOuts } from './stand-outs.js';
 
 const LEVELS = { from: -24, to: 12, marks: decibels(-24, 12, 6) };
 const POINTS = 160;
 const FREQS = Array.from({ length: POINTS }, (_, i) => 20 * 1000 ** (i / (POINTS - 1)));
 const TABLE = 'multiband/bands';
-/** Ways to hold an event. @type {Record<string, string>} */
-const WAYS = { multiband: 'bands', 'moving-band': 'moving band of an EQ', compressor: 'plain compressor, driven by it' };
+/** Pixels a hand moves before it draws a region and is no click. */
+const DRAWS_PX = 5;
 
 /** @typedef {{ row: number, band: any, from: number, to: number }} Region */
 
@@ -28,14 +27,9 @@ export class BandsPanel extends ParamPanel {
     this.field = svg('svg', { class: 'bands-field', role: 'group' });
     this.words = html('p', { className: 'quiet bands-words' });
     this.picture.classList.add('bands-box');
-    this.events = html('div', { className: 'bands-events' });
-    const look = html('button', { type: 'button', className: 'plain-button', title: 'Moments at which one region stands far above its usual level' }, 'find what stands out');
-    look.addEventListener('click', () => void this.findEvents(look));
-    const mark = html('button', { type: 'button', className: 'plain-button', title: 'Stop where it is heard, or press while it plays: the region that rises most there' }, 'hold what is heard here');
-    mark.addEventListener('click', () => void this.markEvent(mark));
-    this.offers = html('span', { className: 'bands-offers' });
-    this.events.append(look, mark, this.offers);
-    this.picture.append(this.field, this.words, this.events);
+    this.standOuts = new StandOuts(this.session.rate, { bands: (bands) => this.takeBands(bands), unit: (unit) => this.putInPlace(unit), region: () => this.show() });
+    this.field.addEventListener('pointerdown', (event) => this.drawRegionBy(event));
+    this.picture.append(this.field, this.words, this.standOuts.element);
     // What is taken from each region now, by row.
     this.taken = /** @type {SVGElement[]} */ ([]);
     this.gesture = '';
@@ -58,6 +52,7 @@ export class BandsPanel extends ParamPanel {
     drawPlot(this.field, { x: FREQUENCIES, y: LEVELS, words: 'The bands over frequency', lines: [{ kind: 'curve', label: 'at rest', points: gains.map((db, i) => [FREQS[i], db]) }] });
     this.taken = [];
     for (const region of this.regions()) this.field.append(...this.drawRegion(region));
+    this.field.append(...this.drawLookedAt());
     if (held !== undefined) /** @type {SVGElement | null} */ (this.field.querySelector(`[data-row="${held}"]`))?.focus();
     this.words.textContent = this.said();
   }
@@ -80,6 +75,41 @@ export class BandsPanel extends ParamPanel {
     return [ground, this.taken[row], label, edge];
   }
 
+  /** The region that is looked in for what stands out. @returns {SVGElement[]} */
+  drawLookedAt() {
+    const region = this.standOuts.region();
+    if (!region) return [];
+    const { across, top, foot } = scales(this.field, FREQUENCIES, LEVELS);
+    const [left, right] = region.map(across);
+    return [svg('rect', { x: left, y: top, width: Math.max(1, right - left), height: foot - top, class: 'band-looked-at' })];
+  }
+
+  /** A hand that is drawn across the picture draws the region that is looked in. @param {PointerEvent} event */
+  drawRegionBy(event) {
+    if (event.button !== 0 || /** @type {Element} */ (event.target).closest('.band-edge')) return;
+    const left = this.field.getBoundingClientRect().left;
+    const hz = (/** @type {number} */ x) => 20 * 1000 ** scales(this.field, FREQUENCIES, LEVELS).shareAt(x - left);
+    const move = (/** @type {PointerEvent} */ moved) => {
+      if (Math.abs(moved.clientX - event.clientX) < DRAWS_PX) return;
+      const [from, to] = [event.clientX, moved.clientX].sort((a, b) => a - b).map(hz);
+      this.standOuts.draw(from, to);
+    };
+    this.followHand(event, move);
+  }
+
+  /** Follows a hand until it lets go. @param {PointerEvent} event @param {(moved: PointerEvent) => void} move */
+  followHand(event, move) {
+    this.field.setPointerCapture(event.pointerId);
+    const done = () => {
+      this.field.removeEventListener('pointermove', move);
+      this.field.removeEventListener('pointerup', done);
+      this.field.removeEventListener('pointercancel', done);
+    };
+    this.field.addEventListener('pointermove', move);
+    this.field.addEventListener('pointerup', done);
+    this.field.addEventListener('pointercancel', done);
+  }
+
   /** @param {number} row */
   select(row) {
     if (row === this.selected) return;
@@ -100,67 +130,11 @@ export class BandsPanel extends ParamPanel {
     }).join(' ');
   }
 
-  /** Looks for events on the part and offers bands that hold them. @param {HTMLButtonElement} look */
-  async findEvents(look) {
-    look.disabled = true;
-    try {
-      const found = /** @type {any[]} */ (await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/events`, {}, () => {}) ?? []);
-      const offers = found.slice(0, 6).map((event) => this.offer(event));
-      this.offers.replaceChildren(...(offers.length ? offers : [html('span', { className: 'quiet' }, 'Nothing stands out of its usual level here.')]));
-    } catch (error) {
-      this.offers.replaceChildren(html('span', { className: 'quiet' }, error instanceof Error ? error.message : String(error)));
-    } finally {
-      look.disabled = false;
-    }
-  }
-
-  /** What is heard where the song stands, as an event to hold. @param {HTMLButtonElement} mark */
-  async markEvent(mark) {
-    mark.disabled = true;
-    try {
-      const event = await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/marked`, { at_s: host.position / this.session.rate }, () => {});
-      if (event) this.offers.prepend(this.offer(event));
-    } catch (error) {
-      this.offers.prepend(html('span', { className: 'quiet' }, error instanceof Error ? error.message : String(error)));
-    } finally {
-      mark.disabled = false;
-    }
-  }
-
-  /** @param {any} event */
-  offer(event) {
-    const where = `${event.at_s.toFixed(1)} s, ${Math.round(event.from_hz)} to ${Math.round(event.to_hz)} Hz, ${event.over_db.toFixed(0)} dB over`;
-    const hold = html('button', { type: 'button', className: 'plain-button', title: 'Bands that work on it, and only there and then' }, `hold ${where}`);
-    hold.addEventListener('click', () => this.takeBands(event.bands));
-    const ways = html('button', { type: 'button', className: 'plain-button', title: 'Bands, a moving band of an EQ, a plain compressor: the same aim, measured' }, 'three ways');
-    ways.setAttribute('aria-label', `three ways to hold what is at ${event.at_s.toFixed(1)} s`);
-    ways.addEventListener('click', () => void this.compareWays(event.at_s));
-    return html('span', { className: 'bands-event' }, hold, ways);
-  }
-
   /** @param {any[]} bands as proposed */
   takeBands(bands) {
     this.changeParams({ bands: bands.map((band) => ({ ...ask({ ask: 'fresh-row', kind: 'multiband', list: 'bands' }), ...band })) }, newGesture());
     this.drawRows();
     this.show();
-  }
-
-  /** Three units with one aim, each measured; one is taken. @param {number} at seconds */
-  async compareWays(at) {
-    const place = html('div', { className: 'bands-ways', role: 'status' }, 'holding it three ways…');
-    this.events.querySelector('.bands-ways')?.remove();
-    this.events.append(place);
-    try {
-      const found = /** @type {any[]} */ (await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/ways`, { at_s: at }, () => {}) ?? []);
-      const rows = found.map(({ way, unit, down_db: down, beside_db: beside, elsewhere_db: elsewhere }) => {
-        const take = html('button', { type: 'button', className: 'plain-button', 'aria-label': `take the ${WAYS[way]}` }, 'take');
-        take.addEventListener('click', () => (way === 'multiband' ? this.takeBands(unit.params.bands) : this.putInPlace(unit)));
-        return html('tr', {}, html('th', { scope: 'row' }, WAYS[way]), ...[down, beside, elsewhere].map((db) => html('td', {}, level(db))), html('td', {}, take));
-      });
-      place.replaceChildren(html('table', {}, html('thead', {}, html('tr', {}, ...['', 'it falls by', 'beside it', 'elsewhere, dB', ''].map((word) => html('th', { scope: 'col' }, word)))), html('tbody', {}, ...rows)));
-    } catch (error) {
-      place.textContent = error instanceof Error ? error.message : String(error);
-    }
   }
 
   /** Puts another unit here: in place of this one as long as it has no bands, else after it. @param {any} unit */
@@ -184,19 +158,10 @@ export class BandsPanel extends ParamPanel {
   drag(event, row) {
     event.preventDefault();
     const gesture = newGesture();
-    this.field.setPointerCapture(event.pointerId);
-    const move = (/** @type {PointerEvent} */ moved) => {
+    this.followHand(event, (moved) => {
       const at = moved.clientX - this.field.getBoundingClientRect().left;
       this.move(row, 20 * 1000 ** scales(this.field, FREQUENCIES, LEVELS).shareAt(at), gesture);
-    };
-    const done = () => {
-      this.field.removeEventListener('pointermove', move);
-      this.field.removeEventListener('pointerup', done);
-      this.field.removeEventListener('pointercancel', done);
-    };
-    this.field.addEventListener('pointermove', move);
-    this.field.addEventListener('pointerup', done);
-    this.field.addEventListener('pointercancel', done);
+    });
   }
 
   /** @param {KeyboardEvent} event @param {number} row */
@@ -225,6 +190,7 @@ export class BandsPanel extends ParamPanel {
 
   end() {
     super.end();
+    this.standOuts.end();
     this.observer.disconnect();
   }
 }

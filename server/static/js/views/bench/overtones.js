@@ -1,6 +1,6 @@
 // @ts-check
 /** The harmonics a unit adds to a tone, that of this part at first, as a small comb beside its curve. */
-import { ask, spectra } from '../../engine/ask.js';
+import { ask } from '../../engine/ask.js';
 import { html, level, signed, svg } from '../../draw/svg.js';
 import { drawPlot, decibels } from '../../draw/plot.js';
 
@@ -8,10 +8,8 @@ import { drawPlot, decibels } from '../../draw/plot.js';
 const TONES = [41, 82, 110, 220, 440, 1000, 3000];
 /** What stands for where this part's notes are strongest, at its peaks. */
 const OWN = 'own';
-/** Fundamentals of nearly every part lie below; what is stronger above is an overtone of theirs, in Hz. */
-const NOTES_BELOW_HZ = 700;
 /** The tone and level before the part is measured. */
-const UNKNOWN = { hz: 220, db: -12 };
+const UNKNOWN = { tone_hz: 220, level_db: -12 };
 /** It is measured when the hand has rested for so long, in ms: a second of sound goes through the unit. */
 const RESTED_MS = 220;
 
@@ -38,7 +36,7 @@ export class Overtones {
   }
 
   offer() {
-    const own = `this part: ${this.own.hz} Hz`;
+    const own = `this part: ${this.own.tone_hz} Hz`;
     this.choice.replaceChildren(new Option(own, OWN), ...TONES.map((hz) => new Option(hz >= 1000 ? `${hz / 1000} kHz` : `${hz} Hz`, String(hz))));
     this.choice.value = chosen;
   }
@@ -46,10 +44,8 @@ export class Overtones {
   /** Takes the note and the level from what comes to the unit. @param {any} point null while it is measured */
   of(point) {
     if (!point) return;
-    const { hz } = spectra[0];
-    const notes = point.third_octave.filter((/** @type {number} */ _, /** @type {number} */ i) => hz[i] < NOTES_BELOW_HZ);
-    const own = { hz: Math.round(hz[notes.indexOf(Math.max(...notes))]), db: Math.max(-60, Math.min(0, Math.round(point.peak_db))) };
-    if (own.hz === this.own.hz && own.db === this.own.db) return;
+    const own = ask({ ask: 'own-tone', third_octave: point.third_octave, peak_db: point.peak_db });
+    if (own.tone_hz === this.own.tone_hz && own.level_db === this.own.level_db) return;
     this.own = own;
     this.offer();
   }
@@ -62,9 +58,9 @@ export class Overtones {
 
   measure() {
     if (!this.field.clientWidth) return;
-    const tone = chosen === OWN ? this.own.hz : Number(chosen);
-    const { harmonics_db: found, thd_percent: percent, even_odd_db: balance } = ask({ ask: 'comb', unit: { ...this.unit(), on: true }, rate: this.rate, tone_hz: tone, level_db: this.own.db });
-    const words = `At ${this.own.db} dBFS: ${percent < 0.001 ? 'none' : `${percent.toPrecision(2)} %`}${balance === null ? '' : balance > 0 ? `, even ones lead by ${level(balance)} dB` : `, odd ones lead by ${level(-balance)} dB`}`;
+    const tone = chosen === OWN ? this.own.tone_hz : Number(chosen);
+    const { harmonics_db: found, thd_percent: percent, even_odd_db: balance } = ask({ ask: 'comb', unit: { ...this.unit(), on: true }, rate: this.rate, tone_hz: tone, level_db: this.own.level_db });
+    const words = `At ${this.own.level_db} dBFS: ${percent < 0.001 ? 'none' : `${percent.toPrecision(2)} %`}${balance === null ? '' : balance > 0 ? `, even ones lead by ${level(balance)} dB` : `, odd ones lead by ${level(-balance)} dB`}`;
     this.words.textContent = words;
     drawPlot(this.field, {
       x: { from: 1, to: 10.5, marks: [2, 3, 4, 5, 6, 7, 8, 9, 10].map((n) => [n, String(n)]) },

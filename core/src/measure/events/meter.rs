@@ -1,17 +1,11 @@
-//! Moments at which one region stands far above its usual level: a pluck among bowed notes, a
-//! boomy strum, a squeak.
-//!
-//! The sound is looked at in moments of 85 ms by third octaves. A region's usual level is the one
-//! it stays under for nine tenths of the time the part sounds, or that its neighbours stay under: a
-//! note that is seldom played is no event. Where it rises well over that, and further than many
-//! other regions do, is an event; moments and regions that touch are one.
+//! Moments by third octaves, and those at which one stands out.
 
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 use zinc_fourier::{Complex64, RealToComplex, forward_f64};
 
-use super::third_octave::centre_hz;
+use crate::measure::third_octave::centre_hz;
 use crate::signal::StereoBlock;
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::{PI, cos, pow};
@@ -20,8 +14,8 @@ use crate::signal::math::{PI, cos, pow};
 const SIZE: usize = 4096;
 const HOP: usize = 1024;
 /// First and last third octave looked at: 40 Hz to 16 kHz.
-const FIRST: usize = 3;
-const COUNT: usize = 27;
+pub(super) const FIRST: usize = 3;
+pub(super) const COUNT: usize = 27;
 /// Under the loudest moment by more than this is a rest, in dB.
 const REST_DB: f64 = 40.0;
 /// A region is taken to stand at least so much under the whole, in dB.
@@ -40,13 +34,13 @@ const NEAR: usize = 2;
 /// Moments that may lie between two parts of one event.
 const GAP: usize = 3;
 /// Longest event in seconds; what lasts longer is how the part is.
-const LONGEST_S: f64 = 1.5;
+pub(super) const LONGEST_S: f64 = 1.5;
 /// Moments to either side of a marked one that belong to it: a hand is late by a tenth of a second.
 const MARKED_NEAR: usize = 6;
 /// dB by which a region has to rise there.
 const MARKED_DB: f64 = 3.0;
 /// Most events reported.
-const MOST: usize = 24;
+pub(super) const MOST: usize = 24;
 
 /// One event.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -66,11 +60,11 @@ pub struct Event {
 }
 
 /// How a part usually is, in dB.
-struct Ordinary {
+pub(super) struct Ordinary {
     /// Each moment as a whole.
-    whole: Vec<f64>,
+    pub whole: Vec<f64>,
     /// Under this is a rest.
-    rest_db: f64,
+    pub rest_db: f64,
     /// Each region's usual level, and what it has to rise over to be an event.
     own: [f64; COUNT],
     usuals: [f64; COUNT],
@@ -78,14 +72,14 @@ struct Ordinary {
 
 /// Collects moments.
 pub struct EventMeter {
-    rate: f64,
-    size: usize,
+    pub(super) rate: f64,
+    pub(super) size: usize,
     fft: Arc<dyn RealToComplex<f64>>,
     window: Vec<f64>,
     waiting: Vec<f64>,
     spectrum: Vec<Complex64>,
     edges: [(usize, usize); COUNT],
-    moments: Vec<[f64; COUNT]>,
+    pub(super) moments: Vec<[f64; COUNT]>,
 }
 
 impl EventMeter {
@@ -122,7 +116,7 @@ impl EventMeter {
         }
     }
 
-    fn hop(&self) -> usize {
+    pub(super) fn hop(&self) -> usize {
         HOP * self.size / SIZE
     }
 
@@ -136,7 +130,7 @@ impl EventMeter {
     }
 
     /// How the part usually is; none of one that hardly sounds.
-    fn ordinary(&self) -> Option<Ordinary> {
+    pub(super) fn ordinary(&self) -> Option<Ordinary> {
         let whole: Vec<f64> = self.moments.iter().map(together).collect();
         let rest_db = whole.iter().copied().fold(f64::MIN, f64::max) - REST_DB;
         let active: Vec<usize> = (0..whole.len()).filter(|t| whole[*t] > rest_db).collect();
@@ -200,7 +194,7 @@ impl EventMeter {
     }
 
     /// What touches in time, as one.
-    fn gathered(&self, found: &[[f64; COUNT]]) -> Vec<Event> {
+    pub(super) fn gathered(&self, found: &[[f64; COUNT]]) -> Vec<Event> {
         let mut events = Vec::new();
         let mut begun: Option<(usize, usize)> = None;
         for t in 0..=found.len() {
@@ -243,7 +237,7 @@ impl EventMeter {
     }
 }
 
-fn together(moment: &[f64; COUNT]) -> f64 {
+pub(super) fn together(moment: &[f64; COUNT]) -> f64 {
     power_to_db(moment.iter().map(|db| pow(10.0, db / 10.0)).sum())
 }
 
@@ -256,9 +250,14 @@ fn common_rise(moment: &[f64; COUNT], usual: &[f64; COUNT]) -> f64 {
 }
 
 fn usual(levels: impl Iterator<Item = f64>) -> f64 {
+    stays_under(levels, USUAL)
+}
+
+/// What levels stay under for a share of the time; there is one at least.
+pub(super) fn stays_under(levels: impl Iterator<Item = f64>, share: f64) -> f64 {
     let mut sorted: Vec<f64> = levels.collect();
     sorted.sort_by(f64::total_cmp);
-    sorted[((sorted.len() - 1) as f64 * USUAL) as usize]
+    sorted[((sorted.len() - 1) as f64 * share) as usize]
 }
 
 #[cfg(test)]

@@ -1,0 +1,81 @@
+//! A first move: what was found, what is done about it, and the edit that makes it.
+
+use serde::{Deserialize, Serialize};
+use serde_json::{Value as Json, json};
+
+use crate::rack::{RackSpec, UnitSpec};
+use crate::session::Edit;
+use crate::unit::Record;
+
+/// Kind of unit that cuts.
+pub(super) const EQUALISER: &str = "surgical-eq";
+/// Two frequencies of one move are no further apart than this share.
+const SAME: f64 = 0.06;
+
+/// A move, its reason, and the unit that makes it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct FirstMove {
+    /// What was found, with its figure.
+    pub says: String,
+    /// What the unit does about it.
+    pub does: String,
+    /// The unit, as a session holds it.
+    pub unit: Json,
+}
+
+impl FirstMove {
+    pub(super) fn new(says: String, does: String, mut unit: Json) -> Self {
+        unit["why"] = json!(says);
+        Self { says, does, unit }
+    }
+
+    /// The edit that makes the move on a rack: several cuts are one EQ, each a row of its own, so that a cut joins an
+    /// equaliser that stands first and a new one goes there; what holds comes last.
+    #[must_use]
+    pub fn edit(&self, strip: u32, rack: &RackSpec) -> Edit {
+        if let Some(edits) = rack.units.first().and_then(|first| self.joining(strip, first)) {
+            return Edit::Several { edits };
+        }
+        let at = if self.unit["kind"] == EQUALISER { 0 } else { rack.units.len() };
+        Edit::AddUnit { strip, at, unit: self.unit.clone() }
+    }
+
+    /// The rows of this move added to a unit, and its reason, if that is an equaliser that can take them. Each is an edit
+    /// of its own, so that what another window does to the unit meanwhile stays.
+    fn joining(&self, strip: u32, unit: &UnitSpec) -> Option<Vec<Edit>> {
+        let rows = self.unit["params"]["bands"].as_array()?;
+        if unit.kind.id != EQUALISER || self.unit["kind"] != EQUALISER || !unit.is_on() || unit.follows.is_some() {
+            return None;
+        }
+        let [list] = unit.kind.tables.lists else { return None };
+        let held = unit.settings.rows().len();
+        if held + rows.len() > list.max {
+            return None;
+        }
+        let add = |(n, row): (usize, &Json)| Edit::AddRow {
+            strip,
+            unit: unit.id,
+            list: list.id.into(),
+            at: held + n,
+            row: row.clone(),
+        };
+        let why = [unit.why.as_str(), &self.says].join(" ").trim().to_string();
+        Some(rows.iter().enumerate().map(add).chain([Edit::SetWhy { strip, unit: unit.id, why }]).collect())
+    }
+
+    /// Whether a rack makes this move already.
+    #[must_use]
+    pub fn is_made(&self, rack: &RackSpec) -> bool {
+        let Ok(wanted) = UnitSpec::from_json(&self.unit, 0) else { return false };
+        let alike = |unit: &&UnitSpec| unit.kind.id == wanted.kind.id;
+        rack.units.iter().filter(alike).any(|unit| {
+            wanted.settings.rows().iter().all(|row| {
+                let near = |other: &Record| {
+                    other.choice("shape") == row.choice("shape")
+                        && (other.number("freq_hz") / row.number("freq_hz") - 1.0).abs() < SAME
+                };
+                unit.settings.rows().iter().any(near)
+            })
+        })
+    }
+}
