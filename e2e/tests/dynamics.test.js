@@ -141,10 +141,10 @@ test('a region is drawn, hard strokes that boom in it are found though their hig
   // The answer is held back until stop was pressed.
   let release = () => {};
   const pressed = new Promise((resolve) => { release = () => resolve(undefined); });
-  await page.route('**/api/jobs/events**', async (route) => {
+  await page.route('**/strips/*/events', async (route) => {
     await pressed;
     await route.continue();
-  }, { times: 1 });
+  });
   await page.getByRole('button', { name: 'find what stands out' }).click();
   await page.locator('.bands-events').getByRole('button', { name: 'stop', exact: true }).click();
   await page.locator('.bands-events [role=status]', { hasText: 'stopped; nothing was changed' }).waitFor();

@@ -32,13 +32,13 @@ pub fn run(args: &EventsArgs) -> Result<(), Failure> {
     }
     for event in &events {
         said!(
-            "{:8.2} to {:.2} s  {:6.0} to {:.0} Hz  {:+.1} dB over {}",
+            "{:8.2} to {:.2} s  {:6.0} to {:.0} Hz  {:.1} dB {}",
             event.from_s,
             event.to_s,
             event.from_hz,
             event.to_hz,
             event.over_db,
-            if region.is_some() { "what it usually stands over the rest" } else { "its usual level" }
+            if region.is_some() { "more than the rest rises" } else { "over its usual level" }
         );
     }
     Ok(())

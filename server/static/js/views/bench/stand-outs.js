@@ -33,7 +33,7 @@ export class StandOuts {
     this.does = does;
     /** Ends what is being looked for; a later press does so too. */
     this.stop = () => {};
-    this.where = html('select', { className: 'form-select', 'aria-label': 'Region to look in' }, new Option(ANYWHERE), ...NAMED.map(([name, from, to]) => new Option(`${name}, ${from} to ${to} Hz`, name)), new Option('a region: drag it over the picture', DRAWN));
+    this.where = html('select', { className: 'key-choice', 'aria-label': 'Region to look in' }, new Option(ANYWHERE), ...NAMED.map(([name, from, to]) => new Option(`${name}, ${from} to ${to} Hz`, name)), new Option('a region: drag it over the picture', DRAWN));
     this.edges = [edge('lower'), edge('upper')];
     this.between = html('span', { className: 'region-edges', hidden: true }, this.edges[0], ' to ', this.edges[1], ' Hz');
     const look = button('find what stands out', 'Moments at which a region stands far above its usual level');
