@@ -2,6 +2,7 @@
 #![allow(missing_docs, clippy::expect_used, clippy::unwrap_used)] // a test may say what must hold by failing
 
 use zinc_core::measure::file::FigureMeter;
+use zinc_core::measure::probe::With;
 use zinc_core::measure::third_octave::ThirdOctaves;
 use zinc_core::measure::true_peak::TruePeakMeter;
 use zinc_core::measure::{LoudnessMeter, integrated_lufs};
@@ -118,4 +119,23 @@ fn a_full_scale_sine_reads_0_peak_and_minus_3_rms_and_its_own_band() {
         f.sample_peak_dbfs.abs() < 0.001 && (f.rms_dbfs + 3.0103).abs() < 0.001 && (f.crest_db - 3.0103).abs() < 0.002
     );
     assert!((f.third_octave[17].db + 3.01).abs() < 0.05, "{}", f.third_octave[17].db);
+}
+
+#[test]
+fn a_part_is_probed_by_its_strongest_note_and_at_its_peaks_though_an_overtone_and_rumble_are_stronger() {
+    let rate = 48_000.0;
+    let wave =
+        |hz: f64, db: f64, n: usize| 10f64.powf(db / 20.0) * (std::f64::consts::TAU * hz * n as f64 / rate).sin();
+    // A low E, its sixteenth partial and a stage that shakes, both stronger.
+    let mut meter = FigureMeter::new(rate, 1);
+    let part = |n: usize| [wave(82.4, -20.0, n) + wave(1318.5, -14.0, n) + wave(16.0, -12.0, n); 2];
+    blocks(10 * 48_000, part).for_each(|block| meter.push(&block, BLOCK));
+    let figures = meter.figures();
+    let levels = std::array::from_fn(|band| figures.third_octave[band].db);
+    let with = With::of_part(&levels, figures.sample_peak_dbfs);
+    // Third octaves about 82.4 Hz are centred at 79.4 Hz; all three together peak at 0.1 + 0.2 + 0.251, -5.2 dBFS.
+    assert_eq!(with.tone_hz, 79.0);
+    assert!((-6.0..=-5.0).contains(&with.level_db), "{}", with.level_db);
+    let [none, loud] = [f64::NEG_INFINITY, 9.0].map(|peak| With::of_part(&levels, peak).level_db);
+    assert_eq!([none, loud], [-60.0, 0.0], "within what can be measured");
 }

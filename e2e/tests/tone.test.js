@@ -266,6 +266,8 @@ test('the page Measure shows a unit against its own other setting, and a hit is 
   const figure = (/** @type {string} */ name, /** @type {number} */ side) => page.locator('#measure-figures tr', { hasText: name }).locator('td').nth(side);
   await page.waitForFunction(() => /even|[\d.]+ dB/.test(document.querySelectorAll('#measure-figures td')[2]?.textContent ?? ''));
   assert.match((await figure('even against odd', 0).textContent()) ?? '', /^\+/);
+  // Plucks of 220 Hz at 0.3 with an octave at 0.09, unless another tone is chosen.
+  assert.match((await page.textContent('#measure-state')) ?? '', /^with 200 Hz at −(8|9)\.0 dBFS$/);
   const soft = parseFloat((await figure('overtones together', 0).textContent()) ?? '');
   await page.getByRole('button', { name: 'keep as the other' }).press('Enter');
   await at.change(id, { edit: 'set-param', strip, unit, param: 'drive_db', value: 24 });
