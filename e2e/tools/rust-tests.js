@@ -8,9 +8,9 @@ import { root } from './program.js';
 
 const AT_ONCE = 2;
 /** Files of tests that take longest, by name. */
-const LONG = ['raw_parts', 'actions', 'cards', 'zinc_core', 'rings', 'stems', 'parts', 'watch', 'saturator'];
+const LONG = ['rings', 'actions', 'raw_parts', 'zinc_core', 'stems', 'cards', 'saturator', 'handled'];
 /** Searches through many parts and settings, by folder and name. */
-const SEARCHES = ['demo/rings', 'demo/watched', 'demo/tone', 'demo/dynamics', 'demo/auto_level', 'demo/amplified', 'demo/coloured'];
+const SEARCHES = ['demo/rings', 'demo/watched', 'demo/tone', 'demo/dynamics', 'demo/auto_level', 'demo/amplified', 'demo/coloured', 'demo/parts', 'core/watch'];
 const searching = process.argv[2] === 'long';
 
 /** @returns {{ name: string, program: string, folder: string }[]} */
