@@ -12,7 +12,7 @@ use zinc_core::rack::RackSpec;
 use zinc_core::signal::decibel::{db_to_gain, gain_to_db};
 use zinc_core::trial::{Passage, Take};
 use zinc_demo::song::RATE;
-use zinc_demo::tools::{bell, mono_blocks, shape};
+use zinc_demo::tools::{bell, high_cut, low_cut, mono_blocks, shape};
 
 /// Parts that are struck.
 const STRUCK: [Played; 6] = [KICK, SNARE, TOMS, GUITAR_MUTED, STEEL, PIANO];
@@ -101,6 +101,14 @@ fn with_boom(part: &[f32], at_s: &[f64], boom_db: f64) -> Vec<f32> {
     part.iter().zip(&loud).enumerate().map(|(n, (x, y))| x + share(n) as f32 * (y - x)).collect()
 }
 
+/// Level in dB of a region in the third of a second from a stroke on.
+fn region_db(sound: &[f32], [from_hz, to_hz]: [f64; 2], at_s: f64) -> f64 {
+    let from = (at_s * f64::from(RATE)) as usize;
+    let mut stroke = sound[from..from + RATE as usize / 3].to_vec();
+    shape(&mut stroke, &[low_cut(from_hz), high_cut(to_hz)]);
+    gain_to_db(body(&stroke))
+}
+
 #[test]
 fn boom_of_hard_strokes_is_found_in_its_region_though_highs_rise_too_and_is_held_four_ways() {
     const REGION: [f64; 2] = [100.0, 300.0];
@@ -115,6 +123,10 @@ fn boom_of_hard_strokes_is_found_in_its_region_though_highs_rise_too_and_is_held
             meter.within(REGION)
         };
         let boomy = with_boom(&part, &chosen, 12.0);
+        for stroke in &chosen {
+            let rise = region_db(&boomy, REGION, *stroke) - region_db(&part, REGION, *stroke);
+            assert!(rise > 9.0, "{}: the stroke at {stroke:.2} s booms by {rise:.1} dB", played.name);
+        }
         let events = listen(&boomy);
         let near = |at_s: f64, stroke: &f64| (-0.05..0.5).contains(&(at_s - stroke));
         let there = chosen.iter().filter(|stroke| events.iter().any(|event| near(event.at_s, stroke))).count();

@@ -122,6 +122,44 @@ test('figures that are overtaken, or whose page is gone, are stopped; a print go
   await until(print, 'done');
 });
 
+test('work that was stopped though the page did not ask, or whose connection is lost, comes to its end; what it overtakes does not', async () => {
+  const ids = (await at.document(2)).session.strips.filter((/** @type {any} */ s) => s.audio).map((/** @type {any} */ s) => s.id);
+  const { page, close } = await open(at.b, `${at.server.url}/sessions/2/prints`);
+  let refused = 0;
+  await page.route('**/api/jobs/events**', async (route) => {
+    refused += 1;
+    if (refused <= 2) await route.abort();
+    else await route.continue();
+  });
+  const [strip, other] = ids.slice(-2);
+  /** @type {number[]} */
+  const jobs = [];
+  page.on('response', async (response) => {
+    if (response.request().method() === 'POST' && response.url().endsWith(`/${strip}/rings`)) jobs.push((await response.json()).job);
+  });
+  // Enough before it that it has not had its turn when it is stopped.
+  for (const before of ids.slice(0, 6)) await api(`${at.server.url}/api/sessions/2/strips/${before}/rings`, {});
+  await page.evaluate(async ([one, another]) => {
+    const { latestWork, longWork } = await import(/** @type {any} */ ('/static/js/session/work.js'));
+    const find = (/** @type {number} */ of) => `/api/sessions/2/strips/${of}/rings`;
+    const state = /** @type {any} */ ({});
+    Object.assign(window, { state });
+    void longWork(find(one), {}, () => {}).then((/** @type {any} */ found) => { state.stopped = found; });
+    const latest = latestWork();
+    void latest(find(another), {}, () => {}).then((/** @type {any} */ found) => { state.overtaken = found; });
+    void latest(find(another), {}, () => {}).then((/** @type {any} */ found) => { state.latest = found; });
+  }, [strip, other]);
+  while (jobs.length < 1) await page.waitForTimeout(20);
+  // As the server does when it takes the page for gone.
+  await api(`${at.server.url}/api/jobs/${jobs[0]}/cancel`, {});
+  await page.waitForFunction(() => Object.keys(/** @type {any} */ (window).state).length === 3);
+  const state = await page.evaluate(() => /** @type {any} */ (window).state);
+  assert.ok(Array.isArray(state.stopped) && Array.isArray(state.latest), JSON.stringify(state));
+  assert.equal(state.overtaken, null, 'nothing comes of what was overtaken');
+  assert.ok(refused > 2 && jobs.length === 2, `${refused} connections, ${jobs.length} jobs: it was lost, and begun again`);
+  await close();
+});
+
 test('an untouched Bench shows the raw part, and a first move is one step of undo', async () => {
   const bass = await strip('Bass DI');
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/1/bench/${bass.id}`);

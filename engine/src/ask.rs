@@ -212,8 +212,7 @@ fn reply(question: Question) -> Result<Json, String> {
         }
         Question::OwnTone { third_octave, peak_db } => {
             let levels = third_octave.try_into().map_err(|_| format!("A part has levels of {BANDS} third octaves."))?;
-            let with = With::of_part(&levels, peak_db);
-            json!({ "tone_hz": with.tone_hz, "level_db": with.level_db })
+            json!(With::of_part(&levels, peak_db))
         }
         Question::Timing { unit, rate, tempo_bpm } => {
             let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;

@@ -4,6 +4,7 @@ use std::net::IpAddr;
 use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand};
+use zinc_core::measure::events::EDGES_HZ;
 
 /// Shape the tracks of a song in the browser, or from the shell.
 #[derive(Parser)]
@@ -229,7 +230,8 @@ pub struct EventsArgs {
 
 /// An edge of a region in Hz.
 fn edge(text: &str) -> Result<f64, String> {
-    text.parse().ok().filter(|hz| (20.0..=20_000.0).contains(hz)).ok_or_else(|| "it takes 20 to 20000 Hz".into())
+    let [low, high] = EDGES_HZ;
+    text.parse().ok().filter(|hz| (low..=high).contains(hz)).ok_or_else(|| format!("it takes {low} to {high} Hz"))
 }
 
 /// A passage over several settings.

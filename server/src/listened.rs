@@ -9,7 +9,7 @@ use zinc_core::advice::parallel::{beside, there};
 use zinc_core::advice::recipe::{self, Heard, Recipe};
 use zinc_core::advice::{adds, blend, hold, noise, order, watch};
 use zinc_core::course::Courses;
-use zinc_core::measure::events::{Event, EventMeter};
+use zinc_core::measure::events::EventMeter;
 use zinc_core::rack::RackSpec;
 use zinc_core::render::{Plan, Source};
 use zinc_core::session::document::OFF_DB;
@@ -107,7 +107,7 @@ impl Prints {
     /// As [`Prints::passage_into`].
     pub fn events(&self, session: &Session, strip: u32, region: Option<[f64; 2]>, job: &Job) -> Result<Json, Stopped> {
         let passage = self.passage_into(session, strip, [0.0, LONGEST_S], job)?;
-        let events = found(&listened(&passage), region);
+        let events = listened(&passage).found(region);
         let held = side_by_side(&events[..events.len().min(OFFERED)], |done, event| {
             job.progress("finding what holds each", done)?;
             let mut report = json!(event);
@@ -147,7 +147,7 @@ impl Prints {
     ) -> Result<Json, Stopped> {
         let passage = self.passage_into(session, strip, [0.0, LONGEST_S], job)?;
         let meter = listened(&passage);
-        let events = found(&meter, region);
+        let events = meter.found(region);
         // One that somebody has marked is none of those found.
         let marked = meter.marked(at_s).filter(|_| region.is_none());
         let found = events.iter().find(|event| (event.from_s..=event.to_s).contains(&at_s));
@@ -298,11 +298,6 @@ fn listened(passage: &Passage) -> EventMeter {
     let mut meter = EventMeter::new(passage.rate);
     passage.blocks().for_each(|(block, frames)| meter.push(&block, frames));
     meter
-}
-
-/// What stands out anywhere, or in a region.
-fn found(meter: &EventMeter, region: Option<[f64; 2]>) -> Vec<Event> {
-    region.map_or_else(|| meter.finish(), |edges| meter.within(edges))
 }
 
 /// A rack with other values of one unit, to be heard; none where there are none.

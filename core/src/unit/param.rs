@@ -64,7 +64,7 @@ pub enum Change {
     Glides,
     /// The same under a hand; in the course of the song it is crossed over to, so that it is there by its point: what
     /// lies between is neither the one nor the other.
-    Turns,
+    GlidesByHand,
     /// The unit jumps; whoever runs it crossfades from the old value to the new.
     Steps,
     /// It takes a fresh unit, prepared unheard and faded in: what was inside has no meaning
@@ -130,8 +130,8 @@ impl Param {
 
     /// The same, moved to by the unit itself under a hand and crossed over to in the course of the song.
     #[must_use]
-    pub const fn turns(self) -> Self {
-        Self { change: Change::Turns, ..self }
+    pub const fn glides_by_hand(self) -> Self {
+        Self { change: Change::GlidesByHand, ..self }
     }
 
     /// The same, jumped to, while whoever runs the unit crossfades.

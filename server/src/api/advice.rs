@@ -8,6 +8,7 @@ use rocket::serde::json::{Json, json};
 use rocket::{Route, State, get, post, routes};
 use zinc_core::advice::recipe::Recipe;
 use zinc_core::advice::room::Way;
+use zinc_core::measure::events::EDGES_HZ;
 use zinc_core::measure::impulse::impulse_response;
 use zinc_core::rack::RackSpec;
 use zinc_core::trial::Trial;
@@ -55,12 +56,15 @@ struct Region {
 impl Region {
     /// Its edges in Hz, if there are any.
     fn edges(&self) -> Result<Option<[f64; 2]>, ApiError> {
+        let [low, high] = EDGES_HZ;
         match (self.from_hz, self.to_hz) {
             (None, None) => Ok(None),
-            (Some(from), Some(to)) if from >= 20.0 && to <= 20_000.0 && from < to => Ok(Some([from, to])),
+            (Some(from), Some(to)) if from >= low && to <= high && from < to => Ok(Some([from, to])),
             _ => Err(ApiError::new(
                 Status::UnprocessableEntity,
-                "A region lies between two frequencies of 20 to 20000 Hz, the lower one first; nothing was looked for.",
+                format!(
+                    "A region lies between two frequencies of {low} to {high} Hz, the lower one first; nothing was looked for."
+                ),
             )),
         }
     }

@@ -10,14 +10,14 @@ use crate::failure::Failure;
 
 /// Runs the command.
 pub fn run(args: &EventsArgs) -> Result<(), Failure> {
-    let region = args.from_hz.zip(args.to_hz);
-    if region.is_some_and(|(from, to)| from >= to) {
+    let region = args.from_hz.zip(args.to_hz).map(|(from, to)| [from, to]);
+    if region.is_some_and(|[from, to]| from >= to) {
         return Err(Failure::input("The region's lower edge has to lie under its upper one."));
     }
     let sound = read_sound(&args.input)?;
     let mut meter = EventMeter::new(f64::from(sound.rate));
     for_each_block(&sound, sound.frames(), |block, n| meter.push(block, n));
-    let events = region.map_or_else(|| meter.finish(), |(from, to)| meter.within([from, to]));
+    let events = meter.found(region);
     if args.json {
         let whole = passage(&sound);
         let held = |event| {
@@ -28,7 +28,12 @@ pub fn run(args: &EventsArgs) -> Result<(), Failure> {
         return print_json(&events.iter().map(held).collect::<Vec<_>>());
     }
     if events.is_empty() {
-        said!("No events: no region stands far above its usual level.");
+        let none = if region.is_some() {
+            "this region rises no further than the rest"
+        } else {
+            "no region stands far above its usual level"
+        };
+        said!("No events: {none}.");
     }
     for event in &events {
         said!(

@@ -190,8 +190,7 @@ mod tests {
     use super::*;
     use crate::measure::raw::RawMeter;
     use crate::rack::{RackSpec, UnitSpec};
-    use crate::session::Edit;
-    use crate::session::{AudioRef, Family, Role, Session};
+    use crate::session::{AudioRef, Edit, Family, Role, Session};
     use crate::signal::math::{TAU, exp, sin};
     use crate::signal::{BLOCK, StereoBlock};
 

@@ -23,6 +23,8 @@ const HEARD_DB: f64 = 40.0;
 const ALLOWED_DB: f64 = 0.25;
 /// Halvings of the search for a threshold.
 const HALVINGS: u32 = 7;
+/// Widest and narrowest bell, however wide or narrow the region.
+const Q: [f64; 2] = [0.1, 30.0];
 /// Deepest static cut in dB.
 const DEEPEST_DB: f64 = 24.0;
 /// Ratio of a compressor of the whole.
@@ -85,6 +87,7 @@ impl Way {
     fn unit(self, event: &Event, threshold_db: f64, bands: &Json) -> Json {
         let centre = (event.from_hz * event.to_hz).sqrt();
         let q = (100.0 * centre / (event.to_hz - event.from_hz)).round() / 100.0;
+        let q = q.clamp(Q[0], Q[1]);
         match self {
             Self::Multiband => {
                 let mut bands = bands.clone();
@@ -159,4 +162,25 @@ fn elsewhere_db(was: &Passage, is: &Passage, all: &[Event]) -> f64 {
     let stretches = |by_s: f64| (0..was.len()).filter(heard).filter(|at| apart(*at, by_s)).collect::<Vec<usize>>();
     let elsewhere = APART_S.into_iter().map(stretches).find(|found| !found.is_empty()).unwrap_or_default();
     elsewhere.into_iter().fold(0.0, |most: f64, at| most.max((was[at] - is[at]).abs()))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::signal::math::{TAU, sin};
+
+    #[test]
+    fn an_event_in_a_region_however_narrow_or_wide_gets_units_that_can_be() {
+        let tone = |n: usize| (0.1 * sin(TAU * 200.0 * n as f64 / 48_000.0)) as f32;
+        let side: Vec<f32> = (0..3 * 48_000).map(tone).collect();
+        let passage = Passage { left: side.clone(), right: side, ..Passage::new(48_000.0, 1) };
+        for [from_hz, to_hz] in [[200.0, 200.5], [20.0, 20_000.0], [19_000.0, 20_000.0]] {
+            let event = Event { from_s: 1.0, to_s: 1.4, from_hz, to_hz, over_db: 40.0, at_s: 1.2 };
+            for way in Way::ALL {
+                let unit = way.hold(&passage, &event, &[event]).unit;
+                let spec = RackSpec::from_json(&json!({"zinc_rack": 1, "units": [unit]}));
+                assert!(spec.is_ok(), "{way:?} from {from_hz} to {to_hz} Hz: {:?}", spec.err());
+            }
+        }
+    }
 }

@@ -11,3 +11,4 @@ mod meter;
 mod region;
 
 pub use meter::{Event, EventMeter};
+pub use region::EDGES_HZ;

@@ -19,7 +19,16 @@ const BEFORE_S: f64 = 0.15;
 /// dB by which it has to rise further than the rest.
 const FURTHER_DB: f64 = 3.0;
 
+/// Lowest and highest edge of a region in Hz.
+pub const EDGES_HZ: [f64; 2] = [20.0, 20_000.0];
+
 impl EventMeter {
+    /// The events in a region between two frequencies in Hz, or anywhere; the strongest first.
+    #[must_use]
+    pub fn found(&self, region: Option<[f64; 2]>) -> Vec<Event> {
+        region.map_or_else(|| self.finish(), |edges| self.within(edges))
+    }
+
     /// The events within a region between two frequencies in Hz, the strongest first; their `over_db` is by how much
     /// the region rises further than the rest of the sound.
     #[must_use]

@@ -30,7 +30,7 @@ const FROM_DB: i32 = -60;
 const STEP_DB: i32 = 2;
 
 /// What it is measured with.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, Serialize)]
 pub struct With {
     /// Level of the tones in dBFS peak, for everything that is measured at one level.
     pub level_db: f64,

@@ -112,8 +112,9 @@ export async function longWork(url, body, onProgress, begun = () => {}) {
     const { job } = await request(url, body);
     begun(job);
     const { state, result } = await ended(job, onProgress);
+    const asked = cancelled.delete(job);
     if (state === 'done') return result;
-    if (cancelled.delete(job)) return null;
+    if (asked) return null;
   }
 }
 

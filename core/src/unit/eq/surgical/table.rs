@@ -43,7 +43,7 @@ pub const BAND: &[Param] = &[
         "High-pass and cuts come first, lifts last.",
         Domain::Choice { options: SHAPES, default: 2 },
     )
-    .turns(),
+    .glides_by_hand(),
     Param::new("freq_hz", "where", "Listen for the place where the fault is strongest.", hertz(10.0, 20_000.0, 1000.0))
         .within("region"),
     Param::new(
@@ -66,14 +66,14 @@ pub const BAND: &[Param] = &[
         "Gentle makes room in a dense mix; steep removes rumble and leaves the instrument whole.",
         Domain::Choice { options: SLOPES, default: 1 },
     )
-    .turns(),
+    .glides_by_hand(),
     Param::new(
         "place",
         "on",
         "Both sides, what they share, what differs, or one of them.",
         Domain::Choice { options: PLACES, default: 0 },
     )
-    .turns(),
+    .glides_by_hand(),
     Param::new(
         "dynamic.on",
         "dynamic",

@@ -80,7 +80,7 @@ export class BandsPanel extends ParamPanel {
     const region = this.standOuts.region();
     if (!region) return [];
     const { across, top, foot } = scales(this.field, FREQUENCIES, LEVELS);
-    const [left, right] = region.map(across);
+    const [left, right] = region.map((hz) => across(Math.min(20000, Math.max(20, hz)))).sort((a, b) => a - b);
     return [svg('rect', { x: left, y: top, width: Math.max(1, right - left), height: foot - top, class: 'band-looked-at' })];
   }
 

@@ -14,14 +14,11 @@ const ANYWHERE = 'anywhere';
 const DRAWN = 'between';
 /** Ways to hold an event. @type {Record<string, string>} */
 const WAYS = { multiband: 'bands', 'moving-band': 'moving band of an EQ', compressor: 'plain compressor, driven by it', 'static-cut': 'static cut' };
-/** Edges of a region, in Hz. */
-const LEAST_HZ = 20;
-const MOST_HZ = 20000;
 
 /** @typedef {{ at_s: number, from_hz: number, to_hz: number, over_db: number, bands: any[] }} Event */
 
 const button = (/** @type {string} */ words, /** @type {string} */ title) => html('button', { type: 'button', className: 'plain-button', title }, words);
-const edge = (/** @type {string} */ name) => html('input', { type: 'number', className: 'form-control region-edge', min: String(LEAST_HZ), max: String(MOST_HZ), step: '1', 'aria-label': `${name} edge of the region in Hz` });
+const edge = (/** @type {string} */ name) => html('input', { type: 'number', className: 'form-control region-edge', step: '1', 'aria-label': `${name} edge of the region in Hz` });
 
 export class StandOuts {
   /**
@@ -58,18 +55,17 @@ export class StandOuts {
     this.does.region();
   }
 
-  /** The region that is looked in, in Hz; null for anywhere, and as long as it is not whole. @returns {[number, number] | null} */
+  /** The region that is looked in, in Hz; null for anywhere, and as long as an edge is missing. @returns {[number, number] | null} */
   region() {
-    if (this.where.value === ANYWHERE) return null;
-    const [from, to] = this.edges.map((input) => Number(input.value));
-    return from >= LEAST_HZ && to <= MOST_HZ && from < to ? [from, to] : null;
+    if (this.where.value === ANYWHERE || this.edges.some((input) => input.value === '')) return null;
+    return [Number(this.edges[0].value), Number(this.edges[1].value)];
   }
 
   /** Takes a region that was drawn. @param {number} from @param {number} to in Hz */
   draw(from, to) {
     this.where.value = DRAWN;
     this.between.hidden = false;
-    this.edges.forEach((input, i) => { input.value = String(Math.round(Math.min(MOST_HZ, Math.max(LEAST_HZ, [from, to][i])))); });
+    this.edges.forEach((input, i) => { input.value = String(Math.round([from, to][i])); });
     this.does.region();
   }
 
@@ -119,7 +115,7 @@ export class StandOuts {
 
   async find() {
     if (this.where.value !== ANYWHERE && !this.region()) {
-      this.said.textContent = this.edges.every((input) => input.value === '') ? 'Drag over the picture, or type both edges.' : `A region lies between two frequencies of ${LEAST_HZ} to ${MOST_HZ} Hz, the lower one first.`;
+      this.said.textContent = 'Drag over the picture, or type both edges.';
       return;
     }
     const region = this.asRegion();
