@@ -125,7 +125,8 @@ fn boom_of_hard_strokes_is_found_in_its_region_though_highs_rise_too_and_is_held
         let boomy = with_boom(&part, &chosen, 12.0);
         for stroke in &chosen {
             let rise = region_db(&boomy, REGION, *stroke) - region_db(&part, REGION, *stroke);
-            assert!(rise > 9.0, "{}: the stroke at {stroke:.2} s booms by {rise:.1} dB", played.name);
+            // The stroke as a whole is 4 dB louder; the region as much again at least.
+            assert!(rise > 8.0, "{}: the stroke at {stroke:.2} s booms by {rise:.1} dB", played.name);
         }
         let events = listen(&boomy);
         let near = |at_s: f64, stroke: &f64| (-0.05..0.5).contains(&(at_s - stroke));

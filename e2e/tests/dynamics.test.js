@@ -136,6 +136,7 @@ test('a region is drawn, hard strokes that boom in it are found though their hig
   await edge('upper').fill('100');
   await page.getByRole('button', { name: 'find what stands out' }).click();
   await page.locator('.bands-events [role=status]', { hasText: 'the lower one first' }).waitFor();
+  assert.match(faults.splice(0).join(), /^[^,]*422[^,]*$/, 'it was refused, once');
   await edge('lower').fill('100');
   await edge('upper').fill('300');
   // The answer is held back until stop was pressed.

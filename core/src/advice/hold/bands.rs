@@ -21,15 +21,18 @@ pub(super) const ABOUT_S: f64 = 0.12;
 pub(super) const RATIO: f64 = 50.0;
 pub(super) const ATTACK_MS: f64 = 0.5;
 pub(super) const RELEASE_MS: f64 = 120.0;
-/// Lowest and highest edge in Hz.
+/// Lowest and highest edge in Hz, and the lower as a share of the upper at most: a twelfth of an octave.
 const EDGES_HZ: [f64; 2] = [25.0, 16_000.0];
+const NARROWEST: f64 = 0.944;
 
 /// The bands of a `multiband` that holds events like this one and leaves all else alone.
 #[must_use]
 pub fn bands(passage: &Passage, event: &Event, all: &[Event]) -> Json {
     let tried = LOWER.iter().flat_map(|lower| HIGHER.iter().map(move |higher| (lower, higher)));
     let bands = tried.map(|(lower, higher)| {
-        let edges = [(event.from_hz * lower).max(EDGES_HZ[0]).round(), (event.to_hz * higher).min(EDGES_HZ[1]).round()];
+        let [lowest, highest] = EDGES_HZ;
+        let from = (event.from_hz * lower).clamp(lowest, NARROWEST * highest).round();
+        let edges = [from, (event.to_hz * higher).max(from / NARROWEST).min(highest).round()];
         (edges, stands(passage, edges, event, all))
     });
     let best = bands.max_by(|a, b| a.1.over_db.total_cmp(&b.1.over_db));
