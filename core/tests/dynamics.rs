@@ -136,6 +136,30 @@ fn below_its_ceiling_a_limiter_is_a_delay() {
     }
 }
 
+/// What a limiter leaves out because it cannot reach the ceiling falls otherwise with every shift against its
+/// blocks of 128 and groups of eight frames; nothing of that may be heard.
+#[test]
+fn a_limiter_treats_the_same_strokes_alike_wherever_they_fall_in_its_blocks() {
+    // Loud strokes with rests in which nothing is near the ceiling.
+    let strokes = |n: usize| {
+        let age = (n % 9000) as f64;
+        3.0 * (-age / 900.0).exp() * (0.5 * tau(age * 0.11) + noise(n))
+    };
+    let rests = (0..36_000).filter(|n| strokes(*n).abs() < 0.05).count();
+    assert!((9000..27_000).contains(&rests), "a part of it is soft: {rests}");
+    for params in [json!({"release_ms": 30}), json!({"release_ms": 200, "auto_release": true, "input_db": 6})] {
+        let at = |shift: usize| mono("limiter", &params, 40_000, |n| n.checked_sub(shift).map_or(0.0, strokes));
+        let late = rack("limiter", &params).latency(48_000.0);
+        let first = at(0);
+        let held = (0..36_000).filter(|n| (first[n + late] - strokes(*n)).abs() > 0.05).count();
+        assert!((1000..30_000).contains(&held), "a part of it is held down: {held}");
+        for shift in [1, 7, 8, 61, 128, 1000] {
+            let off = at(shift)[shift..].iter().zip(&first).fold(0.0f64, |most, (a, b)| most.max((a - b).abs()));
+            assert!(off < 1e-6, "{shift} frames later: {off}");
+        }
+    }
+}
+
 #[test]
 fn a_gate_takes_its_range_from_what_is_soft_and_nothing_from_what_is_loud() {
     let params = json!({"threshold_db": -30, "range_db": 40, "attack_ms": 0, "hold_ms": 20, "release_ms": 50});

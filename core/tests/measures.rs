@@ -3,7 +3,7 @@
 
 use zinc_core::measure::file::FigureMeter;
 use zinc_core::measure::probe::With;
-use zinc_core::measure::third_octave::ThirdOctaves;
+use zinc_core::measure::third_octave::{ThirdOctaves, centre_hz};
 use zinc_core::measure::true_peak::TruePeakMeter;
 use zinc_core::measure::{LoudnessMeter, integrated_lufs};
 use zinc_core::signal::{BLOCK, StereoBlock};
@@ -136,6 +136,16 @@ fn a_part_is_probed_by_its_strongest_note_and_at_its_peaks_though_an_overtone_an
     // Third octaves about 82.4 Hz are centred at 79.4 Hz; all three together peak at 0.1 + 0.2 + 0.251, -5.2 dBFS.
     assert_eq!(with.tone_hz, 79.0);
     assert!((-6.0..=-5.0).contains(&with.level_db), "{}", with.level_db);
+    // A part whose second partial is stronger than the note: 165 Hz over 82.4 Hz by 6 dB, and by 12, where it is the note.
+    let beside = |softer_db: f64| {
+        let level = |band: usize| match centre_hz(band) {
+            hz if (150.0..170.0).contains(&hz) => -12.0,
+            hz if (75.0..85.0).contains(&hz) => -12.0 - softer_db,
+            _ => -60.0,
+        };
+        With::of_part(&std::array::from_fn(level), -6.0).tone_hz
+    };
+    assert_eq!([beside(6.0), beside(12.0)], [79.0, 158.0]);
     let [none, loud] = [f64::NEG_INFINITY, 9.0].map(|peak| With::of_part(&levels, peak).level_db);
     assert_eq!([none, loud], [-60.0, 0.0], "within what can be measured");
 }

@@ -2,11 +2,15 @@
 //! *Greedy function approximation*, 2001; leaves by Newton's step, as Chen & Guestrin,
 //! *XGBoost*, 2016) on seeded takes with and without rings planted in them. What it says of
 //! takes that it has not seen goes to standard error.
-#![allow(clippy::unwrap_used, clippy::expect_used)] // a tool for the developer's desk
+#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)] // a tool for the developer's desk
+
+#[path = "../tests/strangers/mod.rs"]
+mod strangers;
 
 use std::ops::Range;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
+use strangers::{Collection, TUNED, collection};
 use zinc_core::measure::rings::forest::{DEPTH, LEAVES, SPLITS, Tree};
 use zinc_core::measure::rings::{Candidate, Evidence, LOWEST_HZ, RingMeter};
 use zinc_demo::pieces::{KINDS, Kind, Planted, Take};
@@ -16,6 +20,10 @@ use zinc_demo::tools::mono_blocks;
 /// Seeds grown on, and those the result is tried on; tests use others again.
 const SEEDS: Range<u64> = 1..21;
 const HELD_BACK: Range<u64> = 51..54;
+/// Semitones by which sampled parts are transposed, so that they play other notes of the collection, and those of the
+/// parts the result is tried on.
+const TRANSPOSED: [f64; 6] = [-4.0, -2.0, 1.0, 3.0, 5.0, 6.0];
+const TRANSPOSED_HELD_BACK: [f64; 2] = [0.0, 4.0];
 /// Rings planted in each take, one at a time.
 const PLANTED: usize = 3;
 /// A place this near is the ring, and one farther than the second is not.
@@ -55,35 +63,48 @@ fn candidates(sound: &[f32]) -> Vec<Candidate> {
     meter.candidates()
 }
 
-fn look(kind: Kind, sound: &[f32], ring_hz: Option<f64>) -> Sound {
+fn look(sound: &[f32], ring_hz: Option<f64>, has_mode_at: impl Fn(f64) -> bool) -> Sound {
     let off = |c: &Candidate| ring_hz.map_or(1.0, |hz| (c.hz / hz - 1.0).abs());
     let rows = candidates(sound)
         .iter()
-        .filter(|c| c.hz > LOWEST_HZ && !kind.has_mode_at(c.hz))
+        .filter(|c| c.hz > LOWEST_HZ && !has_mode_at(c.hz))
         .filter(|c| off(c) < NEAR || off(c) > APART)
         .map(|c| Row { figures: c.evidence.figures(), rings: off(c) < NEAR })
         .collect();
     Sound { planted: ring_hz.is_some(), rows }
 }
 
-fn sounds_of(kind: Kind, seed: u64) -> Vec<Sound> {
-    let take = Take::by_chance(kind, seed);
-    let mut chance = Chance::new(seed * 104_729 + kind as u64);
-    let mut sounds = vec![look(kind, &take.clean(), None)];
+/// A take as it is and with rings.
+fn sounds_of(seed: u64, has_mode_at: impl Fn(f64) -> bool, take: impl Fn(Option<Planted>) -> Vec<f32>) -> Vec<Sound> {
+    let mut chance = Chance::new(seed);
+    let mut sounds = vec![look(&take(None), None, &has_mode_at)];
     for _ in 0..PLANTED {
         let ring = Planted::by_chance(&mut chance);
-        sounds.push(look(kind, &take.ringing(ring), Some(ring.hz)));
+        sounds.push(look(&take(Some(ring)), Some(ring.hz), &has_mode_at));
     }
     sounds
 }
 
-fn sounds(seeds: Range<u64>) -> Vec<Sound> {
-    let work: Vec<(Kind, u64)> = KINDS.iter().flat_map(|kind| seeds.clone().map(|seed| (*kind, seed))).collect();
+fn synthesised(kind: Kind, seed: u64) -> Vec<Sound> {
+    let take = Take::by_chance(kind, seed);
+    let with = |ring: Option<Planted>| ring.map_or_else(|| take.clean(), |ring| take.ringing(ring));
+    sounds_of(seed * 104_729 + kind as u64, |hz| kind.has_mode_at(hz), with)
+}
+
+/// A sampled part. A sample of a single note may ring as any place does where that note is strong.
+fn sampled(collection: &Collection, which: usize, semitones: f64) -> Vec<Sound> {
+    let part = TUNED[which].transposed_by(collection, semitones);
+    let seed = (1000.0 + 100.0 * semitones) as u64 * 7919 + which as u64;
+    sounds_of(seed, |_| false, |ring| ring.map_or_else(|| part.clone(), |ring| ring.put_into(&part)))
+}
+
+/// Does all work by two.
+fn by_two<T: Sync>(work: &[T], each: impl Fn(&T) -> Vec<Sound> + Sync) -> Vec<Sound> {
     let next = AtomicUsize::new(0);
     let some = || {
         let mut done = Vec::new();
-        while let Some((kind, seed)) = work.get(next.fetch_add(1, Ordering::Relaxed)) {
-            done.extend(sounds_of(*kind, *seed));
+        while let Some(item) = work.get(next.fetch_add(1, Ordering::Relaxed)) {
+            done.extend(each(item));
         }
         done
     };
@@ -91,6 +112,18 @@ fn sounds(seeds: Range<u64>) -> Vec<Sound> {
         let workers: Vec<_> = (0..2).map(|_| scope.spawn(some)).collect();
         workers.into_iter().flat_map(|worker| worker.join().unwrap()).collect()
     })
+}
+
+fn sounds(seeds: Range<u64>) -> Vec<Sound> {
+    let work: Vec<(Kind, u64)> = KINDS.iter().flat_map(|kind| seeds.clone().map(|seed| (*kind, seed))).collect();
+    by_two(&work, |(kind, seed)| synthesised(*kind, *seed))
+}
+
+fn sampled_sounds(semitones: &[f64]) -> Vec<Sound> {
+    let collection = collection();
+    let work: Vec<(usize, f64)> =
+        (0..TUNED.len()).flat_map(|which| semitones.iter().map(move |s| (which, *s))).collect();
+    by_two(&work, |(which, semitones)| sampled(&collection, *which, *semitones))
 }
 
 /// First and second derivative of the cost at one row.
@@ -212,10 +245,13 @@ fn try_on(sounds: &[Sound], trees: &[Tree]) {
 }
 
 fn main() {
-    let rows: Vec<Row> = sounds(SEEDS).into_iter().flat_map(|sound| sound.rows).collect();
+    let grown_on = sounds(SEEDS).into_iter().chain(sampled_sounds(&TRANSPOSED));
+    let rows: Vec<Row> = grown_on.flat_map(|sound| sound.rows).collect();
     eprintln!("{} places, {} of them rings", rows.len(), rows.iter().filter(|r| r.rings).count());
     let trees = grow(&rows);
     try_on(&sounds(HELD_BACK), &trees);
+    eprintln!("sampled parts:");
+    try_on(&sampled_sounds(&TRANSPOSED_HELD_BACK), &trees);
     println!("//! The trees that tell rings from notes, as `ring_forest` printed them.\n");
     println!("use super::forest::Tree;\n\n/// The trees.\n#[rustfmt::skip]");
     println!("pub(super) static TREES: [Tree; {TREES}] = [");

@@ -6,10 +6,14 @@ mod strangers;
 
 use std::f64::consts::TAU;
 
-use strangers::{DRUM_PARTS, NYLON, PIANO, Played, STEEL, STEEL_PICKED, TINES, TUNED, VIOLIN, collection};
+use strangers::{
+    DRUM_PARTS, GUITAR_CLEAN, NYLON, PIANO, Played, STEEL, STEEL_PICKED, TINES, TUNED, VIOLIN, collection,
+};
 use zinc_core::advice::first::first_moves;
+use zinc_core::advice::usual::against_usual;
 use zinc_core::measure::floor::{Floor, FloorMeter};
 use zinc_core::measure::raw::{Raw, RawMeter};
+use zinc_core::session::Part;
 use zinc_demo::player::Chance;
 use zinc_demo::song::RATE;
 use zinc_demo::tools::{bell, high_cut, low_cut, mono_blocks, set_peak, shape};
@@ -30,11 +34,24 @@ fn floor(sound: &[f32]) -> Floor {
     meter.finish().expect("it begins somewhere")
 }
 
-/// The lowest note that sounds for a fiftieth of the notes; the collection's organ plays from an octave below.
-fn lowest_note_hz(played: &Played) -> f64 {
+/// Mean power of a sound at a frequency (Goertzel).
+fn power_at(sound: &[f32], hz: f64) -> f64 {
+    let step = TAU * hz / f64::from(RATE);
+    let turned = |turn: fn(f64) -> f64| -> f64 {
+        sound.iter().enumerate().map(|(n, x)| f64::from(*x) * turn(step * n as f64)).sum()
+    };
+    (turned(f64::sin).powi(2) + turned(f64::cos).powi(2)) / (sound.len() as f64).powi(2)
+}
+
+/// The lowest note that sounds for a fiftieth of the notes. An organ's pipes may be longer than its keys say: by one
+/// or two octaves in the collections there are.
+fn lowest_note_hz(played: &Played, part: &[f32]) -> f64 {
     let mut notes = played.notes();
     notes.sort_by(f64::total_cmp);
-    hz(notes[notes.len() / 50]) * if played.name == "organ" { 0.5 } else { 1.0 }
+    let key = hz(notes[notes.len() / 50]);
+    let octaves: &[f64] = if played.name == "organ" { &[0.25, 0.5, 1.0] } else { &[1.0] };
+    let strongest = octaves.iter().map(|by| power_at(part, by * key)).fold(0.0, f64::max);
+    octaves.iter().map(|by| by * key).find(|hz| power_at(part, *hz) > 0.01 * strongest).unwrap_or(key)
 }
 
 /// Noise between 24 and 36 Hz so many dB under a part.
@@ -54,7 +71,7 @@ fn a_part_begins_at_its_lowest_note_with_and_without_rumble_below_and_its_high_p
     let mut judged = 0;
     for played in TUNED {
         let part = played.by(&collection);
-        let lowest = lowest_note_hz(&played);
+        let lowest = lowest_note_hz(&played, &part);
         for (how, sound) in [
             ("as it is", part.clone()),
             ("rumble", with_rumble(&part, 12.0)),
@@ -88,7 +105,7 @@ fn a_boost_in_the_low_middle_pushes_no_high_pass_over_the_lowest_note() {
         shape(&mut part, &[bell(350.0, 8.0, 2.0)]);
         let floor = floor(&part);
         println!("{}: begins {:.1}, high-pass {:.1}", played.name, floor.begins_hz, floor.keep.freq_hz);
-        assert!(floor.keep.freq_hz < lowest_note_hz(&played), "{}: {floor:?}", played.name);
+        assert!(floor.keep.freq_hz < lowest_note_hz(&played, &part), "{}: {floor:?}", played.name);
     }
 }
 
@@ -108,7 +125,7 @@ fn hum_is_named_and_gets_narrow_cuts_of_its_own() {
         let moves = first_moves(&raw);
         let cut = moves.iter().find(|m| m.says.contains("hum")).expect("a move");
         assert!(cut.unit["params"]["bands"].as_array().unwrap().len() >= 2);
-        assert!((raw.floor.unwrap().begins_hz / lowest_note_hz(&played) - 1.0).abs() < 0.04, "{}", played.name);
+        assert!((raw.floor.unwrap().begins_hz / lowest_note_hz(&played, &part) - 1.0).abs() < 0.04, "{}", played.name);
     }
 }
 
@@ -144,4 +161,28 @@ fn a_drum_begins_with_its_shell_and_not_with_a_ring_above_it() {
         found += 1;
     }
     assert_eq!(found, 2);
+}
+
+#[test]
+fn the_usual_is_laid_at_the_level_of_the_part_and_nothing_is_said_of_what_kinds_do_not_share() {
+    let part = PIANO.by(&collection());
+    let soft: Vec<f32> = part.iter().map(|x| 0.1 * x).collect();
+    let [loud, softer] = [&part, &soft].map(|sound| against_usual(&raw(sound), Part::Piano).expect("a piano"));
+    assert_eq!(loud.departures, softer.departures);
+    let mut judged = 0;
+    for (a, b) in loud.range_dbfs.iter().zip(&softer.range_dbfs) {
+        assert_eq!(a.is_some(), b.is_some());
+        if let (Some(a), Some(b)) = (a, b) {
+            assert!((a[0] - b[0] - 20.0).abs() < 0.1 && a[1] > a[0], "{a:?} {b:?}");
+            judged += 1;
+        }
+    }
+    assert!(judged > 10);
+    let heard = raw(&part);
+    for part in [Part::Unknown, Part::Synth, Part::Voice, Part::Kick] {
+        assert!(against_usual(&heard, part).is_none(), "{part:?}");
+    }
+    // Squashed as by an amplifier it is held against no clean guitar.
+    let squashed: Vec<f32> = GUITAR_CLEAN.by(&collection()).iter().map(|x| (40.0 * x).tanh() * 0.3).collect();
+    assert!(against_usual(&raw(&squashed), Part::RhythmGuitar).is_none());
 }

@@ -2,6 +2,9 @@
 //! many of those reported are real, how far off their frequency is; and those of the demo.
 #![allow(missing_docs, clippy::expect_used, clippy::unwrap_used)] // a test may say what must hold by failing
 
+mod strangers;
+
+use strangers::{TUNED, collection};
 use zinc_core::measure::rings::{Ring, RingMeter};
 use zinc_core::session::Part;
 use zinc_demo::pieces::{KINDS, Kind, Planted, Take, piece};
@@ -112,6 +115,30 @@ fn planted_rings_are_found_where_they_are_and_few_are_invented() {
     assert!(100 * found >= 80 * planted, "{found} of {planted} found");
     assert!(100 * found >= 90 * reported, "{found} of {reported} reported are real");
     assert!(100 * in_clean <= 10 * takes.len(), "{in_clean} invented in {} clean takes", takes.len());
+}
+
+#[test]
+fn rings_are_found_in_parts_nobody_here_has_made_and_few_of_their_partials_are_called_rings() {
+    let collection = collection();
+    let parts: Vec<(usize, strangers::Played)> = TUNED.into_iter().enumerate().collect();
+    let scores = by_two(&parts, |(n, played)| {
+        // A key in which the trees were not grown.
+        let part = played.transposed_by(&collection, 2.0);
+        let clean = rings(&part);
+        let mut chance = Chance::new(4000 + *n as u64);
+        let found = |_| {
+            let ring = Planted::by_chance(&mut chance);
+            rings(&ring.put_into(&part)).iter().any(|r| (r.hz / ring.hz - 1.0).abs() < NEAR)
+        };
+        let found = (0..PLANTED).map(found).filter(|found| *found).count();
+        println!("{}: {found} of {PLANTED} found; as it is: {}", played.name, words(&clean));
+        (found, clean.len())
+    });
+    let found: usize = scores.iter().map(|(found, _)| found).sum();
+    let called: usize = scores.iter().map(|(_, called)| called).sum();
+    println!("{found} of {} found, {called} called rings in {} parts as they are", PLANTED * parts.len(), parts.len());
+    assert!(100 * found >= 65 * PLANTED * parts.len(), "{found} found");
+    assert!(called <= 8, "{called} partials called rings");
 }
 
 #[test]

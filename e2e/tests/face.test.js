@@ -187,6 +187,28 @@ test('an untouched Bench shows the raw part, and a first move is one step of und
   await close();
 });
 
+test('a raw part is held against what its kind usually measures, and a broad move towards that can be tried', async () => {
+  const cellos = await strip('Cellos');
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/1/bench/${cellos.id}`);
+  await ready(page);
+  await page.locator('.raw-usual').waitFor();
+  assert.match((await page.locator('.raw-usual h3').textContent()) ?? '', /usual of low strings/);
+  assert.ok((await page.locator('.raw-spectrum .usual').count()) > 8, 'the range is drawn over the part');
+  const first = page.locator('.raw-usual li').first();
+  assert.match((await first.textContent()) ?? '', /dB (more|less) (about|above) .* differ by \d+ dB among themselves\..*A broad (cut|lift) of/);
+  await first.getByRole('button').click();
+  await kept(page);
+  const unit = (await strip('Cellos')).rack.units[0];
+  assert.equal(unit.kind, 'surgical-eq');
+  assert.ok(Math.abs(unit.params.bands[0].gain_db) <= 6, 'halfway, and never much');
+  await page.locator('.raw-usual li').first().getByRole('button', { name: /broad/ }).and(page.locator(':disabled')).waitFor();
+  await page.keyboard.press('Control+z');
+  await page.waitForFunction(() => window.zincRack.doc.undo === 0);
+  assert.equal((await strip('Cellos')).rack.units.length, 0);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
 test('the raw part is one press away from any unit, and what rings is among its moves', async () => {
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${(await strip('Acoustic', 2)).id}`);
   await ready(page);

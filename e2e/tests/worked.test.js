@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { api, binary, follow, run } from '../tools/program.js';
+import { readWav } from '../tools/sound.js';
 
 const at = house({ pages: false });
 
@@ -60,7 +61,18 @@ test('nothing is said against a compressor of the worked session', async () => {
   assert.deepEqual(said, []);
 });
 
-test('the mix of the worked session stays below one decibel under full scale, and a report whose reader leaves early is no failure', async () => {
+/** Power of half the sum of both sides over that of half their difference, in dB. @param {Float32Array[]} channels */
+function sideUnderMidDb([left, right]) {
+  let mid = 0;
+  let side = 0;
+  for (let i = 0; i < left.length; i += 1) {
+    mid += (left[i] + right[i]) ** 2;
+    side += (left[i] - right[i]) ** 2;
+  }
+  return 10 * Math.log10(mid / side);
+}
+
+test('the mix of the worked session has its width, stays below one decibel under full scale, and a report whose reader leaves early is no failure', async () => {
   const { session } = await at.document(2);
   const main = session.strips.find((/** @type {any} */ s) => s.role === 'main');
   const asked = await api(`${at.server.url}/api/sessions/2/prints`, { strip: main.id, bits: '24' });
@@ -69,6 +81,8 @@ test('the mix of the worked session stays below one decibel under full scale, an
   writeFileSync(out, Buffer.from(await (await fetch(`${at.server.url}/api/printed/${key}?name=x.wav`)).arrayBuffer()));
   const { true_peak_dbtp: peak } = JSON.parse(run('measure', out, '--json').stdout);
   assert.ok(peak < -1 && peak > -20, `${peak} dBTP`);
+  const sideUnderMid = sideUnderMidDb(readWav(out).channels);
+  assert.ok(sideUnderMid > 6 && sideUnderMid < 10, `side ${sideUnderMid.toFixed(1)} dB under mid; records of such music have 6 to 10`);
   const { status, stderr } = spawnSync('bash', ['-c', `set -o pipefail; "${binary}" measure "${out}" | true`], { encoding: 'utf8' });
   assert.equal(status, 0, stderr);
 });

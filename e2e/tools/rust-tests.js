@@ -10,7 +10,7 @@ const AT_ONCE = 2;
 /** Files of tests that take longest, by name. */
 const LONG = ['rings', 'actions', 'raw_parts', 'zinc_core', 'stems', 'cards', 'saturator', 'handled'];
 /** Searches through many parts and settings, by folder and name. */
-const SEARCHES = ['demo/rings', 'demo/watched', 'demo/tone', 'demo/dynamics', 'demo/auto_level', 'demo/amplified', 'demo/coloured', 'demo/parts', 'core/watch'];
+const SEARCHES = ['demo/rings', 'demo/watched', 'demo/tone', 'demo/dynamics', 'demo/auto_level', 'demo/amplified', 'demo/coloured', 'demo/parts', 'demo/usual', 'core/watch'];
 const searching = process.argv[2] === 'long';
 
 /** @returns {{ name: string, program: string, folder: string }[]} */
@@ -22,7 +22,7 @@ function built() {
   return messages.filter((m) => m.executable && m.profile?.test).map((m) => ({ name: m.target.name, program: m.executable, folder: dirname(m.manifest_path) }));
 }
 
-/** @param {ReturnType<typeof built>[number]} test @returns {Promise<boolean>} whether it passed */
+/** @param {ReturnType<typeof built>[number]} test @returns {Promise<string>} what it said, if it failed */
 function run({ name, program, folder }) {
   return new Promise((resolve) => {
     const env = { ...process.env, RUST_TEST_THREADS: '1', CARGO_MANIFEST_DIR: folder };
@@ -32,8 +32,9 @@ function run({ name, program, folder }) {
     const began = Date.now();
     for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => { said += text; });
     child.on('close', (code) => {
-      console.log(`---- ${place({ name, folder })}, ${((Date.now() - began) / 1000).toFixed(0)} s\n${said}`);
-      resolve(code === 0);
+      const report = `---- ${place({ name, folder })}, ${((Date.now() - began) / 1000).toFixed(0)} s\n${said}`;
+      console.log(report);
+      resolve(code === 0 ? '' : report);
     });
   });
 }
@@ -41,8 +42,14 @@ function run({ name, program, folder }) {
 const rank = (/** @type {{ name: string }} */ { name }) => (LONG.includes(name) ? LONG.indexOf(name) : LONG.length);
 const place = (/** @type {{ name: string, folder: string }} */ { name, folder }) => join(folder, name).slice(root.length + 1);
 const waiting = built().filter((test) => SEARCHES.includes(place(test)) === searching).sort((a, b) => rank(a) - rank(b));
-let passed = waiting.length > 0;
+const none = waiting.length === 0;
+/** @type {string[]} */
+const failed = [];
 await Promise.all(Array.from({ length: AT_ONCE }, async () => {
-  for (let test = waiting.shift(); test; test = waiting.shift()) passed = (await run(test)) && passed;
+  for (let test = waiting.shift(); test; test = waiting.shift()) failed.push(await run(test));
 }));
-process.exitCode = passed ? 0 : 1;
+const told = failed.filter(Boolean);
+// Once more at the end, where it is read first.
+if (told.length) console.log(`==== failed: ${told.length}\n${told.join('\n')}`);
+if (none) console.log('==== failed: no test was found');
+process.exitCode = none || told.length ? 1 : 0;

@@ -79,7 +79,7 @@ await shot('bench-multiband', bench('Cellos', 2), async (page) => {
   await ready(page);
   await page.waitForSelector('body[data-measured]', { state: 'attached' });
   await page.getByRole('button', { name: 'find what stands out' }).click();
-  await page.locator('.bands-events button', { hasText: 'hold' }).first().waitFor();
+  await page.locator('.bands-offers button').first().waitFor();
 });
 await shot('bench-trial', bench('Bass DI', 2), async (page) => {
   await ready(page);

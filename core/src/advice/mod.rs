@@ -7,7 +7,7 @@
 //! and [`recipe`] compression beside it, both a return ([`parallel`]) of which [`adds`] says what it would add, [`pairs`] what two settings do together, [`order`] whether they
 //! should change places, [`by_hand`] the trim that does what a held level does, [`hold`] what keeps an event down, [`duck`] what gives way at each hit, [`watch`] what a compressor does wrong.
 //! [`begin`] is where a fresh unit begins on a part, [`blend`] what a dry blend takes away and what mends it,
-//! [`noise`] what an amplifier makes of the pauses.
+//! [`noise`] what an amplifier makes of the pauses, [`usual`] where a part lies outside what is usual.
 
 pub mod adds;
 pub mod begin;
@@ -25,4 +25,5 @@ pub mod pairs;
 pub mod parallel;
 pub mod recipe;
 pub mod room;
+pub mod usual;
 pub mod watch;

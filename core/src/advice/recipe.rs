@@ -1,7 +1,7 @@
 //! Parallel compression by aim: a return beside a part, its settings derived from the part.
 //!
 //! *Attack* lets the strokes through and holds what follows them; *thickness* holds the strokes and
-//! brings up all that lies between; *body* takes ten decibels or so off the notes and shaves what is left of
+//! brings up all that lies between; *body* takes what it states below off the notes and shaves what is left of
 //! their strokes, so that what is raised beside the part is weight and not peaks.
 
 use serde::{Deserialize, Serialize};
@@ -26,10 +26,10 @@ pub enum Recipe {
 
 /// What *body* takes off loud notes in dB, at this ratio; what it gives back of it; and what is shaved off
 /// their strokes behind that.
-const BODY_TAKES_DB: f64 = 12.0;
-const BODY_RATIO: f64 = 10.0;
-const BODY_MAKEUP_DB: f64 = 6.0;
-const BODY_SHAVES_DB: f64 = 4.0;
+const BODY_TAKES_DB: f64 = 14.0;
+const BODY_RATIO: f64 = 20.0;
+const BODY_MAKEUP_DB: f64 = 8.0;
+const BODY_SHAVES_DB: f64 = 5.0;
 
 /// What is known of a part.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
@@ -142,7 +142,7 @@ pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<Json> {
         }
         Recipe::Body => {
             // Back before the next note, and faster than the note falls by itself.
-            let release = (0.3 * heard.falls_ms).clamp(40.0, 120.0).round();
+            let release = (0.2 * heard.falls_ms).clamp(30.0, 45.0).round();
             let held_db = rounded(heard.peak_db - BODY_TAKES_DB);
             let threshold_db = rounded((heard.peak_db - BODY_TAKES_DB / (1.0 - 1.0 / BODY_RATIO)).clamp(-60.0, 0.0));
             let ceiling_db = rounded((held_db - BODY_SHAVES_DB + BODY_MAKEUP_DB).clamp(-24.0, 0.0));
@@ -153,11 +153,11 @@ pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<Json> {
                         "makeup_db": BODY_MAKEUP_DB}),
                 ),
                 json!({"kind": "surgical-eq", "why": "leans on where the part has its weight", "params": {"bands": [
-                    {"shape": "bell", "freq_hz": heard.most_hz.clamp(70.0, 500.0).round(), "gain_db": 3, "q": 0.8},
+                    {"shape": "bell", "freq_hz": heard.most_hz.clamp(70.0, 500.0).round(), "gain_db": 2, "q": 0.8},
                     {"shape": "low-pass", "freq_hz": 6000, "slope_db_oct": 12},
                 ]}}),
                 json!({"kind": "limiter", "why": format!("shaves {BODY_SHAVES_DB} dB more off what is left of the strokes"),
-                    "params": {"ceiling_db": ceiling_db, "release_ms": 40, "auto_release": false, "lookahead_ms": 1.5}}),
+                    "params": {"ceiling_db": ceiling_db, "release_ms": 25, "auto_release": false, "lookahead_ms": 1.5}}),
             ]
         }
     }

@@ -97,35 +97,72 @@ impl Bend {
         Self { shape, last: [0.0; 2], integral: [shape.integral(0.0); 2] }
     }
 
-    /// The mean from the last sample to this one of the shape and so much of [`lean`].
-    #[inline(always)] // in the innermost loop of every colour
-    pub fn next_leant(&mut self, x: Frame, share: f64) -> Frame {
-        if share == 0.0 {
-            return self.next(x);
+    /// The mean from the last frame to this one of the shape and a share of [`lean`], for each frame in
+    /// turn and in place. `driven` gives, by its number, the gain before the bend, one over it, and the share
+    /// that leans.
+    pub fn run(&mut self, frames: &mut [Frame], driven: impl FnMut(usize) -> [f64; 3]) {
+        // A loop of its own for each shape: nothing is chosen within it.
+        match self.shape {
+            Shape::Soft => self.each(frames, driven, Self::soft),
+            Shape::Firm => self.each(frames, driven, |bend, x| bend.of(Shape::Firm, x)),
+            Shape::Fold => self.each(frames, driven, |bend, x| bend.of(Shape::Fold, x)),
         }
-        let last = self.last;
-        let y = self.next(x);
-        [0, 1].map(|k| y[k] + share * mean_lean(last[k], x[k]))
     }
 
-    /// The mean of the shape from the last sample to this one.
-    #[inline(always)] // in the innermost loop of every colour
+    #[inline(always)]
+    fn each(
+        &mut self,
+        frames: &mut [Frame],
+        mut driven: impl FnMut(usize) -> [f64; 3],
+        next: impl Fn(&mut Self, Frame) -> Frame,
+    ) {
+        // Here and not in `self`, so that it stays in registers.
+        let mut bend = *self;
+        for (at, frame) in frames.iter_mut().enumerate() {
+            *frame = bend.driven(*frame, driven(at), &next);
+        }
+        *self = bend;
+    }
+
+    #[inline(always)]
+    fn driven(&mut self, frame: Frame, how: [f64; 3], next: impl Fn(&mut Self, Frame) -> Frame) -> Frame {
+        let ([gain, down, share], last) = (how, self.last);
+        let x = frame.map(|x| gain * x);
+        let mut y = next(self, x);
+        if share != 0.0 {
+            y = [0, 1].map(|k| y[k] + share * mean_lean(last[k], x[k]));
+        }
+        y.map(|y| y * down)
+    }
+
+    /// One frame of [`Self::run`], driven so, for a bend that is soft.
+    #[inline(always)]
+    pub fn next_soft(&mut self, frame: Frame, driven: [f64; 3]) -> Frame {
+        self.driven(frame, driven, Self::soft)
+    }
+
+    /// The mean of the shape from the last frame to this one.
+    #[inline]
     pub fn next(&mut self, x: Frame) -> Frame {
-        let shape = self.shape;
+        if self.shape == Shape::Soft { self.soft(x) } else { self.of(self.shape, x) }
+    }
+
+    #[inline(always)] // in the innermost loop of every colour
+    fn soft(&mut self, x: Frame) -> Frame {
+        let here = x.map(|x| Shape::Soft.integral(x));
+        // The difference of the roots, written without a difference.
+        let y = [0, 1].map(|k| (x[k] + self.last[k]) / (here[k] + self.integral[k]));
+        (self.last, self.integral) = (x, here);
+        y
+    }
+
+    #[inline(always)]
+    fn of(&mut self, shape: Shape, x: Frame) -> Frame {
         let here = x.map(|x| shape.integral(x));
-        let y = if shape == Shape::Soft {
-            // The difference of the roots, written without a difference.
-            [0, 1].map(|k| (x[k] + self.last[k]) / (here[k] + self.integral[k]))
-        } else {
-            [0, 1].map(|k| {
-                let run = x[k] - self.last[k];
-                if run.abs() < NEAR {
-                    shape.at(0.5 * (x[k] + self.last[k]))
-                } else {
-                    (here[k] - self.integral[k]) / run
-                }
-            })
-        };
+        let y = [0, 1].map(|k| {
+            let run = x[k] - self.last[k];
+            if run.abs() < NEAR { shape.at(0.5 * (x[k] + self.last[k])) } else { (here[k] - self.integral[k]) / run }
+        });
         (self.last, self.integral) = (x, here);
         y
     }
@@ -154,6 +191,15 @@ impl Straighten {
     pub fn next(&mut self, x: Frame) -> Frame {
         self.last = [0, 1].map(|k| (1.0 + STRAIGHT) * x[k] - STRAIGHT * self.last[k]);
         self.last
+    }
+
+    /// A stretch in place.
+    pub fn process(&mut self, frames: &mut [Frame]) {
+        // Here and not in `self`, so that it stays in registers.
+        let mut straight = *self;
+        frames.iter_mut().for_each(|frame| *frame = straight.next(*frame));
+        *self = straight;
+        self.flush();
     }
 
     /// Takes what is too small to matter as zero.

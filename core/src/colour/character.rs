@@ -48,16 +48,8 @@ pub struct Character {
     of_flux: bool,
     before: Option<FirstOrder>,
     after: Option<FirstOrder>,
-    /// Flux of a transformer, and what was bent of it last; how fast it follows.
-    flux: Frame,
-    bent: Frame,
-    /// What bends the voltage behind the core, and gives back what its averaging takes.
-    voltage: Bend,
-    straight: Straighten,
-    follow: f64,
-    /// One over that.
-    rises: f64,
-    /// The gain last asked for, and one over it.
+    core: Core,
+    /// The gain into the bend last asked for, and one over it.
     down: [f64; 2],
 }
 
@@ -75,12 +67,7 @@ impl Character {
             of_flux: name == "transformer",
             after: lift.map(|lift| lift.inverse()),
             before: lift,
-            flux: [0.0; 2],
-            bent: [0.0; 2],
-            voltage: Bend::new(Shape::Soft),
-            straight: Straighten::default(),
-            follow: w / (1.0 + w),
-            rises: (1.0 + w) / w,
+            core: Core::new(w / (1.0 + w)),
             down: [1.0; 2],
         }
     }
@@ -91,59 +78,106 @@ impl Character {
         self.name
     }
 
-    /// Bends a frame: the mean of the last and this one, bent.
-    #[inline]
-    pub fn next(&mut self, x: Frame, drive: f64, bias: f64) -> Frame {
+    /// Bends a stretch in place: of each frame and the one before it the mean, bent. `driven` gives drive and
+    /// bias of each frame by its number.
+    pub fn process(&mut self, frames: &mut [Frame], mut driven: impl FnMut(usize) -> [f64; 2]) {
         if self.of_flux {
-            return self.next_of_flux(x, drive, bias);
+            return self.process_of_flux(frames, driven);
         }
-        let x = self.before.as_mut().map_or(x, |before| before.next(x));
-        let y = self.bent(x, drive * INTO, bias);
-        self.after.as_mut().map_or(y, |after| after.next(y))
+        through(&mut self.before, frames);
+        let (leans, mut down) = (self.leans, self.down);
+        self.bend.run(frames, |at| {
+            let [drive, bias] = driven(at);
+            down = into_bend(drive, down);
+            [down[0], down[1], leans[0] + leans[1] * bias]
+        });
+        self.down = down;
+        through(&mut self.after, frames);
     }
 
-    /// The flux follows the voltage, bends, and the voltage is its slope again.
-    #[inline]
-    fn next_of_flux(&mut self, x: Frame, drive: f64, bias: f64) -> Frame {
-        let follow = self.follow;
-        let last = self.flux;
-        self.flux = [0, 1].map(|k| last[k] + follow * (x[k] - last[k]));
-        let core = self.bent(self.flux, drive * INTO * FLUX_GAIN, bias);
-        // Averaged as what is bent, or the highs of both would not add up.
-        let air = mean(last, self.flux);
-        let bent = [0, 1].map(|k| core[k] + BY_AIR * (air[k] - core[k]));
-        let rises = self.rises;
-        let y = [0, 1].map(|k| (bent[k] - (1.0 - follow) * self.bent[k]) * rises);
-        self.bent = bent;
-        let gain = drive * INTO * VOLTAGE_GAIN;
-        self.straight.next(self.voltage.next(y.map(|y| gain * y)).map(|y| y / gain))
-    }
-
-    #[inline]
-    fn bent(&mut self, x: Frame, gain: f64, bias: f64) -> Frame {
-        let leans = self.leans[0] + self.leans[1] * bias;
-        if gain != self.down[0] {
-            self.down = [gain, 1.0 / gain];
+    /// The same of a transformer.
+    fn process_of_flux(&mut self, frames: &mut [Frame], mut driven: impl FnMut(usize) -> [f64; 2]) {
+        // Here and not in `self`, so that it stays in registers.
+        let (mut core, mut bend, mut down) = (self.core, self.bend, self.down);
+        for (at, frame) in frames.iter_mut().enumerate() {
+            let [drive, bias] = driven(at);
+            down = into_bend(drive, down);
+            *frame = core.next(&mut bend, *frame, down, self.leans[0] + self.leans[1] * bias);
         }
-        let down = self.down[1];
-        self.bend.next_leant(x.map(|x| gain * x), leans).map(|y| y * down)
+        (self.core, self.bend, self.down) = (core, bend, down);
     }
 
     /// Takes what is too small to matter as zero.
     pub fn flush(&mut self) {
         self.before.iter_mut().chain(&mut self.after).for_each(FirstOrder::flush);
-        self.flux = self.flux.map(flush);
-        self.bent = self.bent.map(flush);
-        self.straight.flush();
+        self.core.flush();
     }
 
     /// Forgets the past.
     pub fn reset(&mut self) {
         self.bend = Bend::new(self.shape);
-        self.voltage = Bend::new(Shape::Soft);
-        self.straight = Straighten::default();
+        self.core = Core::new(self.core.follow);
         self.before.iter_mut().chain(&mut self.after).for_each(FirstOrder::reset);
-        (self.flux, self.bent) = ([0.0; 2], [0.0; 2]);
+    }
+}
+
+/// The core of a transformer, and the voltage behind it.
+#[derive(Clone, Copy)]
+struct Core {
+    /// The flux, and what was bent of it last; how fast it follows.
+    flux: Frame,
+    bent: Frame,
+    follow: f64,
+    /// One over that.
+    rises: f64,
+    /// What bends the voltage behind the core, and gives back what its averaging takes.
+    voltage: Bend,
+    straight: Straighten,
+}
+
+impl Core {
+    /// At rest, following the voltage by so much a frame.
+    fn new(follow: f64) -> Self {
+        let voltage = Bend::new(Shape::Soft);
+        let straight = Straighten::default();
+        Self { flux: [0.0; 2], bent: [0.0; 2], follow, rises: 1.0 / follow, voltage, straight }
+    }
+
+    /// The flux follows the voltage, bends by `bend` leant so far, and the voltage is its slope again. The gain is
+    /// that into the bend, and one over it.
+    #[inline(always)] // in the innermost loop of a colour
+    fn next(&mut self, bend: &mut Bend, x: Frame, [gain, down]: [f64; 2], leans: f64) -> Frame {
+        let (follow, last) = (self.follow, self.flux);
+        self.flux = [0, 1].map(|k| last[k] + follow * (x[k] - last[k]));
+        let core = bend.next_soft(self.flux, [gain * FLUX_GAIN, down * (1.0 / FLUX_GAIN), leans]);
+        // Averaged as what is bent, or the highs of both would not add up.
+        let air = mean(last, self.flux);
+        let bent = [0, 1].map(|k| core[k] + BY_AIR * (air[k] - core[k]));
+        let y = [0, 1].map(|k| (bent[k] - (1.0 - follow) * self.bent[k]) * self.rises);
+        self.bent = bent;
+        self.straight.next(self.voltage.next_soft(y, [gain * VOLTAGE_GAIN, down * (1.0 / VOLTAGE_GAIN), 0.0]))
+    }
+
+    fn flush(&mut self) {
+        (self.flux, self.bent) = (self.flux.map(flush), self.bent.map(flush));
+        self.straight.flush();
+    }
+}
+
+/// The gain into the bend for a drive, and one over it; `last` is what was asked for before, and mostly stays.
+#[inline]
+fn into_bend(drive: f64, last: [f64; 2]) -> [f64; 2] {
+    let gain = drive * INTO;
+    if gain == last[0] { last } else { [gain, 1.0 / gain] }
+}
+
+/// A stretch through a section, where there is one.
+fn through(section: &mut Option<FirstOrder>, frames: &mut [Frame]) {
+    if let Some(held) = section {
+        // Here and not behind a reference, so that it stays in registers.
+        let mut section = *held;
+        frames.iter_mut().for_each(|frame| *frame = section.next(*frame));
+        *held = section;
     }
 }
 

@@ -12,6 +12,7 @@
 //! exactly, by its antiderivative ([`crate::signal::antiderivative`]), so that half the rate does
 //! for the same freedom from aliases.
 
+use crate::signal::Frame;
 use crate::signal::math::{ROUND, exp, log, pow};
 
 const MU: f64 = 100.0;
@@ -151,11 +152,19 @@ impl Run {
     }
 }
 
-/// Where a valve has been driven to, and the antiderivative there.
+/// Where two valves have been driven to, and the antiderivative there.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Driven {
-    by: f64,
-    integral: f64,
+    by: Frame,
+    integral: Frame,
+}
+
+impl Driven {
+    /// One from each of two pairs.
+    #[must_use]
+    pub fn of([(one, k), (other, l)]: [(&Self, usize); 2]) -> Self {
+        Self { by: [one.by[k], other.by[l]], integral: [one.integral[k], other.integral[l]] }
+    }
 }
 
 /// Voltages nearer to each other than this are taken as one.
@@ -193,16 +202,23 @@ impl Valve {
         (&self.runs[sum.to_bits() as usize % ROOM], at - (sum - ROUND))
     }
 
-    /// As [`Self::at`], the plate voltage averaged from where it was driven before.
-    #[inline]
-    pub fn from_to(&self, driven: &mut Driven, by: f64) -> [f64; 2] {
-        let by = by.clamp(LOWEST_V, HIGHEST_V);
-        let (here, t) = self.place(by);
-        let integral = here.integral(t);
-        let run = by - driven.by;
-        let plate = if run.abs() < NEAR_V { here.plate_v(t) } else { (integral - driven.integral) / run };
+    /// As [`Self::at`] for two valves beside each other, the plate voltages averaged from where they were driven
+    /// before.
+    #[inline(always)] // in the innermost loop of an amplifier
+    pub fn from_to(valves: [&Self; 2], driven: &mut Driven, by: Frame) -> [Frame; 2] {
+        let by = by.map(|by| by.clamp(LOWEST_V, HIGHEST_V));
+        let places = [0, 1].map(|k| valves[k].place(by[k]));
+        let integral = places.map(|(run, t)| run.integral(t));
+        let moved = [by[0] - driven.by[0], by[1] - driven.by[1]];
+        let mut plates = [(integral[0] - driven.integral[0]) / moved[0], (integral[1] - driven.integral[1]) / moved[1]];
+        let near = moved.map(|by| by.abs() < NEAR_V);
+        if near[0] || near[1] {
+            for k in (0..2).filter(|k| near[*k]) {
+                plates[k] = places[k].0.plate_v(places[k].1);
+            }
+        }
         *driven = Driven { by, integral };
-        [plate, here.over(t)]
+        [plates, places.map(|(run, t)| run.over(t))]
     }
 
     /// Plate voltage against the resting one, and volts by which the grid is over where it draws
@@ -252,13 +268,14 @@ mod tests {
         let valve = Valve::new(1500.0);
         for (from, to) in [(-0.4, 1.7), (0.3, 0.30001), (-7.0, 12.0), (2.0, -3.0), (0.0, 0.0)] {
             let mut driven = Driven::default();
-            valve.from_to(&mut driven, from);
+            Valve::from_to([&valve; 2], &mut driven, [from, -2.0]);
             let steps = 20_000;
             let at = |n: i32| valve.plate_v(from + (to - from) * (f64::from(n) + 0.5) / f64::from(steps));
             let slow = (0..steps).map(at).sum::<f64>() / f64::from(steps);
-            let [mean, over] = valve.from_to(&mut driven, to);
+            // The other stays where it is.
+            let [[mean, there], [over, _]] = Valve::from_to([&valve; 2], &mut driven, [to, -2.0]);
             assert!((mean - slow).abs() < 1e-4, "{from} to {to}: {mean} and {slow}");
-            assert_eq!(over, valve.at(to)[1]);
+            assert_eq!((over, there), (valve.at(to)[1], valve.plate_v(-2.0)));
         }
     }
 

@@ -9,7 +9,7 @@
 use super::peak_hold::SlidingMax;
 use super::release::AutoRelease;
 use super::time_constant::keep;
-use crate::signal::between::{CloseReader, Interpolator, PHASES};
+use crate::signal::between::{BESIDE, CloseReader, Interpolator, Values};
 use crate::signal::decibel::{db_to_gain, gain_to_db};
 use crate::signal::math::flush;
 use crate::signal::{BLOCK, Frame};
@@ -21,30 +21,47 @@ const UNITY: f64 = (1u64 << 40) as f64;
 #[derive(Clone, Debug)]
 struct PeakReader {
     between: Interpolator,
-    /// The last two values of each side at four times the rate, as magnitudes.
-    last: [[f64; 2]; 2],
+    /// The last two frames of values at four times the rate, as magnitudes; known while they are followed.
+    last: [Frame; 2],
+    followed: bool,
 }
 
 impl PeakReader {
     fn new() -> Self {
-        Self { between: Interpolator::new(), last: [[0.0; 2]; 2] }
+        Self { between: Interpolator::new(), last: [[0.0; 2]; 2], followed: false }
     }
 
     fn reset(&mut self) {
         *self = Self::new();
     }
 
-    fn process(&mut self, frames: &[Frame; BLOCK]) -> [[f64; 2]; BLOCK] {
-        self.between.process(frames).map(|values| self.peaks(values))
+    /// Peaks about each frame; 0 where it is certain that they do not reach `least`.
+    fn process(&mut self, frames: &[Frame; BLOCK], least: f64) -> [[f64; 2]; BLOCK] {
+        self.between.take(frames);
+        let mut peaks = [[0.0; 2]; BLOCK];
+        for (group, peaks) in peaks.chunks_exact_mut(BESIDE).enumerate() {
+            let matters = self.between.bound(group) >= least;
+            if matters {
+                if !self.followed {
+                    self.last = self.between.before(group).map(|frame| frame.map(f64::abs));
+                }
+                for (peaks, values) in peaks.iter_mut().zip(self.between.group(group)) {
+                    *peaks = self.peaks(values);
+                }
+            }
+            self.followed = matters;
+        }
+        peaks
     }
 
     #[inline]
-    fn peaks(&mut self, values: [Frame; PHASES]) -> [f64; 2] {
+    fn peaks(&mut self, values: Values) -> [f64; 2] {
         let mut peaks = [0.0f64; 2];
         for values in values {
-            for ((peak, last), y) in peaks.iter_mut().zip(&mut self.last).zip(values) {
-                let y = y.abs();
-                let [before, middle] = *last;
+            let [before, middle] = self.last;
+            let values = values.map(f64::abs);
+            for (side, peak) in peaks.iter_mut().enumerate() {
+                let (before, middle, y) = (before[side], middle[side], values[side]);
                 // The parabola through three neighbours, where the middle one is the highest.
                 if middle >= before && middle >= y {
                     let bend = before - 2.0 * middle + y;
@@ -53,8 +70,8 @@ impl PeakReader {
                     *peak = peak.max(top);
                 }
                 *peak = peak.max(y);
-                *last = [middle, y];
             }
+            self.last = [middle, values];
         }
         peaks
     }
@@ -84,11 +101,14 @@ impl Again {
         self.waiting.fill([0.0; 2]);
     }
 
-    /// The peaks of a block, later, with those near the ceiling read closely.
-    fn process(&mut self, frames: &[Frame; BLOCK], peaks: &mut [[f64; 2]; BLOCK], ceilings_db: &[f64; BLOCK]) {
+    /// The peaks of a block, later, with those that are `near` read closely.
+    fn process(
+        &mut self,
+        frames: &[Frame; BLOCK],
+        peaks: &mut [[f64; 2]; BLOCK],
+        [near, very_near]: [f64; NEAR_DB.len()],
+    ) {
         self.reader.take(frames);
-        let ceiling_db = ceilings_db.iter().copied().fold(f64::MAX, f64::min);
-        let [near, very_near] = NEAR_DB.map(|under| db_to_gain(ceiling_db - under));
         for (at, peaks) in peaks.iter_mut().enumerate() {
             std::mem::swap(peaks, &mut self.waiting[self.at]);
             self.at = if self.at + 1 == LATER { 0 } else { self.at + 1 };
@@ -175,15 +195,33 @@ impl Ceiling {
         ceilings_db: &[f64; BLOCK],
         links: &[f64; BLOCK],
     ) -> [[f64; 2]; BLOCK] {
-        let mut gains = self.reader.process(frames);
+        let lowest = db_to_gain(ceilings_db.iter().copied().fold(f64::MAX, f64::min));
+        let near = NEAR_DB.map(|under| lowest * db_to_gain(-under));
+        let mut gains = self.reader.process(frames, if self.again.is_some() { near[0] } else { lowest });
         if let Some(again) = &mut self.again {
-            again.process(frames, &mut gains, ceilings_db);
+            again.process(frames, &mut gains, near);
+        }
+        if self.is_at_rest() && gains.as_flattened().iter().all(|peak| *peak <= lowest) {
+            return self.rest_on();
         }
         for (i, gains) in gains.iter_mut().enumerate() {
             *gains = self.next(*gains, ceilings_db[i], links[i]);
         }
         self.settle();
         gains
+    }
+
+    /// Whether all it would give for what is below the ceiling is a gain of 1.
+    fn is_at_rest(&self) -> bool {
+        let unity = UNITY as u64 * self.ring[0].len() as u64;
+        self.released == [0.0; 2] && self.sum == [unity; 2] && self.auto.iter().all(|auto| auto.floor() == 0.0)
+    }
+
+    /// A block of gains of 1. Nothing it holds changes: zeros that are looked ahead at ask for nothing, gains of 1
+    /// stand everywhere in the ring.
+    fn rest_on(&mut self) -> [[f64; 2]; BLOCK] {
+        self.ahead.iter_mut().for_each(SlidingMax::reset);
+        [[1.0; 2]; BLOCK]
     }
 
     /// Gains after a frame of these peaks.

@@ -54,6 +54,11 @@ impl Kernel {
         self.ways.iter_mut().take(ways).for_each(|way| way.resize(numbers, Complex64::ZERO));
     }
 
+    /// Whether both sides go through the same, each by itself.
+    fn is_of_one_side(&self) -> bool {
+        !self.apart && !self.crossed
+    }
+
     /// Ways that have to be filled in: the first, and the others where they differ.
     pub fn used_ways(&self) -> usize {
         if self.crossed { WAYS } else { 1 + usize::from(self.apart) }
@@ -124,6 +129,9 @@ pub struct Convolver {
     now: Kernel,
     next: Kernel,
     changing: bool,
+    /// Whether both sides have been the same ever since it was at rest, and are convolved alike: the left is
+    /// worked out for both, and of the right nothing is held.
+    alike: bool,
 }
 
 impl Convolver {
@@ -144,6 +152,7 @@ impl Convolver {
             now: Kernel::silent(part, parts, ways),
             next: Kernel::silent(part, parts, ways),
             changing: false,
+            alike: true,
         }
     }
 
@@ -167,6 +176,18 @@ impl Convolver {
     pub fn change_to(&mut self, kernel: &mut Kernel) {
         std::mem::swap(&mut self.next, kernel);
         self.changing = true;
+        if !self.next.is_of_one_side() {
+            self.part_sides();
+        }
+    }
+
+    /// From here on both sides are worked out, the right from what the left has heard.
+    fn part_sides(&mut self) {
+        if std::mem::take(&mut self.alike) {
+            right_as_left(&mut self.input);
+            right_as_left(&mut self.output);
+            right_as_left(&mut self.spectra);
+        }
     }
 
     /// Ends a change at once.
@@ -180,7 +201,8 @@ impl Convolver {
     pub fn go_on_from(&mut self, other: &Self) {
         let bins = bins(self.part);
         (self.filled, self.newest) = (other.filled, self.parts - 1);
-        for channel in 0..2 {
+        self.alike = other.alike;
+        for channel in 0..self.sides() {
             self.input[channel].copy_from_slice(&other.input[channel]);
             self.output[channel].copy_from_slice(&other.output[channel]);
             self.spectra[channel].fill(Complex64::ZERO);
@@ -190,6 +212,14 @@ impl Convolver {
                 self.spectra[channel][to..to + bins].copy_from_slice(&other.spectra[channel][from..from + bins]);
             }
         }
+        if !self.now.is_of_one_side() {
+            self.part_sides();
+        }
+    }
+
+    /// Sides that are worked out.
+    fn sides(&self) -> usize {
+        if self.alike { 1 } else { 2 }
     }
 
     /// Forgets the past.
@@ -200,12 +230,17 @@ impl Convolver {
             self.spectra[channel].fill(Complex64::ZERO);
         }
         self.filled = 0;
+        self.alike = self.now.is_of_one_side() && !self.changing;
     }
 
     /// Works on a block in place.
     pub fn process(&mut self, frames: &mut [Frame; BLOCK]) {
+        if !frames.iter().all(|[left, right]| left == right) {
+            self.part_sides();
+        }
+        let last = self.sides() - 1;
         for (i, frame) in frames.iter().enumerate() {
-            for (channel, sample) in frame.iter().enumerate() {
+            for (channel, sample) in frame.iter().enumerate().take(last + 1) {
                 self.input[channel][self.part + self.filled + i] = *sample;
             }
         }
@@ -216,27 +251,25 @@ impl Convolver {
         }
         // A partition is given out from the block that made it whole.
         for (i, frame) in frames.iter_mut().enumerate() {
-            for (channel, sample) in frame.iter_mut().enumerate() {
-                *sample = self.output[channel][self.filled + i];
-            }
+            *frame = [0, last].map(|channel| self.output[channel][self.filled + i]);
         }
     }
 
     fn run_partition(&mut self) {
         self.newest = (self.newest + 1) % self.parts;
         let (part, bins) = (self.part, bins(self.part));
-        for channel in 0..2 {
+        for channel in 0..self.sides() {
             self.transform.time.copy_from_slice(&self.input[channel]);
             let slot = self.newest * bins..(self.newest + 1) * bins;
             self.transform.analyse(&mut self.spectra[channel][slot]);
             self.input[channel].copy_within(part.., 0);
         }
-        for side in 0..2 {
+        for side in 0..self.sides() {
             self.add_up(side, false);
             self.output[side].copy_from_slice(&self.transform.time[part..]);
         }
         if self.changing {
-            for side in 0..2 {
+            for side in 0..self.sides() {
                 self.add_up(side, true);
                 for (i, (out, new)) in self.output[side].iter_mut().zip(&self.transform.time[part..]).enumerate() {
                     *out += (new - *out) * (i as f64 + 0.5) / part as f64;
@@ -260,6 +293,11 @@ impl Convolver {
         self.sum.iter_mut().for_each(|bin| *bin *= scale);
         self.transform.synthesise(&mut self.sum);
     }
+}
+
+/// Takes the right of a pair as the left is.
+pub(super) fn right_as_left<T: Copy>([left, right]: &mut [Vec<T>; 2]) {
+    right.copy_from_slice(left);
 }
 
 /// Adds the products of partition `p` with the input `p` partitions ago, for all of them.
@@ -330,6 +368,27 @@ mod tests {
                 assert!((found[0] - copies(0, 0) - copies(2, 1)).abs() < 1e-12, "left at {n}");
                 assert!((found[1] - copies(1, 1) - copies(3, 0)).abs() < 1e-12, "right at {n}");
             }
+        }
+    }
+
+    #[test]
+    fn sides_that_part_after_a_while_go_on_from_what_both_have_heard() {
+        let taps = [(0, 0, 0.5), (0, 200, -0.25), (0, 1023, 1.0)];
+        let alike = |n: usize| [noise(n)[0]; 2];
+        for parts_at in [0, 128, 1300, 4096] {
+            let mut convolver = Convolver::new(256, 4, 1);
+            convolver.change_to(&mut kernel(256, 4, &taps));
+            convolver.snap();
+            let signal = |n: usize| if n < parts_at { alike(n) } else { noise(n) };
+            let out = run(&mut convolver, 8192, signal);
+            for (n, found) in out.iter().enumerate() {
+                for (side, found) in found.iter().enumerate() {
+                    let copy = |t: &(usize, usize, f64)| Some(t.2 * signal(n.checked_sub(lag(256) + t.1)?)[side]);
+                    let want: f64 = taps.iter().filter_map(copy).sum();
+                    assert!((found - want).abs() < 1e-12, "apart from {parts_at}, side {side}, frame {n}");
+                }
+            }
+            assert_eq!(convolver.alike, parts_at > 8192);
         }
     }
 

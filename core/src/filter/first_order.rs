@@ -87,6 +87,11 @@ impl FirstOrder {
         [0, 1].map(|k| at_once * x[k] + passed * before[k])
     }
 
+    /// Takes what each side is to hold.
+    pub fn hold(&mut self, held: Frame) {
+        self.held = held;
+    }
+
     /// Takes what is too small to matter as zero.
     pub fn flush(&mut self) {
         self.held = self.held.map(flush);
@@ -103,6 +108,42 @@ impl FirstOrder {
         let z = Complex::from_angle(-angle);
         let top = Complex::new(self.b[0] + self.b[1] * z.re, self.b[1] * z.im);
         top.over(Complex::new(1.0 + self.a * z.re, self.a * z.im))
+    }
+}
+
+/// Two sections, of each a side, beside each other: a frame is one value for each.
+#[derive(Clone, Copy, Debug)]
+pub struct FirstOrders {
+    b: [Frame; 2],
+    a: Frame,
+    held: Frame,
+}
+
+impl FirstOrders {
+    /// Of each a section and which of its sides, with what that holds.
+    #[must_use]
+    pub fn new(of: [(&FirstOrder, usize); 2]) -> Self {
+        let b = [0, 1].map(|n| of.map(|(section, _)| section.b[n]));
+        Self { b, a: of.map(|(section, _)| section.a), held: of.map(|(section, side)| section.held[side]) }
+    }
+
+    /// What both hold.
+    #[must_use]
+    pub fn held(&self) -> Frame {
+        self.held
+    }
+
+    /// Takes what one of another holds.
+    pub fn take_side(&mut self, side: usize, from: &Self) {
+        self.held[side] = from.held[side];
+    }
+
+    /// As [`FirstOrder::next`].
+    #[inline(always)] // in the innermost loop of an amplifier
+    pub fn next(&mut self, x: Frame) -> Frame {
+        let y = [0, 1].map(|k| self.b[0][k] * x[k] + self.held[k]);
+        self.held = [0, 1].map(|k| self.b[1][k] * x[k] - self.a[k] * y[k]);
+        y
     }
 }
 

@@ -11,7 +11,7 @@ use std::sync::Arc;
 
 use zinc_fourier::Complex64;
 
-use super::convolver::{Convolver, Kernel, Transform, add_product, bins, lag};
+use super::convolver::{Convolver, Kernel, Transform, add_product, bins, lag, right_as_left};
 use crate::signal::{BLOCK, Frame, Sound};
 
 /// Frames of a long partition.
@@ -158,6 +158,8 @@ struct Rest {
     /// Partitions of it added up, the first left out.
     added: usize,
     given: [Frame; BLOCK],
+    /// As that of a [`Convolver`].
+    alike: bool,
 }
 
 impl Rest {
@@ -175,7 +177,23 @@ impl Rest {
             sum: std::array::from_fn(|_| vec![Complex64::ZERO; bins(PART)]),
             added: 0,
             given: [[0.0; 2]; BLOCK],
+            alike: response.is_mono(),
         }
+    }
+
+    /// From here on both sides are worked out, the right from what the left has heard.
+    fn part_sides(&mut self) {
+        if std::mem::take(&mut self.alike) {
+            right_as_left(&mut self.input);
+            right_as_left(&mut self.output);
+            right_as_left(&mut self.heard);
+            right_as_left(&mut self.sum);
+        }
+    }
+
+    /// Sides that are worked out.
+    fn sides(&self) -> usize {
+        if self.alike { 1 } else { 2 }
     }
 
     /// Goes on from what another has heard: all spectra are made, and what the partition being
@@ -187,12 +205,16 @@ impl Rest {
         }
         (self.filled, self.newest) = (other.filled, parts - 1);
         for channel in 0..2 {
-            self.input[channel].copy_from_slice(&other.input[channel]);
+            let heard = if other.alike { 0 } else { channel };
+            self.input[channel].copy_from_slice(&other.input[heard]);
             for ago in 0..parts.min(other.kernel.parts) {
                 let from = (other.newest + other.kernel.parts - ago) % other.kernel.parts * bins;
                 let to = (self.newest - ago) * bins;
-                self.heard[channel][to..to + bins].copy_from_slice(&other.heard[channel][from..from + bins]);
+                self.heard[channel][to..to + bins].copy_from_slice(&other.heard[heard][from..from + bins]);
             }
+        }
+        self.alike = other.alike && self.response.is_mono();
+        for channel in 0..self.sides() {
             for ago in 0..parts {
                 let heard = (self.newest - ago) * bins..(self.newest - ago + 1) * bins;
                 add_product(&mut self.sum[channel], &self.heard[channel][heard], self.kernel.of(channel, ago));
@@ -219,12 +241,17 @@ impl Rest {
             self.sum[channel].fill(Complex64::ZERO);
         }
         (self.filled, self.added) = (0, 0);
+        self.alike = self.response.is_mono();
     }
 
     /// Takes in a block and gives what falls into it.
     fn process(&mut self, frames: &[Frame; BLOCK]) -> &[Frame; BLOCK] {
+        if !frames.iter().all(|[left, right]| left == right) {
+            self.part_sides();
+        }
+        let last = self.sides() - 1;
         for (i, frame) in frames.iter().enumerate() {
-            for (channel, sample) in frame.iter().enumerate() {
+            for (channel, sample) in frame.iter().enumerate().take(last + 1) {
                 self.input[channel][PART + self.filled + i] = *sample;
             }
         }
@@ -236,7 +263,7 @@ impl Rest {
             self.turn();
         }
         for (i, frame) in self.given.iter_mut().enumerate() {
-            *frame = [0, 1].map(|channel| self.output[channel][self.filled + i]);
+            *frame = [0, last].map(|channel| self.output[channel][self.filled + i]);
         }
         &self.given
     }
@@ -248,7 +275,7 @@ impl Rest {
             self.added += 1;
             // The input that is being filled will be the newest by then.
             let slot = (self.newest + 1 + self.kernel.parts - self.added) % self.kernel.parts;
-            for channel in 0..2 {
+            for channel in 0..self.sides() {
                 let heard = &self.heard[channel][slot * bins..(slot + 1) * bins];
                 add_product(&mut self.sum[channel], heard, self.kernel.of(channel, self.added));
             }
@@ -260,7 +287,7 @@ impl Rest {
         let bins = bins(PART);
         self.newest = (self.newest + 1) % self.kernel.parts;
         let slot = self.newest * bins..(self.newest + 1) * bins;
-        for channel in 0..2 {
+        for channel in 0..self.sides() {
             self.transform.time.copy_from_slice(&self.input[channel]);
             self.transform.analyse(&mut self.heard[channel][slot.clone()]);
             self.input[channel].copy_within(PART.., 0);
@@ -313,6 +340,33 @@ mod tests {
                     let own = taps.iter().filter(|t| t.0 == side);
                     let want: f64 = own.filter_map(|t| Some(f64::from(t.2) * noise(n.checked_sub(t.1)?)[side])).sum();
                     assert!((found - want).abs() < 1e-12, "{frames} frames, side {side}, frame {n}");
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn sides_that_part_after_a_while_go_on_from_what_both_have_heard() {
+        let taps = [(0, 0.5f32), (3000, -0.25), (9000, 1.0)];
+        let mut samples = vec![0.0; 10_000];
+        taps.iter().for_each(|(at, value)| samples[*at] = *value);
+        let response = Arc::new(Sound::new(&samples, 1, 48_000.0));
+        for parts_at in [0, 1280, 12_800] {
+            let signal = |n: usize| if n < parts_at { [noise(n)[0]; 2] } else { noise(n) };
+            let mut convolver = LongConvolver::new(&response);
+            for block in 0..250 {
+                let mut frames = std::array::from_fn(|i| signal(block * BLOCK + i));
+                convolver.process(&mut frames);
+                for (i, found) in frames.iter().enumerate() {
+                    let n = block * BLOCK + i;
+                    let copy =
+                        |side: usize| move |t: &(usize, f32)| Some(f64::from(t.1) * signal(n.checked_sub(t.0)?)[side]);
+                    let want = [0, 1].map(|side| taps.iter().filter_map(copy(side)).sum::<f64>());
+                    assert!((0..2).all(|k| (found[k] - want[k]).abs() < 1e-12), "apart from {parts_at}, frame {n}");
+                }
+                if block == 200 {
+                    // What it turns to goes on from the same.
+                    convolver.turn_to(&response);
                 }
             }
         }

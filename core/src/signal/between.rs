@@ -69,10 +69,19 @@ fn bessel_i0(x: f64) -> f64 {
     sum
 }
 
-/// Those of an interpolator.
-fn long() -> &'static [[f32; LONG]; PHASES] {
-    static TAPS: OnceLock<[[f32; LONG]; PHASES]> = OnceLock::new();
-    TAPS.get_or_init(|| Between::new(7.0).phases.map(|phase| phase.map(|tap| tap as f32)))
+/// Those of an interpolator, in single precision; as [`Between`].
+#[derive(Debug)]
+struct LongTaps {
+    phases: [[f32; LONG]; PHASES],
+    worst: f64,
+}
+
+fn long() -> &'static LongTaps {
+    static TAPS: OnceLock<LongTaps> = OnceLock::new();
+    TAPS.get_or_init(|| {
+        let Between { phases, worst } = Between::new(7.0);
+        LongTaps { phases: phases.map(|phase| phase.map(|tap| tap as f32)), worst }
+    })
 }
 
 /// Places between two samples that are read closely, and one either side of them.
@@ -167,19 +176,24 @@ impl Default for CloseReader {
 }
 
 /// Frames worked out beside each other: as many sums as stay in registers.
-const BESIDE: usize = 8;
+pub const BESIDE: usize = 8;
 
 /// Largest value read between the samples: whatever is higher is taken as this.
 const MOST: f64 = 1e30;
 
-/// Gives the values between the samples of both sides, block by block, in single precision: a
+/// Gives the values between the samples of both sides, eight frames at a time, in single precision: a
 /// peak is read within a millionth of itself, in half the time.
 #[derive(Clone, Debug)]
 pub struct Interpolator {
-    /// What came before the block, and the block.
-    window: [[f32; 2]; LONG - 1 + BLOCK],
-    taps: &'static [[f32; LONG]; PHASES],
+    /// What came before the block, one frame more than a value is made of, and the block.
+    window: [[f32; 2]; LONG + BLOCK],
+    /// The largest magnitude that each eight frames are made of.
+    most: [f32; BLOCK / BESIDE],
+    filter: &'static LongTaps,
 }
+
+/// Values about a frame, in order of time.
+pub type Values = [Frame; PHASES];
 
 impl Interpolator {
     /// Frames by which what is given lags what came.
@@ -188,31 +202,58 @@ impl Interpolator {
     /// In silence.
     #[must_use]
     pub fn new() -> Self {
-        Self { window: [[0.0; 2]; LONG - 1 + BLOCK], taps: long() }
+        Self { window: [[0.0; 2]; LONG + BLOCK], most: [0.0; BLOCK / BESIDE], filter: long() }
     }
 
-    /// Takes in a block; gives for each frame the values after the frame before that of
-    /// [`Self::LATENCY`] ago, up to it, in order of time.
-    #[must_use]
-    pub fn process(&mut self, frames: &[Frame; BLOCK]) -> [[Frame; PHASES]; BLOCK] {
-        for (seen, frame) in self.window[LONG - 1..].iter_mut().zip(frames) {
+    /// Takes in a block.
+    pub fn take(&mut self, frames: &[Frame; BLOCK]) {
+        self.window.copy_within(BLOCK.., 0);
+        for (seen, frame) in self.window[LONG..].iter_mut().zip(frames) {
             *seen = frame.map(|x| x.clamp(-MOST, MOST) as f32);
         }
-        let mut values = [[[0.0; 2]; PHASES]; BLOCK];
-        let [_, first, second, third] = self.taps;
-        for (at, out) in values.chunks_exact_mut(BESIDE).enumerate() {
-            let Some((seen, _)) = self.window[at * BESIDE..].split_first_chunk() else { break };
-            for (phase, taps) in [third, second, first].into_iter().enumerate() {
-                let sums = weighted(taps, seen);
-                for (out, sum) in out.iter_mut().zip(sums.chunks_exact(2)) {
-                    out[phase] = [f64::from(sum[0]), f64::from(sum[1])];
-                }
-            }
-            let itself = &seen[LONG / 2..];
-            out.iter_mut().zip(itself).for_each(|(out, frame)| out[PHASES - 1] = frame.map(f64::from));
+        let of_eight = |at: usize| {
+            let eight = self.window[1..].chunks(BESIDE).nth(at);
+            eight.map_or(0.0, |eight| eight.as_flattened().iter().fold(0.0f32, |most, x| most.max(x.abs())))
+        };
+        let eights: [f32; (LONG + BLOCK) / BESIDE] = core::array::from_fn(of_eight);
+        for (most, eights) in self.most.iter_mut().zip(eights.windows(LONG / BESIDE + 1)) {
+            *most = eights.iter().fold(0.0, |most, x| most.max(*x));
         }
-        self.window.copy_within(BLOCK.., 0);
+    }
+
+    /// No value of the eighth `group` of frames of the block, and no top of a parabola through three of them, is
+    /// higher than this.
+    #[must_use]
+    pub fn bound(&self, group: usize) -> f64 {
+        /// Such a top is at most a quarter higher than what it goes through; and what rounding makes.
+        const TOP: f64 = 1.2501;
+        f64::from(self.most[group]) * self.filter.worst * TOP
+    }
+
+    /// The values after the frame before that of [`Self::LATENCY`] ago, up to it, for the frames of that group.
+    #[must_use]
+    pub fn group(&self, group: usize) -> [Values; BESIDE] {
+        let mut values = [[[0.0; 2]; PHASES]; BESIDE];
+        let Some((seen, _)) = self.window[1 + group * BESIDE..].split_first_chunk() else { return values };
+        let [_, first, second, third] = &self.filter.phases;
+        for (phase, taps) in [third, second, first].into_iter().enumerate() {
+            let sums = weighted(taps, seen);
+            for (out, sum) in values.iter_mut().zip(sums.chunks_exact(2)) {
+                out[phase] = [f64::from(sum[0]), f64::from(sum[1])];
+            }
+        }
+        let itself = &seen[LONG / 2..];
+        values.iter_mut().zip(itself).for_each(|(out, frame)| out[PHASES - 1] = frame.map(f64::from));
         values
+    }
+
+    /// The last two values before those of a group.
+    #[must_use]
+    pub fn before(&self, group: usize) -> [Frame; 2] {
+        let seen = &self.window[group * BESIDE..][..LONG];
+        let [_, first, ..] = &self.filter.phases;
+        let sum = |side: usize| first.iter().zip(seen).fold(0.0f32, |sum, (tap, frame)| sum + tap * frame[side]);
+        [[sum(0), sum(1)].map(f64::from), seen[LONG / 2].map(f64::from)]
     }
 }
 
@@ -259,12 +300,13 @@ mod tests {
         let mut between = Interpolator::new();
         let wave = |t: f64| sin(TAU * 0.2 * t);
         for block in 0..3 {
-            let frames = std::array::from_fn(|i| [wave((block * BLOCK + i) as f64), -wave((block * BLOCK + i) as f64)]);
-            for (i, values) in between.process(&frames).into_iter().enumerate() {
-                if block * BLOCK + i < 2 * LONG {
+            let first = block * BLOCK;
+            between.take(&std::array::from_fn(|i| [wave((first + i) as f64), -wave((first + i) as f64)]));
+            for (i, values) in (0..BLOCK / BESIDE).flat_map(|group| between.group(group)).enumerate() {
+                if first + i < 2 * LONG {
                     continue;
                 }
-                let here = (block * BLOCK + i) as f64 - Interpolator::LATENCY as f64;
+                let here = (first + i) as f64 - Interpolator::LATENCY as f64;
                 for (k, value) in values.into_iter().enumerate() {
                     let t = here - 0.75 + 0.25 * k as f64;
                     assert!((value[0] - wave(t)).abs() < 1e-3, "{value:?} at {t}: {}", wave(t));
@@ -272,5 +314,29 @@ mod tests {
                 }
             }
         }
+    }
+
+    #[test]
+    fn values_before_a_group_are_those_of_the_group_before_and_none_is_over_its_bound() {
+        let mut between = Interpolator::new();
+        let mut last = [[0.0; 2]; 2];
+        let mut nearest = 0.0f64;
+        for block in 0..20 {
+            // Noise that comes and goes, and the samples that make the most of the taps.
+            let loud = if block % 3 == 0 { 0.01 } else { 1.0 };
+            between.take(&std::array::from_fn(|i| {
+                let hash = ((block * BLOCK + i) as u32).wrapping_mul(2_654_435_761);
+                [loud * (f64::from(hash) / f64::from(u32::MAX) - 0.5), if (i / 3) % 2 == 0 { 1.0 } else { -1.0 }]
+            }));
+            for group in 0..BLOCK / BESIDE {
+                assert_eq!(between.before(group), last);
+                let values = between.group(group);
+                let most = values.as_flattened().as_flattened().iter().fold(0.0f64, |most, x| most.max(x.abs()));
+                assert!(most <= between.bound(group), "{most}");
+                nearest = nearest.max(most / between.bound(group));
+                last = [values[BESIDE - 1][PHASES - 2], values[BESIDE - 1][PHASES - 1]];
+            }
+        }
+        assert!(nearest > 0.3, "the bound is of their size: {nearest}");
     }
 }

@@ -83,6 +83,7 @@ pub fn worked(audio: &[AudioRef]) -> Session {
     let mut session = as_recorded(audio);
     session.name = format!("{SONG} \u{b7} worked");
     paths::route(&mut session);
+    paths::spread(&mut session);
     for (name, note, units) in treatments::treatments() {
         let Some(id) = session.strips.iter().find(|s| s.name == name).map(|s| s.id) else { continue };
         for mut unit in units {

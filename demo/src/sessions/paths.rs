@@ -45,6 +45,23 @@ pub(super) fn route(session: &mut Session) {
     }
 }
 
+/// What stands where in the worked mix: guitars and strings carry the sides (a side 9 to 10 dB under the mid, as records of
+/// such music have), so that they come up, and what sits in the middle goes back for them.
+pub(super) fn spread(session: &mut Session) {
+    for (name, control, value) in [
+        ("Guitars", "level_db", 3.0),
+        ("Strings", "level_db", 1.0),
+        ("Drums", "level_db", -0.5),
+        ("Keys", "level_db", -1.0),
+        ("Bass", "level_db", -2.0),
+        ("Acoustic", "pan", -0.6),
+        ("Electric piano", "pan", -0.5),
+    ] {
+        let strip = named(session, name);
+        set(session, strip, control, json!(value));
+    }
+}
+
 /// Values of single sections: short notes want another release than held ones, and the Break is heard
 /// as through a telephone.
 pub(super) fn change_with_the_song(session: &mut Session) {

@@ -194,9 +194,9 @@ pub(super) fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                     unit(
                         "amp",
                         "sustain and a voice; what was dull before it is full after it",
-                        json!({ "voice": "lead", "input_db": 8.0, "drive_db": 24.0, "middle": 0.7, "treble": 0.7, "presence": 0.5 }),
+                        json!({ "voice": "lead", "input_db": 8.0, "drive_db": 9.0, "middle": 0.7, "treble": 0.7, "presence": 0.5 }),
                     ),
-                    -17.6,
+                    -16.5,
                 ),
                 at_level(
                     unit(
@@ -204,7 +204,7 @@ pub(super) fn treatments() -> Vec<(&'static str, &'static str, Vec<Json>)> {
                         "on the dome for bite, a ribbon further back for body",
                         json!({ "cones": "4", "box": "sealed", "a_offset": 0.1, "a_distance_cm": 3.0, "b_on": true, "blend": 0.35, "room": 0.25 }),
                     ),
-                    13.4,
+                    13.0,
                 ),
                 eq(
                     "bring it forward, after the amp where lifts stay clean",

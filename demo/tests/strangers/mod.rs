@@ -32,10 +32,14 @@ pub struct Collection {
 
 /// The collection there is.
 pub fn collection() -> Collection {
-    let (path, package) = COLLECTION;
-    let path = std::env::var("ZINC_COLLECTION").unwrap_or_else(|_| path.into());
+    collection_at(&std::env::var("ZINC_COLLECTION").unwrap_or_else(|_| COLLECTION.0.into()))
+}
+
+/// The collection in a file.
+pub fn collection_at(path: &str) -> Collection {
+    let package = COLLECTION.1;
     let mut file =
-        File::open(&path).unwrap_or_else(|e| panic!("{path}: {e}; apt-get install {package} (./zinc test does)"));
+        File::open(path).unwrap_or_else(|e| panic!("{path}: {e}; apt-get install {package} (./zinc test does)"));
     Collection { font: Arc::new(SoundFont::new(&mut file).expect("a sound font")) }
 }
 
@@ -126,17 +130,39 @@ impl Played {
 
     /// Played by a collection, both sides in one, its peak at [`PEAK_DB`].
     pub fn by(&self, collection: &Collection) -> Vec<f32> {
-        let mut settings = SynthesizerSettings::new(RATE as i32);
-        settings.enable_reverb_and_chorus = false;
-        let mut synth = Synthesizer::new(&collection.font, &settings).expect("settings it takes");
+        self.transposed_by(collection, 0.0)
+    }
+
+    /// One note of its instrument, held for a second.
+    pub fn single(&self, collection: &Collection, midi: f64) -> Vec<f32> {
+        let mut synth = self.synth(collection);
+        played(&mut synth, 0, &[Note { start_s: 0.0, length_s: 1.0, midi, velocity: 0.7, muted: false }])
+    }
+
+    /// The same so many semitones higher.
+    pub fn transposed_by(&self, collection: &Collection, semitones: f64) -> Vec<f32> {
+        let mut synth = self.synth(collection);
         let channel = if self.drums { DRUMS } else { 0 };
-        synth.process_midi_message(channel, 0xC0, self.program, 0);
-        let mut sound = played(&mut synth, channel, &(self.score)());
+        let mut score = (self.score)();
+        score.iter_mut().for_each(|note| note.midi += semitones);
+        let mut sound = played(&mut synth, channel, &score);
         let peak = sound.iter().fold(0.0f32, |peak, x| peak.max(x.abs()));
         assert!(peak > 1e-4, "{} plays nothing", self.name);
         let gain = 10f32.powf(PEAK_DB as f32 / 20.0) / peak;
         sound.iter_mut().for_each(|x| *x *= gain);
         sound
+    }
+}
+
+impl Played {
+    /// A synthesiser with its instrument.
+    fn synth(&self, collection: &Collection) -> Synthesizer {
+        let mut settings = SynthesizerSettings::new(RATE as i32);
+        settings.enable_reverb_and_chorus = false;
+        let mut synth = Synthesizer::new(&collection.font, &settings).expect("settings it takes");
+        let channel = if self.drums { DRUMS } else { 0 };
+        synth.process_midi_message(channel, 0xC0, self.program, 0);
+        synth
     }
 }
 

@@ -5,6 +5,7 @@ use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, json};
 use rocket::{Route, State, post, routes};
 use zinc_core::advice::first::{FirstMove, first_moves, nothing_to_do};
+use zinc_core::advice::usual::against_usual;
 use zinc_core::measure::heard::is_treated_downstream;
 use zinc_core::measure::treatment::Treatment;
 use zinc_core::render::{Plan, Source, View};
@@ -67,7 +68,8 @@ async fn evidence(app: &State<App>, id: i32, strip: u32) -> Answer {
 }
 
 /// What a track is before anyone touched it, and the first moves that suggests, each with
-/// whether its rack makes it already and the edit that does; why there is nothing to do; a job.
+/// whether its rack makes it already and the edit that does; why there is nothing to do; where it lies outside what is
+/// usual of its kind; a job.
 #[post("/sessions/<id>/strips/<strip>/raw")]
 async fn raw(app: &State<App>, id: i32, strip: u32) -> Answer {
     let app = app.inner().clone();
@@ -75,10 +77,14 @@ async fn raw(app: &State<App>, id: i32, strip: u32) -> Answer {
     let worker = app.clone();
     let job = app.jobs.add("looking at the raw part", move |job| {
         let raw = worker.prints.raw(&session, strip, job)?;
-        let rack = session.strip(strip).map(|s| s.rack.clone()).unwrap_or_default();
+        let (rack, part) = session.strip(strip).map(|s| (s.rack.clone(), s.part)).unwrap_or_default();
         let told = |m: FirstMove| json!({ "made": m.is_made(&rack), "edit": m.edit(strip, &rack), "move": m });
         let moves: Vec<_> = first_moves(&raw).into_iter().map(told).collect();
-        Ok(json!({ "moves": moves, "nothing": nothing_to_do(&raw), "raw": raw }))
+        let usual = against_usual(&raw, part).map(|usual| {
+            let departures: Vec<_> = usual.departures.into_iter().map(told).collect();
+            json!({ "kind": usual.kind, "range_dbfs": usual.range_dbfs, "departures": departures })
+        });
+        Ok(json!({ "moves": moves, "nothing": nothing_to_do(&raw), "usual": usual, "raw": raw }))
     });
     Ok(Json(json!({ "job": job.id })))
 }

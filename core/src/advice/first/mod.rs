@@ -7,7 +7,7 @@ mod suggestion;
 
 use serde_json::{Value as Json, json};
 
-use self::suggestion::EQUALISER;
+pub use self::suggestion::EQUALISER;
 pub use self::suggestion::FirstMove;
 use crate::measure::floor::{Cut, Floor, Hum};
 use crate::measure::raw::Raw;
@@ -35,7 +35,7 @@ const FEWEST_STROKES: usize = 8;
 /// LU by which a tenth of a second rises over the one before where a stroke begins.
 const STROKE_LU: f64 = 3.0;
 /// Strokes are uneven from so many LU more than what is held: a hand has accents.
-const ACCENTS_LU: f64 = 2.0;
+const ACCENTS_LU: f64 = 3.0;
 /// Loud moments this many LU over the usual ones are uneven, and very uneven.
 const UNEVEN_LU: f64 = 5.0;
 const VERY_UNEVEN_LU: f64 = 8.0;

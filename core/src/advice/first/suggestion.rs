@@ -8,7 +8,7 @@ use crate::session::Edit;
 use crate::unit::Record;
 
 /// Kind of unit that cuts.
-pub(super) const EQUALISER: &str = "surgical-eq";
+pub const EQUALISER: &str = "surgical-eq";
 /// Two frequencies of one move are no further apart than this share.
 const SAME: f64 = 0.06;
 
@@ -24,7 +24,7 @@ pub struct FirstMove {
 }
 
 impl FirstMove {
-    pub(super) fn new(says: String, does: String, mut unit: Json) -> Self {
+    pub(in crate::advice) fn new(says: String, does: String, mut unit: Json) -> Self {
         unit["why"] = json!(says);
         Self { says, does, unit }
     }

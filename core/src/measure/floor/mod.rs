@@ -14,15 +14,17 @@
 //! end. The costs are those of K-weighted energy (ITU-R BS.1770-4) over the moments played;
 //! the limits count what lies from the lowest tone up, since what lies below is to go.
 
+mod energy;
 mod hum;
+mod lines;
 mod notes;
 
+pub use energy::Cut;
 pub use hum::Hum;
 
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
-use serde_json::{Value as Json, json};
 use zinc_fourier::{Complex32, RealToComplex, forward_f32};
 
 use crate::filter::KWeighting;
@@ -30,6 +32,9 @@ use crate::signal::StereoBlock;
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::{TAU, cos, pow};
 use crate::unit::text::note_name;
+
+use energy::Energy;
+use notes::Moments;
 
 /// Transform at up to 50 kHz; twice that above. 2.9 Hz a bin at 48 kHz: a low E and the G above
 /// it are two tones.
@@ -45,6 +50,8 @@ const PLAYED: f64 = 0.98;
 const GROUND: f64 = 0.05;
 /// Quantile of the level below that counts as steady.
 const STEADY: f64 = 0.25;
+/// Bins to either side over which what lies under the notes is smoothed.
+const BED_BINS: usize = 3;
 /// What lies below a tone is the part's own if it is no further under what lies above than this, and rises by so
 /// much over what is steady, in dB.
 const STRUCK_UNDER_DB: f64 = 10.0;
@@ -65,19 +72,6 @@ const MOST_ROOM: f64 = 2.5;
 const LOWEST_EDGE: f64 = 1.26;
 /// What lies below it lies half an octave below and more.
 const BELOW: f64 = core::f64::consts::SQRT_2;
-
-/// A high-pass and its cost.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Cut {
-    /// Corner in Hz.
-    pub freq_hz: f64,
-    /// Slope in dB/oct.
-    pub slope_db_oct: u32,
-    /// Loudness it takes away, in LU, >= 0, with whatever lies below the instrument.
-    pub removes_lu: f64,
-    /// A band of the surgical EQ that does it.
-    pub suggest: Json,
-}
 
 /// Where it begins, and the two high-passes.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -182,16 +176,17 @@ impl FloorMeter {
         let ground_of = |bin| if many_rests { self.level(&rests, bin, 0.5) } else { self.level(&played, bin, GROUND) };
         let (first, last) = (self.bin(RANGE_HZ[0]), self.bin(RANGE_HZ[1]));
         let tops: Vec<f64> = (0..=last + 1).map(|bin| self.level(&played, bin, PLAYED)).collect();
-        let rises = |bin: usize| tops[bin] - ground_of(bin) > RISE_DB;
+        let rising: Vec<bool> = (0..=last + 1).map(|bin| tops[bin] - ground_of(bin) > RISE_DB).collect();
+        let rises = |bin: usize| rising[bin];
         // What never rests and never changes has no ground; then its strongest tones speak.
         let of_played: Vec<&[f32]> = played.iter().map(|at| self.moments[*at].as_slice()).collect();
-        let lowest = notes::lowest(&of_played, first..=last, self.hz(1.0), rises);
-        let energy = self.energy(&played);
-        let bin = lowest
-            .filter(|bin| !self.is_struck_below(&energy, *bin))
+        let (bed_db, energy) = (self.bed_db(), self.energy(&played));
+        let lowest = Moments::new(&of_played, &bed_db, &rising, self.hz(1.0)).lowest_note(first..=last);
+        let place = lowest
+            .filter(|place| !self.is_struck_below(&energy, *place))
             .or_else(|| first_tone(&tops, first..=last, rises))
             .or_else(|| first_tone(&tops, first..=last, |_| true))?;
-        let begins_hz = self.hz(bin as f64 + between(&tops, bin));
+        let begins_hz = self.hz(place);
         let (below, own) = (self.bin(begins_hz / BELOW), energy.from(self.bin(begins_hz / LOWEST_EDGE)));
         Some(Floor {
             hum: hum::hum(ground_of, self.hz(1.0)),
@@ -212,6 +207,18 @@ impl FloorMeter {
         power_to_db(f64::from(*level) + 1e-20)
     }
 
+    /// What steadily lies under the notes, in dB by bin: the level hardly ever fallen short of, without its lines.
+    fn bed_db(&self) -> Vec<f32> {
+        let all: Vec<usize> = (0..self.moments.len()).collect();
+        let steady: Vec<f64> = (0..self.top_bin()).map(|bin| self.level(&all, bin, STEADY)).collect();
+        let about = |bin: usize| {
+            let mut near = steady[bin.saturating_sub(BED_BINS)..(bin + BED_BINS + 1).min(steady.len())].to_vec();
+            let middle = near.len() / 2;
+            *near.select_nth_unstable_by(middle, f64::total_cmp).1 as f32
+        };
+        (0..steady.len()).map(about).collect()
+    }
+
     /// Level in dBFS of all that lies below a bin at its quieter moments.
     fn steady(&self, bin: usize) -> f64 {
         let mut sums: Vec<f64> =
@@ -223,8 +230,8 @@ impl FloorMeter {
 
     /// Whether what lies below a tone is the part's own all the same: strong, and coming and going, as a drum's shell
     /// below its ring does and a room's rumble does not.
-    fn is_struck_below(&self, energy: &Energy, bin: usize) -> bool {
-        let [below, own] = [BELOW, LOWEST_EDGE].map(|by| (bin as f64 / by).round() as usize);
+    fn is_struck_below(&self, energy: &Energy, place: f64) -> bool {
+        let [below, own] = [BELOW, LOWEST_EDGE].map(|by| (place / by).round() as usize);
         let [below_db, own_db] = [&energy.low[..below], &energy.low[own..]].map(|low| power_to_db(low.iter().sum()));
         below_db > own_db - STRUCK_UNDER_DB && below_db > self.steady(below) + STRUCK_RISES_DB
     }
@@ -240,67 +247,12 @@ impl FloorMeter {
     }
 }
 
-/// How the energy of a sound is spread.
-struct Energy {
-    bin_hz: f64,
-    /// Mean square of the low bins.
-    low: Vec<f64>,
-    /// The same, K-weighted.
-    low_heard: Vec<f64>,
-    /// K-weighted energy above them.
-    rest: f64,
-}
-
-impl Energy {
-    /// Loudness in LU that a Butterworth high-pass takes away.
-    fn cost(&self, hz: f64, slope: u32) -> f64 {
-        let order = f64::from(slope / 6);
-        let kept: f64 = (1..self.low_heard.len())
-            .map(|bin| self.low_heard[bin] / (1.0 + pow(hz / (bin as f64 * self.bin_hz), 2.0 * order)))
-            .sum();
-        power_to_db(self.low_heard.iter().sum::<f64>() + self.rest) - power_to_db(kept + self.rest)
-    }
-
-    /// The highest corner within bounds that costs no more than `most_lu`; the lower bound
-    /// where even that costs more.
-    fn highest(&self, slope: u32, most_lu: f64, bounds: [f64; 2]) -> f64 {
-        let [mut low, mut high] = bounds;
-        for _ in 0..40 {
-            let middle = (low * high).sqrt();
-            if self.cost(middle, slope) <= most_lu { low = middle } else { high = middle }
-        }
-        (low * 10.0).round() / 10.0
-    }
-
-    /// What lies from a bin up.
-    fn from(&self, bin: usize) -> Self {
-        let above = |all: &[f64]| all.iter().enumerate().map(|(i, p)| if i < bin { 0.0 } else { *p }).collect();
-        Self { bin_hz: self.bin_hz, low: above(&self.low), low_heard: above(&self.low_heard), rest: self.rest }
-    }
-
-    /// A high-pass with its cost.
-    fn cut(&self, freq_hz: f64, slope: u32) -> Cut {
-        Cut {
-            freq_hz,
-            slope_db_oct: slope,
-            removes_lu: self.cost(freq_hz, slope),
-            suggest: json!({ "shape": "high-pass", "freq_hz": freq_hz, "slope_db_oct": slope }),
-        }
-    }
-}
-
 /// The lowest bin that stands out among those that may.
-fn first_tone(tops: &[f64], range: std::ops::RangeInclusive<usize>, may: impl Fn(usize) -> bool) -> Option<usize> {
+fn first_tone(tops: &[f64], range: std::ops::RangeInclusive<usize>, may: impl Fn(usize) -> bool) -> Option<f64> {
     let own: Vec<usize> = range.filter(|bin| *bin > 0 && may(*bin)).collect();
     let strongest = own.iter().map(|bin| tops[*bin]).fold(f64::NEG_INFINITY, f64::max);
-    own.into_iter().find(|b| tops[*b] > strongest - REACH_DB && tops[*b] >= tops[b - 1] && tops[*b] >= tops[b + 1])
-}
-
-/// Where between the bins the peak of three levels lies, -0.5..0.5 (parabola).
-fn between(levels: &[f64], at: usize) -> f64 {
-    let (a, b, c) = (levels[at - 1], levels[at], levels[at + 1]);
-    let bend = a - 2.0 * b + c;
-    if bend < 0.0 { (0.5 * (a - c) / bend).clamp(-0.5, 0.5) } else { 0.0 }
+    let top = |b: &usize| tops[*b] > strongest - REACH_DB && tops[*b] >= tops[b - 1] && tops[*b] >= tops[b + 1];
+    own.into_iter().find(top).map(|b| b as f64 + lines::between([tops[b - 1], tops[b], tops[b + 1]]))
 }
 
 #[cfg(test)]

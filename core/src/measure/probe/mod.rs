@@ -48,18 +48,28 @@ impl Default for With {
 /// Fundamentals of nearly every part lie between these, in Hz: what is stronger above is an overtone of theirs, and
 /// what lies below is hardly a note.
 const NOTES_HZ: std::ops::Range<f64> = 28.0..700.0;
+/// What is strongest may be a second or third partial: the fundamental, so many thirds of an octave lower, is then no
+/// further under it than this, in dB.
+const UNDER_PARTIAL: [usize; 2] = [3, 5];
+const SOFTER_DB: f64 = 9.0;
 /// Levels in dBFS that a part is measured at.
 const PEAKS_DB: (f64, f64) = (-60.0, 0.0);
 
 impl With {
-    /// A note and a level of a part: where its notes are strongest, at its peaks, of its levels by third octave and its
-    /// peak in dBFS.
+    /// A note and a level of a part: its strongest fundamental, at its peaks, of its levels by third octave and its peak in
+    /// dBFS.
     #[must_use]
     pub fn of_part(third_octave: &[f64; BANDS], peak_db: f64) -> Self {
         let strongest = (0..BANDS)
             .filter(|band| NOTES_HZ.contains(&centre_hz(*band)))
             .max_by(|a, b| third_octave[*a].total_cmp(&third_octave[*b]));
-        let tone_hz = strongest.map_or(Self::default().tone_hz, |band| centre_hz(band).round());
+        let below = |band: &usize| {
+            let lower = UNDER_PARTIAL.into_iter().filter_map(|thirds| band.checked_sub(thirds));
+            let is_one = |at: &usize| third_octave[*at] > third_octave[*band] - SOFTER_DB;
+            lower.filter(|at| NOTES_HZ.contains(&centre_hz(*at))).find(is_one)
+        };
+        let fundamental = std::iter::successors(strongest, below).last();
+        let tone_hz = fundamental.map_or(Self::default().tone_hz, |band| centre_hz(band).round());
         Self { level_db: peak_db.round().clamp(PEAKS_DB.0, PEAKS_DB.1), tone_hz }
     }
 

@@ -50,11 +50,13 @@ pub struct Evidence {
     pub peers_db: f64,
     /// Lines here for each moment.
     pub crowd: f64,
+    /// How closely it goes with one note, 0..1.
+    pub one_note: f64,
 }
 
 impl Evidence {
     /// How many figures there are.
-    pub const FIGURES: usize = 17;
+    pub const FIGURES: usize = 18;
 
     /// The figures in the order of the fields.
     #[must_use]
@@ -77,6 +79,7 @@ impl Evidence {
             self.peers_low_db,
             self.peers_db,
             self.crowd,
+            self.one_note,
         ]
     }
 

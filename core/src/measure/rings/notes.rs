@@ -12,6 +12,12 @@ const LOWEST_NOTE_HZ: f64 = 55.0;
 const HIGHEST_PARTIAL_HZ: f64 = 11_000.0;
 /// Share of the other partials that must be there for a note to be.
 const NOTE_SHARE: f64 = 0.67;
+/// Partials of a note that a frequency is read as.
+const READINGS: std::ops::RangeInclusive<u32> = 1..=10;
+/// A line is at a frequency if it is no more steps from it.
+const AT: f32 = 3.0;
+/// Moments at which it stands out by this much less than at its best are those when it rings, in dB.
+const RINGING_DB: f32 = 6.0;
 /// What lies beside a frequency, in steps from it.
 const BESIDE: std::ops::Range<usize> = 8..25;
 
@@ -51,20 +57,31 @@ impl Lines {
     /// Whether `hz` is one of the first ten partials of a note most of whose other
     /// partials are there too.
     fn explain(&self, hz: f64) -> bool {
-        (1..=10u32).any(|partial| {
-            let fundamental = hz / f64::from(partial);
-            let others = |n: &u32| match partial {
-                1 => (2..=5).contains(n),
-                2 => *n != 2 && *n <= 6,
-                // Higher ones may not be there: many tones have few.
-                _ => *n != partial && *n <= partial + 1 && (n.abs_diff(partial) <= 4 || *n <= 2),
-            };
-            let of = |n: u32| f64::from(n) * fundamental;
-            let looked: Vec<u32> =
-                (1..=12).filter(others).filter(|n| partial <= 2 || of(*n) < HIGHEST_PARTIAL_HZ).take(9).collect();
-            let there = looked.iter().filter(|n| self.has(of(**n))).count();
-            fundamental >= LOWEST_NOTE_HZ && looked.len() > 1 && there as f64 >= NOTE_SHARE * looked.len() as f64
-        })
+        let mut readings = READINGS;
+        readings.any(|partial| self.explain_as(partial, hz))
+    }
+
+    /// Whether most of the other partials of the note are there of which `hz` is this partial.
+    fn explain_as(&self, partial: u32, hz: f64) -> bool {
+        let fundamental = hz / f64::from(partial);
+        let others = |n: &u32| match partial {
+            1 => (2..=5).contains(n),
+            2 => *n != 2 && *n <= 6,
+            // Higher ones may not be there: many tones have few.
+            _ => *n != partial && *n <= partial + 1 && (n.abs_diff(partial) <= 4 || *n <= 2),
+        };
+        let of = |n: u32| f64::from(n) * fundamental;
+        let looked: Vec<u32> =
+            (1..=12).filter(others).filter(|n| partial <= 2 || of(*n) < HIGHEST_PARTIAL_HZ).take(9).collect();
+        let there = looked.iter().filter(|n| self.has(of(**n))).count();
+        fundamental >= LOWEST_NOTE_HZ && looked.len() > 1 && there as f64 >= NOTE_SHARE * looked.len() as f64
+    }
+
+    /// Where the line at a step is in Hz: a note's partial is beside a resonance more often than on it.
+    fn line_hz(&self, step: usize) -> f64 {
+        let off = |line: &&Line| (line.step - step as f32).abs();
+        let nearest = self.all.iter().min_by(|a, b| off(a).total_cmp(&off(b)));
+        nearest.filter(|line| off(line) <= AT).map_or(hz_at(step as f64), |line| hz_at(f64::from(line.step)))
     }
 }
 
@@ -93,6 +110,21 @@ fn contrast(bins: &[f32], bin_hz: f64) -> Vec<f32> {
             levels[at - 1].max(levels[at]).max(levels[at + 1]) - quantile(&mut beside, 0.5)
         })
         .collect()
+}
+
+/// How closely a frequency goes with one note: of the moments at which it rings the share at which the other partials
+/// of that note sound, less that share of the moments at which it does not; of the note for which that is most. About 1
+/// for a partial, which sounds when its note does and only then; less for a resonance, which many notes meet.
+pub(super) fn one_note(moments: &[&Lines], step: usize) -> f64 {
+    let mut contrasts: Vec<f32> = moments.iter().map(|m| m.contrast[step]).collect();
+    let from = quantile(&mut contrasts, 0.9) - RINGING_DB;
+    let (ringing, others): (Vec<&Lines>, Vec<&Lines>) =
+        moments.iter().copied().partition(|moment| moment.contrast[step] > from);
+    let share = |some: &[&Lines], partial: u32| {
+        let explained = some.iter().filter(|moment| moment.explain_as(partial, moment.line_hz(step))).count();
+        explained as f64 / some.len().max(1) as f64
+    };
+    READINGS.map(|partial| share(&ringing, partial) - share(&others, partial)).fold(0.0, f64::max)
 }
 
 /// dB by which a frequency stands out at three of four moments at which no note explains

@@ -2,7 +2,7 @@
 
 use super::bells::{Bells, Laid, REACH};
 use super::evidence::Evidence;
-use super::notes::{Lines, unexplained_db};
+use super::notes::{Lines, one_note, unexplained_db};
 use super::peers::Peers;
 use super::resolution::{Moment, Resolution, curve};
 use super::scale::{STEPS, hz_at, quantile};
@@ -21,6 +21,8 @@ const APART: usize = 2;
 const SAME: f64 = 1.0;
 /// A ring stands out by this much in dB.
 const RING_DB: f64 = 6.0;
+/// Log odds from which it is called one: a cut that is offered in vain is heard and left, a ring that is not named stays.
+const LEAST_LOG_ODDS: f64 = -0.25;
 /// Nothing is called a ring under this frequency in Hz: notes and rooms are too close there.
 pub const LOWEST_HZ: f64 = 180.0;
 /// Stands for what there are too few lines or moments to tell.
@@ -46,7 +48,7 @@ impl Candidate {
     /// Whether the evidence is enough.
     #[must_use]
     pub fn is_ring(&self) -> bool {
-        self.hz > LOWEST_HZ && self.prominence_db > RING_DB && self.evidence.log_odds() > 0.0
+        self.hz > LOWEST_HZ && self.prominence_db > RING_DB && self.evidence.log_odds() > LEAST_LOG_ODDS
     }
 }
 
@@ -158,5 +160,6 @@ fn weigh(place: &Place, lines: &[&Lines], peers: &Peers, hz: f64, step: usize) -
         peers_low_db: peers.over_db(step, 0.2).unwrap_or(UNKNOWN_DB),
         peers_db: peers.over_db(step, 0.5).unwrap_or(UNKNOWN_DB),
         crowd: peers.crowd(step),
+        one_note: one_note(lines, step),
     }
 }

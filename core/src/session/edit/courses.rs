@@ -36,10 +36,10 @@ impl Place<'_> {
             let strip = strip_mut(session, self.strip)?;
             return Ok((strip.changing(self.param).ok_or_else(unknown)?, &mut strip.courses));
         }
-        let unit = self.unit(session)?;
-        if unit.follows.is_some() && !unit.common.has(self.param) {
-            return Err(EditError::BadText("this unit follows another; change that one, or end the link first"));
+        if !self.unit(session)?.common.has(self.param) {
+            links::is_free(session, self.unit)?;
         }
+        let unit = self.unit(session)?;
         Ok((unit.param(self.param).ok_or_else(unknown)?, &mut unit.courses))
     }
 
@@ -196,9 +196,12 @@ pub(super) fn with_restored(before: &Session, after: &mut Session, (edit, invers
     for strip in &before.strips {
         let Some(now) = back.strip(strip.id) else { continue };
         edits.extend(restoring(strip.id, 0, |path| strip.changing(path), &strip.courses, &now.courses));
-        for unit in strip.rack.units.iter().filter(|unit| unit.follows.is_none()) {
+        for unit in &strip.rack.units {
             let Some(now) = now.rack.units.iter().find(|u| u.id == unit.id) else { continue };
-            edits.extend(restoring(strip.id, unit.id, |path| unit.param(path), &unit.courses, &now.courses));
+            // A follower gets back its source's with the source; what every unit has is its own.
+            let free = !links::follows_one_there(before, unit);
+            let own = |path: &str| unit.param(path).filter(|_| free || unit.common.has(path));
+            edits.extend(restoring(strip.id, unit.id, own, &unit.courses, &now.courses));
         }
     }
     if edits.is_empty() {

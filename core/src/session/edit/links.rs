@@ -1,6 +1,7 @@
 //! Edits and links: what follows when a unit is set.
 
 use super::change::Edit;
+use super::error::EditError;
 use crate::rack::UnitSpec;
 use crate::session::Session;
 
@@ -15,6 +16,37 @@ pub(super) fn take_over(session: &Session, unit: &mut UnitSpec) {
         let (settings, courses) =
             (follow.of(&source.settings), follow.courses(&source.courses, &unit.courses, |path| unit.common.has(path)));
         (unit.settings, unit.courses) = (settings, courses);
+    }
+}
+
+/// Whether a unit may begin to follow what it says. Links have one level: what is changed reaches those that
+/// follow it, and nobody further.
+pub(super) fn may_follow(session: &Session, unit: &UnitSpec) -> Result<(), EditError> {
+    let Some(follow) = &unit.follows else { return Ok(()) };
+    if find(session, unit.id).is_some_and(|now| now.follows == unit.follows) {
+        return Ok(());
+    }
+    if find(session, follow.unit).is_some_and(|source| source.follows.is_some()) {
+        return Err(EditError::BadText("that unit follows another itself; follow that one"));
+    }
+    let mut others = session.strips.iter().flat_map(|s| &s.rack.units);
+    if unit.id != 0 && others.any(|other| other.follows.as_ref().is_some_and(|f| f.unit == unit.id)) {
+        return Err(EditError::BadText("others follow this unit; end their links first"));
+    }
+    Ok(())
+}
+
+/// Whether a unit's own parameters are those of another that is there; one whose source is gone goes by itself.
+pub(super) fn follows_one_there(session: &Session, unit: &UnitSpec) -> bool {
+    let source = unit.follows.as_ref().and_then(|follow| find(session, follow.unit));
+    source.is_some_and(|source| source.kind.id == unit.kind.id && source.id != unit.id)
+}
+
+/// Refuses a unit whose own parameters are those of another.
+pub(super) fn is_free(session: &Session, unit: u32) -> Result<(), EditError> {
+    match find(session, unit).filter(|unit| follows_one_there(session, unit)) {
+        Some(_) => Err(EditError::BadText("this unit follows another; change that one, or end the link first")),
+        None => Ok(()),
     }
 }
 

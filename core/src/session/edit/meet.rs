@@ -129,6 +129,8 @@ fn meeting((strip, later): &(u32, Place<'_>), (other, earlier): &(u32, Place<'_>
         }
         // The lists of two windows are counted from the same start only if nobody moved rows.
         (Rows(a, x), Rows(b, y)) if a == b && x == y => Collides,
+        // The whole of a unit has set this one too.
+        (Param(a, _) | Of(a, _), Unit(b)) if a == b => Overtakes,
         (Unit(_), b) if unit_of(b) == unit_of(later) => Collides,
         (Rack(_), b) if unit_of(b).is_some() || matches!(b, Order(_) | Rack(_) | Place::Gone(_)) => Collides,
         (Sections, Section(_) | Sections) => Collides,
@@ -166,7 +168,7 @@ mod tests {
             (add_row(), add_row(), Meeting::Collides),
             (whole(9), param(9, "ratio"), Meeting::Collides),
             (whole(9), param(8, "ratio"), Meeting::Apart),
-            (param(9, "ratio"), whole(9), Meeting::Apart),
+            (param(9, "ratio"), whole(9), Meeting::Overtakes),
             (rack(), param(9, "ratio"), Meeting::Collides),
             (rack(), level(4), Meeting::Apart),
             (level(4), level(4), Meeting::Overtakes),

@@ -33,6 +33,12 @@ impl Edit {
     /// # Errors
     /// See [`EditError`]; the session is then unchanged.
     pub fn apply(&self, session: &mut Session) -> Result<(Edit, Edit), EditError> {
+        let next_id = session.next_id;
+        // What was taken for something that is refused is free again.
+        self.make(session).inspect_err(|_| session.next_id = next_id)
+    }
+
+    fn make(&self, session: &mut Session) -> Applied {
         // What else it takes along of what changes with the song, its inverse gives back.
         let before = (self.takes_along() && session.changes_with_the_song()).then(|| session.clone());
         let applied = self.change(session)?;

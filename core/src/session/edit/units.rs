@@ -19,6 +19,7 @@ fn read_unit(json: &Json, number: usize) -> Result<UnitSpec, EditError> {
 
 pub(super) fn add_unit(session: &mut Session, id: u32, at: usize, unit: &Json) -> Applied {
     let mut unit = read_unit(unit, at.saturating_add(1))?;
+    links::may_follow(session, &unit)?;
     links::take_over(session, &mut unit);
     let strip = session.strip(id).ok_or(EditError::NoStrip(id))?;
     if strip.rack.units.len() >= MAX_UNITS {
@@ -54,6 +55,7 @@ pub(super) fn move_unit(session: &mut Session, id: u32, unit: u32, to: usize) ->
 
 pub(super) fn set_unit(session: &mut Session, id: u32, unit: &Json) -> Applied {
     let mut unit = read_unit(unit, 1)?;
+    links::may_follow(session, &unit)?;
     links::take_over(session, &mut unit);
     let (unit_id, settings, courses) = (unit.id, unit.settings.clone(), unit.courses.clone());
     let strip = strip_mut(session, id)?;

@@ -26,10 +26,10 @@ fn refused(unit: &UnitSpec, error: SettingsError) -> EditError {
 }
 
 pub(super) fn set_param(session: &mut Session, strip: u32, id: u32, param: &str, value: &Json) -> Applied {
-    let unit = unit_mut(session, strip, id)?;
-    if unit.follows.is_some() && !unit.common.has(param) {
-        return Err(EditError::BadText("this unit follows another; change that one, or end the link first"));
+    if !unit_mut(session, strip, id)?.common.has(param) {
+        links::is_free(session, id)?;
     }
+    let unit = unit_mut(session, strip, id)?;
     let old = unit.set(param, value).map_err(|error| refused(unit, error))?;
     let edit = |value| Edit::SetParam { strip, unit: id, param: param.to_string(), value };
     let applied = (edit(value.clone()), edit(old));
@@ -43,6 +43,7 @@ fn list_of(unit: &UnitSpec, list: &str) -> Result<(usize, &'static Rows), EditEr
 }
 
 pub(super) fn add_row(session: &mut Session, strip: u32, id: u32, list: &str, at: usize, row: &Json) -> Applied {
+    links::is_free(session, id)?;
     let unit = unit_mut(session, strip, id)?;
     let (number, rows) = list_of(unit, list)?;
     let read = rows.row_from_json(row).map_err(|error| refused(unit, error))?;
@@ -63,6 +64,7 @@ pub(super) fn add_row(session: &mut Session, strip: u32, id: u32, list: &str, at
 }
 
 pub(super) fn remove_row(session: &mut Session, strip: u32, id: u32, list: &str, at: usize) -> Applied {
+    links::is_free(session, id)?;
     let unit = unit_mut(session, strip, id)?;
     let (number, rows) = list_of(unit, list)?;
     if at >= unit.settings.lists[number].len() {
@@ -104,6 +106,7 @@ pub(super) fn set_follows(session: &mut Session, strip: u32, id: u32, follows: O
     let mut unit = unit_mut(session, strip, id)?.clone();
     let before = unit.clone();
     unit.follows = follows.cloned();
+    links::may_follow(session, &unit)?;
     links::take_over(session, &mut unit);
     let changed = unit.settings != before.settings || unit.courses != before.courses;
     *unit_mut(session, strip, id)? = unit.clone();

@@ -82,8 +82,8 @@ impl Window {
     }
 
     /// Puts new frames behind the past; the first of them is then number `past`.
-    fn add(&mut self, new: &[Frame]) {
-        self.frames[self.past..self.past + new.len()].copy_from_slice(new);
+    fn add<'a>(&mut self, new: impl Iterator<Item = &'a Frame>) {
+        self.frames[self.past..].iter_mut().zip(new).for_each(|(to, frame)| *to = *frame);
     }
 
     /// Makes so many new frames the past.
@@ -96,12 +96,26 @@ impl Window {
     }
 }
 
+/// A tap for both sides, where a processor fetches it at once.
+#[derive(Clone, Copy)]
+#[repr(align(16))]
+struct Tap(Frame);
+
+impl Tap {
+    fn new(tap: f64) -> Self {
+        Self([tap; 2])
+    }
+}
+
 /// Sum over taps of pairs of frames: `below` runs back from its last, `above` on from its first.
 /// Four sums side by side, so that one need not wait for another.
 #[inline]
-fn sum_of_pairs(taps: &[f64], below: &[Frame], above: &[Frame]) -> Frame {
+fn sum_of_pairs(taps: &[Tap], below: &[Frame], above: &[Frame]) -> Frame {
     const LANES: usize = 4;
-    let add = |sum: Frame, tap: f64, a: Frame, b: Frame| [sum[0] + tap * (a[0] + b[0]), sum[1] + tap * (a[1] + b[1])];
+    let add = |sum: Frame, tap: Tap, a: Frame, b: Frame| {
+        let [left, right] = tap.0;
+        [sum[0] + left * (a[0] + b[0]), sum[1] + right * (a[1] + b[1])]
+    };
     let (mut s0, mut s1, mut s2, mut s3) = ([0.0; 2], [0.0; 2], [0.0; 2], [0.0; 2]);
     let (four, rest) = (taps.chunks_exact(LANES), taps.len() % LANES);
     for ((tap, a), b) in four.zip(below.rchunks_exact(LANES)).zip(above.chunks_exact(LANES)) {
@@ -117,61 +131,103 @@ fn sum_of_pairs(taps: &[f64], below: &[Frame], above: &[Frame]) -> Frame {
     [(s0[0] + s1[0]) + (s2[0] + s3[0]), (s0[1] + s1[1]) + (s2[1] + s3[1])]
 }
 
-/// The way down.
+/// The way down, and what it has been given, with what waits for whole frames.
 #[derive(Clone)]
 enum Falling {
-    /// Through the half-band.
-    Half,
+    /// Through the half-band: of each pair of frames the first meets the outer taps, the second the middle one.
+    Half { beside: Window, middle: Window },
     /// Through a low-pass that stops from half the base rate on: the middle tap and those
     /// outwards from it.
-    Edge(Vec<f64>),
+    Edge { middle: f64, taps: Vec<Tap>, given: Window },
+}
+
+impl Falling {
+    /// Of the stage behind so many doublings, for `reach` outer taps and blocks of `low` frames.
+    fn new(transition: f64, doubled: u32, reach: usize, low: usize) -> Self {
+        let (_, _, wait) = delays(transition, doubled);
+        if doubled == 0 {
+            let taps = edge_taps(transition);
+            let given = Window::new(2 * (taps.len() - 1) + wait, 2 * low);
+            Self::Edge { middle: taps[0], taps: taps[1..].iter().copied().map(Tap::new).collect(), given }
+        } else {
+            // Both ways together are late by a whole number of pairs here, and so is what waits.
+            let wait = wait / 2;
+            Self::Half { beside: Window::new(2 * reach - 1 + wait, low), middle: Window::new(reach + wait, low) }
+        }
+    }
+
+    fn reset(&mut self) {
+        match self {
+            Self::Half { beside, middle } => [beside, middle].into_iter().for_each(Window::reset),
+            Self::Edge { given, .. } => given.reset(),
+        }
+    }
+
+    /// Half as many frames; `outer` are the taps of the half-band.
+    fn run(&mut self, outer: &[Tap], high: &[Frame], low: &mut [Frame]) {
+        match self {
+            Self::Half { beside, middle } => {
+                let reach = outer.len();
+                beside.add(high.iter().step_by(2));
+                middle.add(high.iter().skip(1).step_by(2));
+                for ((out, about), itself) in low.iter_mut().zip(beside.frames.windows(2 * reach)).zip(&middle.frames) {
+                    let (below, above) = about.split_at(reach);
+                    let [l, r] = sum_of_pairs(outer, below, above);
+                    *out = [l + 0.5 * itself[0], r + 0.5 * itself[1]];
+                }
+                beside.slide(low.len());
+                middle.slide(low.len());
+            }
+            Self::Edge { middle, taps, given } => {
+                let reach = taps.len();
+                given.add(high.iter());
+                for (out, about) in low.iter_mut().zip(given.frames.windows(2 * reach + 1).step_by(2)) {
+                    let [l, r] = sum_of_pairs(taps, &about[..reach], &about[reach + 1..]);
+                    *out = [l + *middle * about[reach][0], r + *middle * about[reach][1]];
+                }
+                given.slide(high.len());
+            }
+        }
+    }
 }
 
 /// The stage, running both ways.
 #[derive(Clone)]
 pub(super) struct LinearStage {
     /// The taps beside the middle, outwards; the same on both sides.
-    taps: Vec<f64>,
+    taps: Vec<Tap>,
     /// Inputs of the way up.
     rising: Window,
     falling: Falling,
-    /// Inputs of the way down, with those that wait for whole frames.
-    high: Window,
-    wait: usize,
 }
 
 impl LinearStage {
     pub(super) fn new(transition: f64, doubled: u32) -> Self {
         let reach = reach(transition);
-        let (_, _, wait) = delays(transition, doubled);
         let tap = |k: usize| {
             let n = (2 * k + 1) as f64;
             sin(0.5 * PI * n) / (PI * n) * window(n / (2.0 * reach as f64))
         };
-        let mut taps: Vec<f64> = (0..reach).map(tap).collect();
+        let taps: Vec<f64> = (0..reach).map(tap).collect();
         // Both phases let a constant pass alike: the outer taps sum to one half.
         let sum: f64 = 2.0 * taps.iter().sum::<f64>();
-        taps.iter_mut().for_each(|tap| *tap *= 0.5 / sum);
         let low = BLOCK << doubled;
-        let (falling, past) = if doubled == 0 {
-            let taps = edge_taps(transition);
-            let past = 2 * (taps.len() - 1);
-            (Falling::Edge(taps), past)
-        } else {
-            (Falling::Half, 4 * reach - 2)
-        };
-        Self { taps, rising: Window::new(2 * reach - 1, low), falling, high: Window::new(past + wait, 2 * low), wait }
+        Self {
+            taps: taps.iter().map(|tap| Tap::new(tap * (0.5 / sum))).collect(),
+            rising: Window::new(2 * reach - 1, low),
+            falling: Falling::new(transition, doubled, reach, low),
+        }
     }
 
     pub(super) fn reset(&mut self) {
         self.rising.reset();
-        self.high.reset();
+        self.falling.reset();
     }
 
     /// Twice as many frames: between each two the sum over the outer taps.
     pub(super) fn up(&mut self, low: &[Frame], high: &mut [Frame]) {
         let reach = self.taps.len();
-        self.rising.add(low);
+        self.rising.add(low.iter());
         for (pair, frames) in high.chunks_exact_mut(2).zip(self.rising.frames.windows(2 * reach)) {
             let (below, above) = frames.split_at(reach);
             // Twice the taps: half of the frames at the upper rate are zeros.
@@ -184,33 +240,7 @@ impl LinearStage {
 
     /// Half as many frames.
     pub(super) fn down(&mut self, high: &[Frame], low: &mut [Frame]) {
-        self.high.add(high);
-        let (frames, newest) = (&self.high.frames, self.high.past - self.wait);
-        match &self.falling {
-            Falling::Half => {
-                let reach = self.taps.len();
-                for (i, out) in low.iter_mut().enumerate() {
-                    // The middle tap falls on the second frame of a pair that came up a moment ago.
-                    let middle = newest + 2 * i + 1 - 2 * reach;
-                    let mut sum = frames[middle].map(|x| 0.5 * x);
-                    for (k, tap) in self.taps.iter().enumerate() {
-                        let (a, b) = (frames[middle + 1 + 2 * k], frames[middle - 1 - 2 * k]);
-                        sum = [sum[0] + tap * (a[0] + b[0]), sum[1] + tap * (a[1] + b[1])];
-                    }
-                    *out = sum;
-                }
-            }
-            Falling::Edge(taps) => {
-                let reach = taps.len() - 1;
-                for (i, out) in low.iter_mut().enumerate() {
-                    let middle = newest + 2 * i - reach;
-                    let beside = &frames[middle - reach..middle + reach + 1];
-                    let [l, r] = sum_of_pairs(&taps[1..], &beside[..reach], &beside[reach + 1..]);
-                    *out = [l + taps[0] * beside[reach][0], r + taps[0] * beside[reach][1]];
-                }
-            }
-        }
-        self.high.slide(high.len());
+        self.falling.run(&self.taps, high, low);
     }
 }
 

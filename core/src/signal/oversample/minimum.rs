@@ -46,35 +46,50 @@ fn coefficient(c: f64, k: f64, nome: f64, order: f64) -> f64 {
     (1.0 - x) / (1.0 + x)
 }
 
-/// A chain of first-order all-pass sections `y = x1 + a (x - y1)`.
-#[derive(Clone)]
-struct Path {
-    coefficients: Vec<f64>,
-    /// Last input and output of each section.
-    past: Vec<[Frame; 2]>,
+/// A first-order all-pass section `y = x1 + a (x - y1)` of two sounds beside each other, each with its own `a`.
+#[derive(Clone, Copy, Default)]
+struct Section {
+    a: Frame,
+    /// Last input and output.
+    x1: Frame,
+    y1: Frame,
 }
 
-impl Path {
-    fn new(coefficients: impl Iterator<Item = f64>) -> Self {
-        let coefficients: Vec<f64> = coefficients.collect();
-        Self { past: vec![[[0.0; 2]; 2]; coefficients.len()], coefficients }
-    }
-
-    fn next(&mut self, mut x: Frame) -> Frame {
-        for (a, [x1, y1]) in self.coefficients.iter().zip(&mut self.past) {
-            let y = [x1[0] + a * (x[0] - y1[0]), x1[1] + a * (x[1] - y1[1])];
-            (*x1, *y1) = (x, y);
-            x = y;
-        }
-        x
+impl Section {
+    #[inline(always)] // many in a row in the innermost loop
+    fn next(&mut self, x: Frame) -> Frame {
+        let y = [0, 1].map(|k| self.x1[k] + self.a[k] * (x[k] - self.y1[k]));
+        (self.x1, self.y1) = (x, y);
+        y
     }
 
     fn settle(&mut self) {
-        self.past.iter_mut().flatten().flatten().for_each(|x| *x = flush(*x));
+        (self.x1, self.y1) = (self.x1.map(flush), self.y1.map(flush));
+    }
+}
+
+/// A chain of sections for both sides.
+#[derive(Clone)]
+struct Path(Vec<Section>);
+
+impl Path {
+    fn new(coefficients: impl Iterator<Item = f64>) -> Self {
+        Self(coefficients.map(|a| Section { a: [a; 2], ..Section::default() }).collect())
+    }
+
+    #[inline]
+    fn next(&mut self, x: Frame) -> Frame {
+        self.0.iter_mut().fold(x, |x, section| section.next(x))
+    }
+
+    fn settle(&mut self) {
+        self.0.iter_mut().for_each(Section::settle);
     }
 
     fn reset(&mut self) {
-        self.past.fill([[0.0; 2]; 2]);
+        for section in &mut self.0 {
+            (section.x1, section.y1) = ([0.0; 2], [0.0; 2]);
+        }
     }
 }
 
@@ -83,22 +98,52 @@ impl Path {
 struct Pair {
     even: Path,
     odd: Path,
+    /// The left side of both beside each other, while the right is its copy; the even one may have a section more.
+    beside: Vec<Section>,
+    alike: bool,
 }
 
 impl Pair {
     fn new(coefficients: &[f64]) -> Self {
         let every_second = |from: usize| coefficients.iter().copied().skip(from).step_by(2);
-        Self { even: Path::new(every_second(0)), odd: Path::new(every_second(1)) }
+        let beside = coefficients.chunks_exact(2).map(|a| Section { a: [a[0], a[1]], ..Section::default() }).collect();
+        Self { even: Path::new(every_second(0)), odd: Path::new(every_second(1)), beside, alike: true }
+    }
+
+    /// Both paths, of one side each: what each makes of its own.
+    #[inline]
+    fn next_alike(&mut self, x: Frame) -> Frame {
+        let [even, odd] = self.beside.iter_mut().fold(x, |x, section| section.next(x));
+        match self.even.0[self.beside.len()..].first_mut() {
+            Some(more) => [more.next([even; 2])[0], odd],
+            None => [even, odd],
+        }
+    }
+
+    /// Sees whether frames are alike; where they are not any more, each side goes on from what the left has held.
+    fn look_at(&mut self, frames: &[Frame]) {
+        if self.alike && !frames.iter().all(|[left, right]| left == right) {
+            self.alike = false;
+            for ((even, odd), both) in self.even.0.iter_mut().zip(&mut self.odd.0).zip(&self.beside) {
+                (even.x1, even.y1) = ([both.x1[0]; 2], [both.y1[0]; 2]);
+                (odd.x1, odd.y1) = ([both.x1[1]; 2], [both.y1[1]; 2]);
+            }
+        }
     }
 
     fn settle(&mut self) {
         self.even.settle();
         self.odd.settle();
+        self.beside.iter_mut().for_each(Section::settle);
     }
 
     fn reset(&mut self) {
         self.even.reset();
         self.odd.reset();
+        for section in &mut self.beside {
+            (section.x1, section.y1) = ([0.0; 2], [0.0; 2]);
+        }
+        self.alike = true;
     }
 }
 
@@ -124,19 +169,36 @@ impl MinimumStage {
     }
 
     pub(super) fn up(&mut self, low: &[Frame], high: &mut [Frame]) {
-        for (x, pair) in low.iter().zip(high.chunks_exact_mut(2)) {
-            pair[0] = self.up.even.next(*x);
-            pair[1] = self.up.odd.next(*x);
+        self.up.look_at(low);
+        if self.up.alike {
+            for ([x, _], pair) in low.iter().zip(high.chunks_exact_mut(2)) {
+                let [even, odd] = self.up.next_alike([*x; 2]);
+                (pair[0], pair[1]) = ([even; 2], [odd; 2]);
+            }
+        } else {
+            for (x, pair) in low.iter().zip(high.chunks_exact_mut(2)) {
+                pair[0] = self.up.even.next(*x);
+                pair[1] = self.up.odd.next(*x);
+            }
         }
         self.up.settle();
     }
 
     pub(super) fn down(&mut self, high: &[Frame], low: &mut [Frame]) {
-        for (pair, out) in high.chunks_exact(2).zip(low) {
-            let a = self.down.even.next(pair[0]);
-            let b = self.down.odd.next(self.last);
-            self.last = pair[1];
-            *out = [0.5 * (a[0] + b[0]), 0.5 * (a[1] + b[1])];
+        self.down.look_at(high);
+        if self.down.alike {
+            for (pair, out) in high.chunks_exact(2).zip(low) {
+                let [a, b] = self.down.next_alike([pair[0][0], self.last[0]]);
+                self.last = pair[1];
+                *out = [0.5 * (a + b); 2];
+            }
+        } else {
+            for (pair, out) in high.chunks_exact(2).zip(low) {
+                let a = self.down.even.next(pair[0]);
+                let b = self.down.odd.next(self.last);
+                self.last = pair[1];
+                *out = [0.5 * (a[0] + b[0]), 0.5 * (a[1] + b[1])];
+            }
         }
         self.down.settle();
         self.last = self.last.map(flush);

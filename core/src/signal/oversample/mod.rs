@@ -227,6 +227,32 @@ mod tests {
     }
 
     #[test]
+    fn the_left_is_the_same_whether_the_right_is_its_copy_or_not_and_when_it_ceases_to_be() {
+        for (factor, phase) in KINDS {
+            let sound = |n: usize| sin(0.7 * n as f64) + 0.3 * sin(2.9 * n as f64);
+            let run = |parts_at: usize| {
+                let mut over = Oversampler::new(factor, phase, 48_000.0);
+                let mut block = |first: usize| {
+                    let mut frames = std::array::from_fn(|i| {
+                        let x = sound(first + i);
+                        [x, if first + i < parts_at { x } else { -0.5 * x }]
+                    });
+                    over.process(&mut frames, |high| high.iter_mut().flatten().for_each(|x| *x = *x * *x + *x));
+                    frames
+                };
+                (0..80).flat_map(|n| block(n * BLOCK)).collect::<Vec<Frame>>()
+            };
+            let (alike, soon, late) = (run(usize::MAX), run(0), run(1000));
+            for n in 0..alike.len() {
+                assert!(alike[n][0] == soon[n][0] && alike[n][0] == late[n][0], "{factor} x {phase:?}, frame {n}");
+                assert_eq!(alike[n][1], alike[n][0]);
+            }
+            // Once they have been apart for a while the right is what it would always have been.
+            assert!((9000..10_240).all(|n| (soon[n][1] - late[n][1]).abs() < 1e-9), "{factor} x {phase:?}");
+        }
+    }
+
+    #[test]
     fn a_sound_dies_to_exact_zero_and_a_reset_forgets_it() {
         for (factor, phase) in KINDS {
             let mut over = Oversampler::new(factor, phase, 48_000.0);

@@ -67,13 +67,19 @@ impl<const N: usize> ColourStage<N> {
         if self.is_off() && colour.on > 0.0 {
             self.reset();
         }
-        self.shares.iter_mut().zip(colour.shares).for_each(|(ramp, share)| ramp.glide_to(share));
+        for ((ramp, character), share) in self.shares.iter_mut().zip(&mut self.characters).zip(colour.shares) {
+            // What had no share was not worked out.
+            if is_nothing(ramp) {
+                character.reset();
+            }
+            ramp.glide_to(share);
+        }
         self.drive.glide_to(db_to_gain(colour.drive_db));
         self.on.glide_to(colour.on);
     }
 
     fn is_off(&self) -> bool {
-        self.on.at_rest() && self.on.value() == 0.0
+        is_nothing(&self.on)
     }
 
     /// Its moves end within so many seconds; 0 is at once.
@@ -103,21 +109,28 @@ impl<const N: usize> ColourStage<N> {
         let before = *frames;
         let Self { over, characters, shares, drive, last, straight, .. } = self;
         over.process(frames, |high| {
-            for frame in high.iter_mut() {
-                let x = *frame;
-                let drive = drive.next_value();
-                let dry = mean(*last, x);
-                let mut y = dry;
-                for (character, share) in characters.iter_mut().zip(shares.iter_mut()) {
-                    let share = share.next_value();
-                    let bent = character.next(x, drive, 0.0);
-                    y = [0, 1].map(|k| y[k] + share * (bent[k] - dry[k]));
-                }
-                *last = x;
-                *frame = straight.next(y);
+            let mut drives = [0.0; FACTOR * BLOCK];
+            drives.iter_mut().for_each(|value| *value = drive.next_value());
+            let mut dry = [[0.0; 2]; FACTOR * BLOCK];
+            for (dry, frame) in dry.iter_mut().zip(high.iter()) {
+                *dry = mean(*last, *frame);
+                *last = *frame;
             }
-            straight.flush();
-            characters.iter_mut().for_each(Character::flush);
+            let mut came = [[0.0; 2]; FACTOR * BLOCK];
+            came.copy_from_slice(high);
+            high.copy_from_slice(&dry);
+            for (character, share) in
+                characters.iter_mut().zip(shares.iter_mut()).filter(|(_, share)| !is_nothing(share))
+            {
+                let mut bent = came;
+                character.process(&mut bent, |at| [drives[at], 0.0]);
+                character.flush();
+                for ((out, bent), dry) in high.iter_mut().zip(&bent).zip(&dry) {
+                    let share = share.next_value();
+                    *out = [0, 1].map(|k| out[k] + share * (bent[k] - dry[k]));
+                }
+            }
+            straight.process(high);
         });
         for frame in frames.iter_mut() {
             *frame = self.constant.next(*frame);
@@ -129,6 +142,11 @@ impl<const N: usize> ColourStage<N> {
             *frame = [0, 1].map(|k| dry[k] + on * (frame[k] - dry[k]));
         }
     }
+}
+
+/// Whether a share is 0 and stays so.
+fn is_nothing(share: &Ramp) -> bool {
+    share.at_rest() && share.value() == 0.0
 }
 
 /// Frames it goes on sounding: until its capacitor is empty.

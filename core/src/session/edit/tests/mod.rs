@@ -1,184 +1,18 @@
+mod base;
+mod drawn;
+
 use super::*;
-use crate::rack::UnitSpec;
-use crate::session::{AudioRef, Family, Part, Role, Section, Send};
+use crate::session::{Section, Send};
+use base::session;
+use drawn::{any_change_over_time, any_drawn, any_value, full_session};
 use proptest::prelude::*;
 use serde_json::json;
 
-fn session() -> Session {
-    let mut s = Session::new("test", 48_000);
-    let bus = s.add_strip("Guitars", Family::Gt, Role::Bus, 1);
-    s.add_strip("Room", Family::Fx, Role::Return, 1);
-    let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 1000, start: 0 };
-    let track = s.add_strip("Lead", Family::Gt, Role::Track(audio), bus);
-    for kind in crate::unit::catalogue::KINDS {
-        s.add_unit(track, UnitSpec::new(kind));
-    }
-    s
-}
-
-fn any_edit() -> impl Strategy<Value = Edit> {
-    let strip = 0u32..6;
-    prop_oneof![
-        (strip.clone(), -100.0f64..20.0).prop_map(|(strip, v)| Edit::SetControl {
-            strip,
-            control: "level_db".into(),
-            value: json!(v)
-        }),
-        (strip.clone(), ".{0,5}").prop_map(|(strip, name)| Edit::Rename { strip, name }),
-        (strip.clone(), 0usize..5, 5.0f64..30_000.0).prop_map(|(strip, at, hz)| Edit::AddUnit {
-            strip,
-            at,
-            unit: json!({"kind": "surgical-eq", "params": {"bands": [{"freq_hz": hz}]}})
-        }),
-        (strip.clone(), 0u32..12).prop_map(|(strip, unit)| Edit::RemoveUnit { strip, unit }),
-        (strip.clone(), 0u32..12, 0usize..5).prop_map(|(strip, unit, to)| Edit::MoveUnit { strip, unit, to }),
-        (strip.clone(), 0u32..12, 0.5f64..30.0).prop_map(|(strip, unit, ratio)| Edit::SetUnit {
-            strip,
-            unit: json!({"id": unit, "kind": "compressor", "params": {"ratio": ratio}})
-        }),
-        strip.clone().prop_map(|strip| Edit::ReplaceRack {
-            strip,
-            rack: json!({"zinc_rack": 1, "units": [{"kind": "compressor"}]})
-        }),
-        strip.clone().prop_map(|strip| Edit::RemoveStrip { strip }),
-        (strip.clone(), 0u32..6).prop_map(|(strip, to)| Edit::SetFeeds { strip, to }),
-        (strip.clone(), prop::collection::vec((0u32..6, -95.0f64..13.0, any::<bool>()), 0..3)).prop_map(
-            |(strip, sends)| Edit::SetSends {
-                strip,
-                sends: sends
-                    .into_iter()
-                    .map(|(to, level_db, before_fader)| Send { to, level_db, before_fader })
-                    .collect()
-            }
-        ),
-        (strip.clone(), 0u32..12, 0usize..8, -40.0f64..40.0).prop_map(|(strip, unit, which, value)| Edit::SetParam {
-            strip,
-            unit,
-            param: ["mix", "place", "ratio", "amount", "bands[0].gain_db", "bands[1].freq_hz", "width", "nonsense"]
-                [which]
-                .into(),
-            value: json!(value)
-        }),
-        (strip.clone(), 0u32..12, 0usize..3).prop_map(|(strip, unit, at)| Edit::AddRow {
-            strip,
-            unit,
-            list: "bands".into(),
-            at,
-            row: json!({"freq_hz": 500, "gain_db": 2})
-        }),
-        (strip.clone(), 0u32..12, 0usize..3).prop_map(|(strip, unit, at)| Edit::RemoveRow {
-            strip,
-            unit,
-            list: "bands".into(),
-            at
-        }),
-        (strip.clone(), 0u32..12, ".{0,5}").prop_map(|(strip, unit, why)| Edit::SetWhy { strip, unit, why }),
-        (strip.clone(), 0u32..12, 0u32..6).prop_map(|(strip, unit, key)| Edit::SetKey {
-            strip,
-            unit,
-            key: if key == 0 { json!("self") } else { json!({"strip": key}) }
-        }),
-        (strip.clone(), 0u32..12, 0u32..12).prop_map(|(strip, unit, source)| Edit::SetFollows {
-            strip,
-            unit,
-            follows: (source > 0).then(|| crate::rack::Follow { unit: source, mirrored: vec![0] })
-        }),
-        (0u32..4, 0u64..10, 0u64..10)
-            .prop_map(|(id, start, end)| Edit::AddSection { section: Section { id, name: "B".into(), start, end } }),
-        (0u32..12, 0u64..10, 0u64..10)
-            .prop_map(|(id, start, end)| Edit::SetSection { section: Section { id, name: "C".into(), start, end } }),
-        (0u32..12).prop_map(|section| Edit::RemoveSection { section }),
-        (strip.clone(), 0usize..6).prop_map(|(strip, to)| Edit::MoveStrip { strip, to }),
-        (strip.clone(), 0u32..12, 0u32..6).prop_map(|(strip, unit, key)| Edit::SetUnit {
-            strip,
-            unit: json!({"id": unit, "kind": "compressor", "key": {"strip": key}})
-        }),
-        (strip.clone(), 0u32..3).prop_map(|(strip, set)| Edit::SetTakeSet { strip, set }),
-        (strip.clone(), prop::collection::vec(0u32..6, 0..3))
-            .prop_map(|(strip, with)| Edit::Note { note: Entry::Partners { strip, with } }),
-        any_change_over_time(),
-        (strip, any::<bool>()).prop_map(|(strip, guessed)| Edit::SetPart {
-            strip,
-            part: Part::Organ,
-            family: Family::Ky,
-            guessed
-        }),
-        (0u32..6, 0u64..1000).prop_map(|(strip, start)| Edit::SetStart { strip, start }),
-        (0.0f64..500.0, 0u32..20).prop_map(|(tempo_bpm, beats_per_bar)| Edit::SetTempo { tempo_bpm, beats_per_bar }),
-        (0u64..10, 0u64..10).prop_map(|(start, end)| Edit::SetSections {
-            sections: vec![Section { id: 0, name: "A".into(), start, end }]
-        }),
-    ]
-}
-
-/// Names of values that may change with the song, some of them of nothing there is.
-const OVER_TIME: [&str; 9] = [
-    "ratio",
-    "mix",
-    "on",
-    "action",
-    "bands[0].gain_db",
-    "bands[1].freq_hz",
-    "level_db",
-    "send[3].level_db",
-    "nonsense",
-];
-
-fn any_change_over_time() -> impl Strategy<Value = Edit> {
-    let place = || (0u32..6, 0u32..12, prop::sample::select(OVER_TIME.to_vec()));
-    let value = || prop_oneof![(-20.0f64..20.0).prop_map(|v| json!(v)), Just(json!(true)), Just(json!("fet"))];
-    let points = prop::collection::vec((0u64..5000, value()), 0..4);
-    prop_oneof![
-        (place(), 0u32..40, prop::option::of(value())).prop_map(|((strip, unit, param), section, value)| {
-            Edit::SetHere { strip, unit, param: param.into(), section, value }
-        }),
-        (place(), points).prop_map(|((strip, unit, param), points)| {
-            let points = points.into_iter().map(|(at, value)| json!({"at": at, "value": value})).collect();
-            Edit::SetLane { strip, unit, param: param.into(), points }
-        }),
-        any::<bool>().prop_map(|beats| Edit::SetPointsOn { beats }),
-    ]
-}
-
-/// An edit that sets a value of something there is in [`session`].
-fn any_value() -> impl Strategy<Value = Edit> {
-    let strip = 2u32..5;
-    let unit = || 1u32..5;
-    prop_oneof![
-        (strip.clone(), prop::sample::select(vec!["level_db", "pan"]), -1.0f64..1.0)
-            .prop_map(|(strip, control, v)| Edit::SetControl { strip, control: control.into(), value: json!(v) }),
-        (strip.clone(), "[a-z]{1,5}").prop_map(|(strip, name)| Edit::Rename { strip, name }),
-        (strip.clone(), "[a-z]{1,5}").prop_map(|(strip, note)| Edit::SetNote { strip, note }),
-        (unit(), prop::sample::select(vec!["mix", "trim_db", "ratio", "attack_ms", "width"]), 0.0f64..1.0)
-            .prop_map(|(unit, param, v)| Edit::SetParam { strip: 4, unit, param: param.into(), value: json!(v) }),
-        (unit(), "[a-z]{1,5}").prop_map(|(unit, why)| Edit::SetWhy { strip: 4, unit, why }),
-        unit().prop_map(|unit| Edit::SetKey { strip: 4, unit, key: json!({"strip": 2}) }),
-        (unit(), 1.5f64..8.0).prop_map(|(unit, ratio)| Edit::SetUnit {
-            strip: 4,
-            unit: json!({"id": unit, "kind": "compressor", "params": {"ratio": ratio}})
-        }),
-        (strip, prop::sample::select(vec![-6.0, -12.0])).prop_map(|(strip, level_db)| Edit::SetSends {
-            strip,
-            sends: vec![Send { to: 3, level_db, before_fader: false }]
-        }),
-        (0u64..1000).prop_map(|start| Edit::SetStart { strip: 4, start }),
-        (60.0f64..180.0).prop_map(|tempo_bpm| Edit::SetTempo { tempo_bpm, beats_per_bar: 4 }),
-    ]
-}
-
 /// The session after edits of windows, those refused left out; and how many were made.
 fn after(edits: &[&Edit]) -> (Session, usize) {
-    let mut s = session();
+    let mut s = full_session();
     let made = edits.iter().filter(|edit| edit.apply(&mut s).is_ok()).count();
     (s, made)
-}
-
-/// Any edit, or a few as one.
-fn any_change() -> impl Strategy<Value = Edit> {
-    prop_oneof![
-        4 => any_edit(),
-        1 => prop::collection::vec(any_edit(), 0..4).prop_map(|edits| Edit::Several { edits }),
-    ]
 }
 
 #[test]
@@ -194,16 +28,36 @@ fn of_two_sections_that_begin_together_one_taken_out_comes_back_to_where_it_was(
     assert_eq!(session.sections, before);
 }
 
+/// What differs in the strips of two sessions, as short as can be.
+fn differences(now: &Session, then: &Session) -> String {
+    let units = |s: &Session| -> Vec<(u32, String)> {
+        let of = |strip: &crate::session::Strip| {
+            let own = strip.rack.units.iter().map(|unit| (strip.id, unit.to_json().to_string()));
+            let mut bare = strip.clone();
+            bare.rack.units.clear();
+            own.chain([(strip.id, bare.to_json().to_string())]).collect::<Vec<_>>()
+        };
+        s.strips.iter().flat_map(of).collect()
+    };
+    let (now, then) = (units(now), units(then));
+    let only = |of: &[(u32, String)], other: &[(u32, String)]| {
+        of.iter()
+            .filter(|one| !other.contains(one))
+            .map(|(strip, text)| format!("\n  {strip}: {text}"))
+            .collect::<String>()
+    };
+    format!("now{}\nthen{}", only(&now, &then), only(&then, &now))
+}
+
 proptest! {
     #[test]
-    fn any_run_of_edits_is_taken_back_by_its_inverses(edits in prop::collection::vec(any_change(), 1..30)) {
-        let before = session();
-        let mut now = before.clone();
+    fn any_run_of_edits_is_taken_back_by_its_inverses(draws in prop::collection::vec(any_drawn(), 1..30)) {
+        let mut now = full_session();
         let mut inverses = Vec::new();
         let mut states = Vec::new();
-        for edit in &edits {
+        for drawn in &draws {
             let state = now.clone();
-            match edit.apply(&mut now) {
+            match drawn.of(&state).apply(&mut now) {
                 Ok((applied, inverse)) => {
                     inverses.push((applied, inverse));
                     states.push(state);
@@ -213,9 +67,9 @@ proptest! {
             }
         }
         let after = now.clone();
-        for ((_, inverse), state) in inverses.iter().zip(&states).rev() {
+        for ((applied, inverse), state) in inverses.iter().zip(&states).rev() {
             inverse.apply(&mut now).unwrap();
-            prop_assert_eq!(&now.strips, &state.strips);
+            prop_assert!(now.strips == state.strips, "{:?} taken back: {}", applied, differences(&now, state));
             prop_assert_eq!(&now.sections, &state.sections);
             prop_assert_eq!(now.tempo_bpm, state.tempo_bpm);
             prop_assert_eq!(&now.notebook, &state.notebook);
@@ -229,12 +83,14 @@ proptest! {
     /// Two windows that change different things: both changes are kept, whichever came first.
     #[test]
     fn values_that_meet_apart_end_the_same_in_either_order(one in any_value(), other in any_value()) {
+        let session = full_session();
+        let (one, other) = (one.of(&session), other.of(&session));
         let (forth, made) = after(&[&one, &other]);
         let (back, made_back) = after(&[&other, &one]);
         let apart = one.meets(&other) == Meeting::Apart && other.meets(&one) == Meeting::Apart;
         if apart {
             prop_assert_eq!(made, made_back);
-            prop_assert_eq!(&forth.strips, &back.strips);
+            prop_assert_eq!(&forth.strips, &back.strips, "{:?} and {:?}", one, other);
             prop_assert_eq!(forth.tempo_bpm, back.tempo_bpm);
         }
     }
@@ -242,6 +98,8 @@ proptest! {
     /// What ends differently by the order in which it came is never passed over in silence.
     #[test]
     fn a_change_that_is_lost_to_a_later_one_is_said(one in any_value(), other in any_value()) {
+        let session = full_session();
+        let (one, other) = (one.of(&session), other.of(&session));
         let (both, made) = after(&[&one, &other]);
         let (alone, made_alone) = after(&[&other]);
         let (nothing, _) = after(&[]);
@@ -254,32 +112,35 @@ proptest! {
 
     #[test]
     fn edits_made_as_one_meet_others_as_the_gravest_of_them_does(
-        edits in prop::collection::vec(any_edit(), 1..4),
-        other in any_edit(),
+        draws in prop::collection::vec(any_drawn(), 1..4),
+        other in any_drawn(),
     ) {
+        let session = full_session();
+        let edits: Vec<Edit> = draws.iter().flat_map(|drawn| drawn.of(&session).into_parts()).collect();
+        let other = other.of(&session);
         let gravest = edits.iter().map(|edit| edit.meets(&other)).max();
-        prop_assert_eq!(Some(Edit::Several { edits }.meets(&other)), gravest);
+        if let Some(gravest) = gravest {
+            prop_assert_eq!(Edit::Several { edits }.meets(&other), gravest);
+        }
     }
 
     #[test]
-    fn documents_survive_json(edits in prop::collection::vec(any_change(), 1..20)) {
-        let mut s = session();
-        for edit in &edits {
-            let _ = edit.apply(&mut s);
+    fn documents_survive_json(draws in prop::collection::vec(any_drawn(), 1..20)) {
+        let mut s = full_session();
+        for drawn in &draws {
+            let _ = drawn.of(&s).apply(&mut s);
         }
         prop_assert_eq!(Session::from_json(&s.to_json()).unwrap(), s);
     }
-}
 
-proptest! {
     /// Whatever is edited: what changes with the song names values, sections and sends that are there.
     #[test]
-    fn nothing_that_changes_with_the_song_is_orphaned(edits in prop::collection::vec(
-        prop_oneof![2 => any_change(), 3 => any_change_over_time()], 1..40,
+    fn nothing_that_changes_with_the_song_is_orphaned(draws in prop::collection::vec(
+        prop_oneof![2 => any_drawn(), 3 => any_change_over_time()], 1..40,
     )) {
-        let mut s = session();
-        Edit::SetSections { sections: vec![Section { id: 30, name: "A".into(), start: 0, end: 2000 }] }.apply(&mut s).unwrap();
-        for edit in &edits {
+        let mut s = full_session();
+        for drawn in &draws {
+            let edit = drawn.of(&s);
             let _ = edit.apply(&mut s);
             let known = |courses: &crate::course::Courses| {
                 courses.list.iter().flat_map(|c| &c.sections).all(|here| s.sections.iter().any(|x| x.id == here.section))
@@ -358,6 +219,24 @@ fn a_section_that_goes_takes_its_values_along_and_brings_them_back() {
     assert_eq!(s, before);
     let gone = Edit::SetHere { strip: 4, unit: 0, param: "pan".into(), section: 99, value: Some(json!(0.5)) };
     assert!(gone.apply(&mut s).unwrap_err().to_string().contains("not there any more"));
+}
+
+#[test]
+fn a_section_that_goes_brings_back_what_is_a_followers_own_there() {
+    let (mut s, eq) = with_eq();
+    Edit::CopyUnit { strip: 4, unit: eq, to: 2, linked: true, mirrored: vec![] }.apply(&mut s).unwrap();
+    let follower = s.strip(2).unwrap().rack.units[0].id;
+    let section = Section { id: 70, name: "Bridge".into(), start: 0, end: 100 };
+    Edit::AddSection { section }.apply(&mut s).unwrap();
+    for (strip, unit, param, value) in [(2, follower, "mix", 0.5), (4, eq, "bands[0].gain_db", -3.0)] {
+        let value = Some(json!(value));
+        Edit::SetHere { strip, unit, param: param.into(), section: 70, value }.apply(&mut s).unwrap();
+    }
+    let before = s.clone();
+    let (_, inverse) = Edit::RemoveSection { section: 70 }.apply(&mut s).unwrap();
+    assert!(s.strip(2).unwrap().rack.units[0].courses.is_empty());
+    inverse.apply(&mut s).unwrap();
+    assert_eq!(s, before);
 }
 
 #[test]
@@ -518,6 +397,27 @@ fn a_copy_of_a_follower_follows_the_source_itself() {
     let copy = &s.strip(3).unwrap().rack.units[0];
     assert_eq!(copy.follows, Some(crate::rack::Follow { unit: eq, mirrored: vec![1] }));
     assert_eq!(gains(&s, 3, 0), [4.0, 2.5]);
+}
+
+#[test]
+fn a_follower_takes_no_rows_of_its_own_and_links_have_one_level() {
+    let (mut s, eq) = with_eq();
+    Edit::CopyUnit { strip: 4, unit: eq, to: 2, linked: true, mirrored: vec![] }.apply(&mut s).unwrap();
+    Edit::CopyUnit { strip: 4, unit: eq, to: 3, linked: false, mirrored: vec![] }.apply(&mut s).unwrap();
+    let [follower, free] = [2, 3].map(|strip| s.strip(strip).unwrap().rack.units[0].id);
+    let before = s.clone();
+    let follow = |unit| Some(crate::rack::Follow { unit, mirrored: vec![] });
+    let chained = json!({"id": free, "kind": "surgical-eq", "follows": {"unit": follower, "mirrored": []}});
+    for (edit, why) in [
+        (Edit::AddRow { strip: 2, unit: follower, list: "bands".into(), at: 0, row: json!({}) }, "follows another"),
+        (Edit::RemoveRow { strip: 2, unit: follower, list: "bands".into(), at: 0 }, "follows another"),
+        (Edit::SetFollows { strip: 3, unit: free, follows: follow(follower) }, "follows another itself"),
+        (Edit::SetUnit { strip: 3, unit: chained }, "follows another itself"),
+        (Edit::SetFollows { strip: 4, unit: eq, follows: follow(free) }, "others follow this unit"),
+    ] {
+        assert!(edit.apply(&mut s).unwrap_err().to_string().contains(why), "{edit:?}");
+    }
+    assert_eq!(s, before);
 }
 
 #[test]

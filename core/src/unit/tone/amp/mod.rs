@@ -13,7 +13,7 @@ mod voice;
 
 use network::{Network, Position};
 use power::{Lets, Power};
-use stage::{Stage, process_row, scale};
+use stage::{Behind, Stage, run_alike, run_apart};
 use voice::{Voice, voice};
 
 use crate::dynamics::AutoLevel;
@@ -22,7 +22,7 @@ use crate::signal::decibel::db_to_gain;
 use crate::signal::math::{Complex, TAU};
 use crate::signal::oversample::{Oversampler, Phase};
 use crate::signal::ramp::GLIDE_S;
-use crate::signal::{Frame, Ramp, StereoBlock, StereoDelay};
+use crate::signal::{BLOCK, Frame, Ramp, StereoBlock, StereoDelay};
 use crate::unit::kind::{TAIL_DB, Tail, UnitKind};
 use crate::unit::param::Tables;
 use crate::unit::processor::Processor;
@@ -66,6 +66,43 @@ fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {
 
 fn position(record: &Record) -> Position {
     Position { bass: record.number("bass"), middle: record.number("middle"), treble: record.number("treble") }
+}
+
+/// What is among and behind the stages, taken out of the amplifier while they run, so that it stays in registers.
+struct Circuit<'a, const SIDES: usize> {
+    tone_is_early: bool,
+    past: Option<FirstOrder>,
+    /// What goes past the later stages, by frame; not a part of it, as a row that is reached into has to lie in memory
+    /// with all that is beside it.
+    gone_past: &'a mut [Frame; FACTOR * BLOCK],
+    network: Network,
+    power: Power,
+    drive: Ramp,
+    pushes: Ramp,
+    presence: Ramp,
+    depth: Ramp,
+}
+
+impl<const SIDES: usize> Behind for Circuit<'_, SIDES> {
+    #[inline(always)] // in the innermost loop, as what follows
+    fn the_first(&mut self, at: usize, frame: Frame) -> Frame {
+        if let Some(low) = &mut self.past {
+            self.gone_past[at] = low.next(frame);
+        }
+        let toned = if self.tone_is_early { self.network.next(frame) } else { frame };
+        let gain = self.drive.next_value();
+        toned.map(|x| gain * x)
+    }
+
+    #[inline(always)]
+    fn the_last(&mut self, at: usize, frame: Frame) -> Frame {
+        let past = if self.past.is_some() { self.gone_past[at] } else { [0.0; 2] };
+        let whole = [frame[0] + past[0], frame[1] + past[1]];
+        let toned = if self.tone_is_early { whole } else { self.network.next(whole) };
+        let push = self.pushes.next_value();
+        let lets = Lets { presence: self.presence.next_value(), depth: self.depth.next_value() };
+        self.power.next::<SIDES>(toned.map(|x| push * x), lets)
+    }
 }
 
 /// The running amplifier.
@@ -138,62 +175,54 @@ impl Amp {
 
     /// A stretch at the high rate.
     fn run(&mut self, frames: &mut [Frame]) {
-        for part in frames.chunks_mut(STEP) {
-            if self.tone.iter().any(|ramp| !ramp.at_rest()) {
+        for frame in &mut *frames {
+            let input = self.input.next_value();
+            *frame = frame.map(|x| input * x);
+        }
+        if self.tone.iter().all(Ramp::at_rest) {
+            self.run_part(frames);
+        } else {
+            for part in frames.chunks_mut(STEP) {
                 let [bass, middle, treble] = self.tone.each_mut().map(|ramp| advanced(ramp, part.len()));
                 self.network.turn(Position { bass, middle, treble });
+                self.run_part(part);
             }
-            self.run_part(part);
         }
         self.flush();
     }
 
-    /// Up to [`STEP`] frames, in which nothing is turned.
+    /// Frames in which nothing is turned.
     fn run_part(&mut self, part: &mut [Frame]) {
-        let alike = self.alike;
-        for frame in &mut *part {
-            let input = self.input.next_value();
-            *frame = frame.map(|x| input * x);
-        }
-        if alike {
-            self.run_row::<1>(part);
+        if self.alike {
+            self.run_sides::<1>(part);
             self.power.copy_left();
         } else {
-            self.run_row::<2>(part);
+            self.run_sides::<2>(part);
         }
     }
 
-    /// The stages, the tone controls among or after them, and the power stage, on the first `SIDES` sides.
-    fn run_row<const SIDES: usize>(&mut self, part: &mut [Frame]) {
-        let mut straight = Ramp::new(1.0, self.rate);
-        // Here and not in `self`, so that they stay in registers.
-        let (mut network, mut power) = (self.network, self.power);
-        let (pushes, presence, depth) = (&mut self.pushes, &mut self.presence, &mut self.depth);
-        let mut finish = |x: Frame| {
-            let push = pushes.next_value();
-            let lets = Lets { presence: presence.next_value(), depth: depth.next_value() };
-            power.next::<SIDES>(x.map(|x| push * x), lets)
+    /// The stages and what is among and behind them, on the first `SIDES` sides.
+    fn run_sides<const SIDES: usize>(&mut self, part: &mut [Frame]) {
+        let mut gone_past = [[0.0; 2]; FACTOR * BLOCK];
+        let mut circuit = Circuit::<SIDES> {
+            tone_is_early: self.voice.tone_after == 1,
+            past: self.past,
+            gone_past: &mut gone_past,
+            network: self.network,
+            power: self.power,
+            drive: self.drive,
+            pushes: self.pushes,
+            presence: self.presence,
+            depth: self.depth,
         };
-        let (before, after) = self.stages.split_at_mut(self.voice.tone_after);
-        if let Some(low) = &mut self.past {
-            // Its lows go past all but the first.
-            let (first, rest) = before.split_at_mut(1);
-            let mut past = [[0.0; 2]; STEP];
-            process_row::<SIDES>(first, part, &mut straight, |at, x| {
-                past[at] = low.next(x);
-                x
-            });
-            scale(part, &mut self.drive);
-            let sum = |at: usize, x: Frame| [x[0] + past[at][0], x[1] + past[at][1]];
-            process_row::<SIDES>(rest, part, &mut straight, |at, x| finish(network.next(sum(at, x))));
-        } else if after.is_empty() {
-            process_row::<SIDES>(before, part, &mut self.drive, |_, x| finish(network.next(x)));
+        if SIDES == 1 {
+            run_alike(&mut self.stages, part, &mut circuit);
         } else {
-            process_row::<SIDES>(before, part, &mut straight, |_, x| network.next(x));
-            scale(part, &mut self.drive);
-            process_row::<SIDES>(after, part, &mut straight, |_, x| finish(x));
+            run_apart(&mut self.stages, part, &mut circuit);
         }
-        (self.network, self.power) = (network, power);
+        (self.past, self.network, self.power) = (circuit.past, circuit.network, circuit.power);
+        (self.drive, self.pushes) = (circuit.drive, circuit.pushes);
+        (self.presence, self.depth) = (circuit.presence, circuit.depth);
     }
 
     fn flush(&mut self) {

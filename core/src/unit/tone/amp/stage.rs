@@ -9,8 +9,9 @@ use std::sync::OnceLock;
 
 use crate::colour::valve::{Driven, Valve};
 use crate::filter::FirstOrder;
+use crate::filter::first_order::FirstOrders;
+use crate::signal::Frame;
 use crate::signal::math::{Complex, exp, flush};
-use crate::signal::{Frame, Ramp};
 
 /// How a valve is set: by its cathode resistor.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -54,25 +55,39 @@ pub struct StageSpec {
 const CHARGE_S: f64 = 0.012;
 const CATHODE_S: f64 = 0.03;
 
-/// What a stage holds for one side.
+/// What two valves hold, each on one side.
 #[derive(Clone, Copy, Debug, Default)]
-struct Side {
-    /// What the coupling capacitor holds.
-    coupled: f64,
-    /// By how far the cathode is off its rest.
-    cathode: f64,
-    /// What the valve did a sample ago: what follows it is so slow that it can come a sample
-    /// later, and need not be waited for.
-    held: [f64; 2],
+struct Held {
+    /// What the coupling capacitors hold.
+    coupled: Frame,
+    /// By how far the cathodes are off their rest.
+    cathode: Frame,
+    /// What the valves did a sample ago, their plates and their grids: what follows it is so slow that it
+    /// can come a sample later, and need not be waited for.
+    plate: Frame,
+    over: Frame,
     driven: Driven,
 }
 
-/// A running stage for both sides; of `alike` ones the left is worked out and the right is its copy.
+impl Held {
+    /// One side of each of two.
+    fn of([(one, k), (other, l)]: [(&Self, usize); 2]) -> Self {
+        Self {
+            coupled: [one.coupled[k], other.coupled[l]],
+            cathode: [one.cathode[k], other.cathode[l]],
+            plate: [one.plate[k], other.plate[l]],
+            over: [one.over[k], other.over[l]],
+            driven: Driven::of([(&one.driven, k), (&other.driven, l)]),
+        }
+    }
+}
+
+/// A running stage for both sides.
 #[derive(Clone)]
 pub struct Stage {
     spec: StageSpec,
     valve: &'static Valve,
-    sides: [Side; 2],
+    held: Held,
     /// How fast the coupling capacitor follows and is charged, and the cathode follows.
     follow: f64,
     charge: f64,
@@ -80,35 +95,60 @@ pub struct Stage {
     top: FirstOrder,
 }
 
-/// A stage at work on its first `SIDES` sides; the right of one alone is the copy of the left.
-struct Running<const SIDES: usize> {
-    valve: &'static Valve,
-    takes: f64,
-    follow: f64,
+/// Two valves at work beside each other, in the two halves of a processor's registers: both sides of
+/// one stage, or the left side of two stages in a row.
+#[derive(Clone, Copy)]
+struct Beside {
+    valves: [&'static Valve; 2],
+    takes: Frame,
+    follow: Frame,
     charge: f64,
     cathode_follow: f64,
-    share: f64,
-    sides: [Side; SIDES],
+    share: Frame,
+    held: Held,
+    top: FirstOrders,
 }
 
-impl<const SIDES: usize> Running<SIDES> {
-    // In a row of stages each has a copy of its own.
+impl Beside {
+    /// Of each a stage and which of its sides.
+    fn new(stages: [(&Stage, usize); 2]) -> Self {
+        let [(one, _), _] = stages;
+        Self {
+            valves: stages.map(|(stage, _)| stage.valve),
+            takes: stages.map(|(stage, _)| stage.spec.takes),
+            follow: stages.map(|(stage, _)| stage.follow),
+            charge: one.charge,
+            cathode_follow: one.cathode_follow,
+            share: stages.map(|(stage, _)| stage.valve.cathode_share),
+            held: Held::of(stages.map(|(stage, side)| (&stage.held, side))),
+            top: FirstOrders::new(stages.map(|(stage, side)| (&stage.top, side))),
+        }
+    }
+
+    /// From the voltages before both to what they make of them.
+    // All in pairs: what is written as one is read as one.
     #[inline(always)]
-    fn next(&mut self, frame: Frame) -> Frame {
-        let mut plates = [0.0; 2];
-        for ((side, x), plate) in self.sides.iter_mut().zip(frame).zip(&mut plates) {
-            let grid = self.takes * x - side.coupled;
-            let by = grid - side.cathode;
-            let [volts, over] = side.held;
-            side.coupled += self.follow * grid + self.charge * over;
-            side.cathode -= self.cathode_follow * (volts * self.share + side.cathode);
-            side.held = self.valve.from_to(&mut side.driven, by);
-            *plate = side.held[0];
-        }
-        if SIDES == 1 {
-            plates[1] = plates[0];
-        }
-        plates
+    fn next(&mut self, x: Frame) -> Frame {
+        let Self { takes, follow, share, held, .. } = self;
+        let Held { coupled, cathode, plate, over, .. } = *held;
+        let grid = [takes[0] * x[0] - coupled[0], takes[1] * x[1] - coupled[1]];
+        let by = [grid[0] - cathode[0], grid[1] - cathode[1]];
+        held.coupled = [0, 1].map(|k| coupled[k] + (follow[k] * grid[k] + self.charge * over[k]));
+        held.cathode = [0, 1].map(|k| cathode[k] - self.cathode_follow * (plate[k] * share[k] + cathode[k]));
+        [held.plate, held.over] = Valve::from_to(self.valves, &mut held.driven, by);
+        self.top.next(held.plate)
+    }
+
+    /// The same where only some have something to do: the others stay as they are.
+    #[inline(never)]
+    fn next_of(&mut self, x: Frame, at_work: [bool; 2]) -> Frame {
+        let (held, top) = (self.held, self.top);
+        let out = self.next(x);
+        let of = |k: usize, now: &Held| if at_work[k] { *now } else { held };
+        let both = [of(0, &self.held), of(1, &self.held)];
+        self.held = Held::of([(&both[0], 0), (&both[1], 1)]);
+        (0..2).filter(|k| !at_work[*k]).for_each(|k| self.top.take_side(k, &top));
+        out
     }
 }
 
@@ -118,7 +158,7 @@ impl Stage {
         Self {
             spec,
             valve: spec.bias.valve(),
-            sides: [Side::default(); 2],
+            held: Held::default(),
             follow: pole(1.0 / (core::f64::consts::TAU * spec.low_cut_hz)),
             charge: pole(CHARGE_S),
             cathode_follow: pole(CATHODE_S),
@@ -127,48 +167,34 @@ impl Stage {
     }
 
     /// From the voltage before the stage, of which its share reaches it, to the plate voltage, in
-    /// place: the first `SIDES` sides, side by side.
-    #[inline]
-    fn run<const SIDES: usize>(&mut self, frames: &mut [Frame]) {
+    /// place: both sides beside each other.
+    pub fn run(&mut self, frames: &mut [Frame]) {
         // Here and not in `self`, so that they stay in registers.
-        let (mut stage, mut top) = (self.taken::<SIDES>(), self.top);
+        let mut sides = Beside::new([(self, 0), (self, 1)]);
         for frame in frames {
-            *frame = top.next(stage.next(*frame));
+            *frame = sides.next(*frame);
         }
-        self.give_back(&stage, top);
+        self.held = sides.held;
+        self.top.hold(sides.top.held());
     }
 
-    #[inline]
-    fn taken<const SIDES: usize>(&self) -> Running<SIDES> {
-        Running {
-            valve: self.valve,
-            takes: self.spec.takes,
-            follow: self.follow,
-            charge: self.charge,
-            cathode_follow: self.cathode_follow,
-            share: self.valve.cathode_share,
-            sides: core::array::from_fn(|k| self.sides[k]),
-        }
-    }
-
-    #[inline]
-    fn give_back<const SIDES: usize>(&mut self, stage: &Running<SIDES>, top: FirstOrder) {
-        self.sides = core::array::from_fn(|k| stage.sides[k.min(SIDES - 1)]);
-        self.top = top;
+    /// Takes what one of two holds for both sides.
+    fn hold_alike(&mut self, of: &Beside, side: usize) {
+        self.held = Held::of([(&of.held, side); 2]);
+        self.top.hold([of.top.held()[side]; 2]);
     }
 
     /// Takes what is too small to matter as zero.
     pub fn flush(&mut self) {
-        for side in &mut self.sides {
-            side.coupled = flush(side.coupled);
-            side.cathode = flush(side.cathode);
-            side.held = side.held.map(flush);
+        let Held { coupled, cathode, plate, over, .. } = &mut self.held;
+        for held in [coupled, cathode, plate, over] {
+            *held = held.map(flush);
         }
         self.top.flush();
     }
 
     pub fn reset(&mut self) {
-        self.sides = [Side::default(); 2];
+        self.held = Held::default();
         self.top.reset();
     }
 
@@ -187,95 +213,95 @@ impl Stage {
     }
 }
 
-/// Stages in a row on the first `SIDES` sides, with a gain that moves after the first, and what is done
-/// with each frame in the end (its number, and the frame); the same as one after the other. One side
-/// alone is worked on by each stage a frame behind the one before it, so that none waits for another; two
-/// sides already fill each other's waits.
+/// What is done with what stages in a row have made.
+pub trait Behind {
+    /// With frame number `at` behind the first stage.
+    fn the_first(&mut self, at: usize, frame: Frame) -> Frame;
+    /// With it behind the last.
+    fn the_last(&mut self, at: usize, frame: Frame) -> Frame;
+}
+
+/// Both sides of a sound through stages in a row, in place.
 #[inline]
-pub fn process_row<const SIDES: usize>(
-    stages: &mut [Stage],
-    frames: &mut [Frame],
-    after_first: &mut Ramp,
-    mut end: impl FnMut(usize, Frame) -> Frame,
-) {
-    if SIDES == 1 {
-        return match stages {
-            [a] => run_row([a], frames, after_first, end),
-            [a, b] => run_row([a, b], frames, after_first, end),
-            [a, b, c] => run_row([a, b, c], frames, after_first, end),
-            [a, b, c, d, ..] => run_row([a, b, c, d], frames, after_first, end),
-            [] => {}
-        };
-    }
+pub fn run_apart(stages: &mut [Stage], frames: &mut [Frame], behind: &mut impl Behind) {
     for (n, stage) in stages.iter_mut().enumerate() {
-        if n == 1 {
-            scale(frames, after_first);
+        stage.run(frames);
+        if n == 0 {
+            frames.iter_mut().enumerate().for_each(|(at, frame)| *frame = behind.the_first(at, *frame));
         }
-        stage.run::<2>(frames);
     }
-    for (at, frame) in frames.iter_mut().enumerate() {
-        *frame = end(at, *frame);
+    frames.iter_mut().enumerate().for_each(|(at, frame)| *frame = behind.the_last(at, *frame));
+}
+
+/// The same for a sound whose sides are alike: two stages work beside each other, each a frame behind the one
+/// before it.
+#[inline]
+pub fn run_alike(stages: &mut [Stage], frames: &mut [Frame], behind: &mut impl Behind) {
+    match stages.len() {
+        0 => {}
+        1 | 2 => run_pairs::<1>(stages, frames, behind),
+        _ => run_pairs::<2>(stages, frames, behind),
     }
 }
 
-/// Multiplies frames by what a ramp says.
-pub fn scale(frames: &mut [Frame], ramp: &mut Ramp) {
-    for frame in frames {
-        let gain = ramp.next_value();
-        *frame = frame.map(|x| gain * x);
+/// Pairs of stages in a row, and what each stage has made.
+#[derive(Clone, Copy)]
+struct Row<const PAIRS: usize> {
+    pairs: [Beside; PAIRS],
+    made: [Frame; PAIRS],
+}
+
+impl<const PAIRS: usize> Row<PAIRS> {
+    /// Each of a pair takes what the one before it has made; the first of all takes `x`. The later pair first.
+    #[inline(always)]
+    fn next<const PAIR: usize>(&mut self, x: f64) {
+        let before = if PAIR > 0 { self.made[PAIR - 1][1] } else { x };
+        self.made[PAIR] = self.pairs[PAIR].next([before, self.made[PAIR][0]]);
+    }
+
+    /// The same while the row fills and empties, and some have nothing to do. By value, so that a row that runs
+    /// stays in registers.
+    #[inline(never)]
+    fn next_of(mut self, x: f64, works: impl Fn(usize) -> bool) -> Self {
+        for pair in (0..PAIRS).rev() {
+            let before = if pair > 0 { self.made[pair - 1][1] } else { x };
+            let at_work = [works(2 * pair), works(2 * pair + 1)];
+            self.made[pair] = self.pairs[pair].next_of([before, self.made[pair][0]], at_work);
+        }
+        self
     }
 }
 
 #[inline]
-fn run_row<const ROW: usize>(
-    mut stages: [&mut Stage; ROW],
-    frames: &mut [Frame],
-    after_first: &mut Ramp,
-    mut end: impl FnMut(usize, Frame) -> Frame,
-) {
-    let count = frames.len();
-    let mut row = Row::<ROW> {
-        running: core::array::from_fn(|k| (stages[k].taken::<1>(), stages[k].top)),
-        waiting: [[0.0; 2]; ROW],
-    };
-    for at in 0..count + ROW {
-        // While the row fills and empties some have nothing to do.
-        if at >= ROW {
-            let done = end(at - ROW, row.waiting[ROW - 1]);
-            frames[at - ROW] = done;
-        }
-        if at >= ROW && at < count {
-            row.next(frames[at], after_first, |_| true);
-        } else {
-            let x = frames.get(at).copied().unwrap_or_default();
-            row.next(x, after_first, |k| at >= k && at - k < count);
-        }
-    }
-    for (stage, (running, top)) in stages.iter_mut().zip(&row.running) {
-        stage.give_back(running, *top);
-    }
-}
-
-/// Stages in a row, each a frame behind the one before it, and what each has made.
-struct Row<const ROW: usize> {
-    running: [(Running<1>, FirstOrder); ROW],
-    waiting: [Frame; ROW],
-}
-
-impl<const ROW: usize> Row<ROW> {
-    /// The next frame into the first; those that are at work take what the one before them has made.
-    #[inline(always)]
-    fn next(&mut self, x: Frame, after_first: &mut Ramp, at_work: impl Fn(usize) -> bool) {
-        for k in (0..ROW).rev() {
-            if at_work(k) {
-                let (stage, top) = &mut self.running[k];
-                let before = if k == 0 { x } else { self.waiting[k - 1] };
-                let done = top.next(stage.next(before));
-                // A row of one has nothing between.
-                let gain = if k == 0 && ROW > 1 { after_first.next_value() } else { 1.0 };
-                self.waiting[k] = done.map(|x| gain * x);
+fn run_pairs<const PAIRS: usize>(stages: &mut [Stage], frames: &mut [Frame], behind: &mut impl Behind) {
+    let (length, count) = (stages.len().min(2 * PAIRS), frames.len());
+    // Of an odd number the last has a companion that never works.
+    let of = |n: usize| (&stages[n.min(length - 1)], 0);
+    let pairs = core::array::from_fn(|pair| Beside::new([of(2 * pair), of(2 * pair + 1)]));
+    let mut row = Row::<PAIRS> { pairs, made: [[0.0; 2]; PAIRS] };
+    let even = length.is_multiple_of(2);
+    for at in 0..count + length {
+        let [first, second] = row.made[PAIRS - 1];
+        let done = if even { second } else { first };
+        let x = frames.get(at).map_or(0.0, |frame| frame[0]);
+        if at >= length && at < count {
+            // The companion may work: nobody takes what it makes.
+            if PAIRS == 2 {
+                row.next::<1>(x);
             }
+            row.next::<0>(x);
+        } else {
+            row = row.next_of(x, |n| at >= n && at - n < count);
         }
+        if at < count {
+            row.made[0][0] = behind.the_first(at, [row.made[0][0]; 2])[0];
+        }
+        if at >= length {
+            frames[at - length] = behind.the_last(at - length, [done; 2]);
+        }
+    }
+    for (n, stage) in stages.iter_mut().take(length).enumerate() {
+        stage.hold_alike(&row.pairs[n / 2], n % 2);
     }
 }
 

@@ -125,15 +125,17 @@ impl Band {
         self.last = [0.0; 2];
     }
 
-    fn process(&mut self, frames: &mut [Frame]) {
-        for frame in frames {
-            let x = *frame;
-            let (drive, bias, blend) = (self.drive.next_value(), self.bias.next_value(), self.blend.next_value());
-            let (dry, bent) = (mean(self.last, x), self.character.next(x, drive, bias));
-            self.last = x;
+    /// Bends a stretch in place; `bent` has room for as many frames.
+    fn process(&mut self, frames: &mut [Frame], bent: &mut [Frame]) {
+        bent.copy_from_slice(frames);
+        let (drive, bias) = (&mut self.drive, &mut self.bias);
+        self.character.process(bent, |_| [drive.next_value(), bias.next_value()]);
+        self.character.flush();
+        for (frame, bent) in frames.iter_mut().zip(bent) {
+            let (dry, blend) = (mean(self.last, *frame), self.blend.next_value());
+            self.last = *frame;
             *frame = [0, 1].map(|k| dry[k] + blend * (bent[k] - dry[k]));
         }
-        self.character.flush();
     }
 }
 
@@ -147,6 +149,8 @@ struct Saturator {
     /// Lowest first.
     bands: Vec<Band>,
     split: Vec<Vec<Frame>>,
+    /// Room for what a band is bent to.
+    bent: Vec<Frame>,
     straight: Straighten,
     constant: FirstOrder,
     level: AutoLevel,
@@ -163,6 +167,7 @@ impl Saturator {
             over: Oversampler::new(FACTOR, Phase::Linear, rate),
             crossover: Crossover::new(&edges_hz(settings), high),
             split: vec![vec![[0.0; 2]; FACTOR * BLOCK]; bands.len()],
+            bent: vec![[0.0; 2]; FACTOR * BLOCK],
             bands,
             straight: Straighten::default(),
             constant: FirstOrder::high_pass(CONSTANT_HZ, rate),
@@ -224,19 +229,22 @@ impl Processor for Saturator {
     fn process(&mut self, block: &mut StereoBlock, _key: Option<&StereoBlock>) {
         let mut frames = block.frames();
         let before = frames;
-        let Self { over, crossover, bands, split, straight, .. } = self;
+        let Self { over, crossover, bands, split, bent, straight, .. } = self;
         over.process(&mut frames, |high| {
-            let top = split.len() - 1;
-            split[top].copy_from_slice(high);
-            crossover.split(split);
-            for (band, frames) in bands.iter_mut().zip(split.iter_mut()) {
-                band.process(frames);
+            if let [whole] = &mut bands[..] {
+                whole.process(high, bent);
+            } else {
+                let top = split.len() - 1;
+                split[top].copy_from_slice(high);
+                crossover.split(split);
+                for (band, frames) in bands.iter_mut().zip(split.iter_mut()) {
+                    band.process(frames, bent);
+                }
+                for (i, out) in high.iter_mut().enumerate() {
+                    *out = split.iter().fold([0.0; 2], |sum: Frame, band| [sum[0] + band[i][0], sum[1] + band[i][1]]);
+                }
             }
-            for (i, out) in high.iter_mut().enumerate() {
-                let sum = split.iter().fold([0.0; 2], |sum: Frame, band| [sum[0] + band[i][0], sum[1] + band[i][1]]);
-                *out = straight.next(sum);
-            }
-            straight.flush();
+            straight.process(high);
         });
         for frame in &mut frames {
             *frame = self.constant.next(*frame);

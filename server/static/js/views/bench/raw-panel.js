@@ -17,7 +17,9 @@ const DEEP_DB = 60;
 const LETTER = 5.4;
 
 /** @typedef {{ says: string, does: string, unit: any }} Move */
-/** @typedef {{ raw: any, moves: { made: boolean, edit: any, move: Move }[], nothing: string }} Found */
+/** @typedef {{ made: boolean, edit: any, move: Move }} Told */
+/** @typedef {{ kind: string, range_dbfs: ([number, number] | null)[], departures: Told[] }} Usual */
+/** @typedef {{ raw: any, moves: Told[], nothing: string, usual: Usual | null }} Found */
 
 export class RawPanel {
   /** @param {(edit: any) => void} make makes a move on the rack, and looks at the part anew */
@@ -50,31 +52,45 @@ export class RawPanel {
 
   draw() {
     if (!this.found) return;
-    const { raw, moves } = this.found;
+    const { raw, moves, usual } = this.found;
     if (raw.point.lufs === null) {
       this.element.replaceChildren(this.head('Nothing is heard on this track.'));
       return;
     }
     this.element.replaceChildren(
       this.head(`${level(raw.point.lufs)} LUFS · peak ${level(raw.point.peak_db)} dBFS · crest ${level(raw.point.crest_db)} dB · ${playsFor(raw.plays)}`),
-      wave(raw), spectrum(raw),
-      html('div', { className: 'raw-words' }, facts(raw), this.moves(moves)),
+      wave(raw), spectrum(raw, usual),
+      html('div', { className: 'raw-words' }, facts(raw), html('div', {}, this.moves(moves), ...this.againstUsual(usual))),
     );
   }
 
-  /** @param {Found['moves']} moves */
+  /** @param {Told[]} moves */
   moves(moves) {
+    const none = html('p', { className: 'quiet' }, `${this.found?.nothing} Listen to it in the mix before you add anything.`);
+    return html('section', { className: 'raw-moves' }, html('h3', {}, 'First moves'), moves.length ? this.list(moves, 'do it') : none);
+  }
+
+  /** Where it lies outside what its kind has: no fault as such. @param {Usual | null} usual */
+  againstUsual(usual) {
+    if (!usual) return [];
+    const heading = html('h3', { title: `The grey range in the picture: what ${usual.kind} usually have, at this part's level` }, `Against the usual of ${usual.kind}`);
+    const within = html('p', { className: 'quiet' }, 'Within it everywhere.');
+    const list = usual.departures.length ? this.list(usual.departures, 'try it') : within;
+    return [html('section', { className: 'raw-usual' }, heading, list)];
+  }
+
+  /** @param {Told[]} moves @param {string} word */
+  list(moves, word) {
     const list = html('ol', {}, ...moves.map(({ move, made, edit }) => {
-      const act = html('button', { type: 'button', className: 'plain-button', disabled: made, 'aria-label': `${move.does}: do it` }, made ? 'done' : 'do it');
+      const act = html('button', { type: 'button', className: 'plain-button', disabled: made, 'aria-label': `${move.does}: ${word}` }, made ? 'done' : word);
       act.addEventListener('click', () => {
         // Where the next one goes is known when this one is kept or refused, and all is looked at anew.
-        for (const button of list.querySelectorAll('button')) button.disabled = true;
+        for (const button of this.element.querySelectorAll('.raw-words button')) /** @type {HTMLButtonElement} */ (button).disabled = true;
         this.make(edit);
       });
       return html('li', {}, html('span', {}, `${move.says} `, html('b', {}, move.does[0].toUpperCase() + move.does.slice(1))), act);
     }));
-    const none = html('p', { className: 'quiet' }, `${this.found?.nothing} Listen to it in the mix before you add anything.`);
-    return html('section', { className: 'raw-moves' }, html('h3', {}, 'First moves'), moves.length ? list : none);
+    return list;
   }
 }
 
@@ -105,19 +121,19 @@ function wave(raw) {
   return box;
 }
 
-/** Third octaves, where it begins, what rings; drawn anew when its room changes. @param {any} raw */
-function spectrum(raw) {
+/** Third octaves, what is usual, where it begins, what rings; drawn anew when its room changes. @param {any} raw @param {Usual | null} usual */
+function spectrum(raw, usual) {
   const box = html('div', { className: 'raw-spectrum' });
   new ResizeObserver(() => {
-    if (box.clientWidth) box.replaceChildren(spectrumOf(raw, box.clientWidth, box.clientHeight));
+    if (box.clientWidth) box.replaceChildren(spectrumOf(raw, usual, box.clientWidth, box.clientHeight));
   }).observe(box);
   return box;
 }
 
-/** @param {any} raw @param {number} wide @param {number} tall */
-function spectrumOf(raw, wide, tall) {
+/** @param {any} raw @param {Usual | null} usual @param {number} wide @param {number} tall */
+function spectrumOf(raw, usual, wide, tall) {
   const levels = raw.point.third_octave;
-  const top = Math.ceil(Math.max(...levels) / 10) * 10;
+  const top = Math.ceil(Math.max(...levels, ...(usual?.range_dbfs ?? []).map((range) => range?.[1] ?? -Infinity)) / 10) * 10;
   const { x, bands, names } = thirdOctaves(EDGE.left, wide - EDGE.right);
   const y = (/** @type {number} */ db) => EDGE.top + ((top - Math.max(db, top - DEEP_DB)) / DEEP_DB) * (tall - EDGE.top - EDGE.bottom);
   const drawing = svg('svg', { viewBox: `0 0 ${wide} ${tall}`, role: 'img', 'aria-label': 'Spectrum of the raw part by third octaves, in dBFS' });
@@ -126,6 +142,9 @@ function spectrumOf(raw, wide, tall) {
   }
   bands.forEach(([from, to], i) => {
     drawing.append(svg('rect', { x: from + 0.5, y: y(levels[i]), width: to - from - 1, height: tall - EDGE.bottom - y(levels[i]), class: 'third' }));
+  });
+  usual?.range_dbfs.forEach((range, i) => {
+    if (range) drawing.append(svg('rect', { x: bands[i][0], y: y(range[1]), width: bands[i][1] - bands[i][0], height: y(range[0]) - y(range[1]), class: 'usual' }));
   });
   drawing.append(...names(tall - 4));
   if (raw.floor) drawing.append(...mark(x(raw.floor.begins_hz), wide, tall, 'begins', `begins ${raw.floor.note}`));

@@ -22,7 +22,8 @@ fn ask(method: &str, path: &str, body: &str) -> String {
 }
 
 fn start(data: &std::path::Path) -> Child {
-    let mut child = Command::new(env!("CARGO_BIN_EXE_zinc-rack"))
+    let program = concat!(env!("CARGO_MANIFEST_DIR"), "/../target/release/zinc-rack");
+    let mut child = Command::new(program)
         .args(["demo", "--port", &PORT.to_string(), "--data"])
         .arg(data)
         .stdout(Stdio::piped())
