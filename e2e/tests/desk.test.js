@@ -4,7 +4,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { bringIn, open, ready } from '../tools/program.js';
+import { bringIn, kept, open, ready } from '../tools/program.js';
 import { attachRecorder, heard, rmsDb, toneDb, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
@@ -33,9 +33,6 @@ async function desk(id) {
   await opened.page.waitForSelector('body[data-drawn]');
   return opened;
 }
-
-/** Waits until everything is kept. @param {import('playwright-core').Page} page */
-const kept = (page) => page.waitForFunction(() => window.zincRack?.doc.queue.length === 0 && !window.zincRack.doc.sending);
 
 /** What is heard over the next moments. @param {import('playwright-core').Page} page */
 async function listenNow(page) {

@@ -2,9 +2,9 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { bringIn, open, ready } from '../tools/program.js';
+import { bringIn, kept, open, ready } from '../tools/program.js';
 import { attachRecorder, rmsDb, toneDb, wavBytes } from '../tools/sound.js';
-import { RATE, TONE_DB, benchOfTones, kept, listenNow } from '../tools/tones.js';
+import { RATE, TONE_DB, benchOfTones, listenNow } from '../tools/tones.js';
 
 const at = house({ demo: false });
 

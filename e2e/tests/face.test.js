@@ -2,8 +2,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { api, boxOf, open, patient, ready } from '../tools/program.js';
-import { kept } from '../tools/tones.js';
+import { api, boxOf, kept, open, patient, ready } from '../tools/program.js';
 
 const at = house();
 

@@ -2,9 +2,8 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { bringIn, open, ready } from '../tools/program.js';
+import { bringIn, kept, open, ready } from '../tools/program.js';
 import { wavBytes } from '../tools/sound.js';
-import { kept } from '../tools/tones.js';
 
 const at = house({ demo: false });
 

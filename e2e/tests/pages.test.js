@@ -4,7 +4,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { api, bringIn, open, ready, run, start } from '../tools/program.js';
+import { api, bringIn, kept, open, ready, run, start } from '../tools/program.js';
 import { attachRecorder, heard, largestStep, onset, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
 
 const at = house();
@@ -12,15 +12,11 @@ const RATE = 48000;
 
 /** The worked session's strip of this name. @param {string} name */
 async function strip(name) {
-  const { json } = await api(`${at.server.url}/api/sessions/2`, undefined, 'GET');
-  return json.session.strips.find((/** @type {any} */ s) => s.name === name);
+  return (await at.document(2)).session.strips.find((/** @type {any} */ s) => s.name === name);
 }
 
 /** @param {import('playwright-core').Page} page @param {number} ms */
 const wait = (page, ms) => page.waitForTimeout(ms);
-
-/** Waits until everything is kept. @param {import('playwright-core').Page} page */
-const kept = (page) => page.waitForFunction(() => window.zincRack.doc.queue.length === 0 && document.getElementById('kept')?.textContent === 'every change kept');
 
 /** Takes one step back and waits for it. @param {import('playwright-core').Page} page */
 async function undoOnce(page) {

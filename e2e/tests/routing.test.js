@@ -9,8 +9,6 @@ import { attachRecorder, heard, largestStep, onset, peakDifferenceDb, readWav, r
 const at = house();
 const RATE = 48000;
 
-/** @param {number} id */
-const document = async (id) => (await api(`${at.server.url}/api/sessions/${id}`, undefined, 'GET')).json;
 /** @param {number} id @param {any} edit */
 const change = (id, edit) => api(`${at.server.url}/api/sessions/${id}/edits`, { version: 0, edit });
 

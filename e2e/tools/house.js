@@ -2,7 +2,7 @@
 import { join } from 'node:path';
 import { cpSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
 import { after, before } from 'node:test';
-import { api, binary, browser, follow, root, scratch, start } from './program.js';
+import { allKept, api, binary, browser, follow, root, scratch, start } from './program.js';
 
 /** Making the demo and what its Desk plays takes less. */
 const MADE_WITHIN_MS = 240_000;
@@ -50,8 +50,11 @@ export function house({ demo = true, pages = true } = {}) {
     data,
     /** @type {Awaited<ReturnType<typeof start>>} */ server: /** @type {any} */ (null),
     /** @type {import('playwright-core').Browser} */ b: /** @type {any} */ (null),
-    /** A session with its version. @param {number} id */
-    document: async (id) => (await api(`${at.server.url}/api/sessions/${id}`, undefined, 'GET')).json,
+    /** A session with its version, once every page that is open has what it changed kept. @param {number} id */
+    document: async (id) => {
+      await allKept(at.b);
+      return (await api(`${at.server.url}/api/sessions/${id}`, undefined, 'GET')).json;
+    },
     /** One edit. @param {number} id @param {any} edit */
     change: (id, edit) => api(`${at.server.url}/api/sessions/${id}/edits`, { version: 0, edit }),
     /** A new session's number. @param {string} name @param {number} [rate] */

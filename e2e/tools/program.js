@@ -92,6 +92,18 @@ export async function ready(page) {
   await page.waitForSelector('#play[data-ready]');
 }
 
+/** Resolves once the server has every change of a page. @param {import('playwright-core').Page} page */
+export const kept = (page) => page.waitForFunction(() => !window.zincRack?.doc.isKeeping);
+
+/**
+ * Resolves once the server has every change of every page that is open: what is asserted of a document is not what it
+ * was a moment before the page's last change.
+ * @param {import('playwright-core').Browser | null} b
+ */
+export async function allKept(b) {
+  for (const page of b?.contexts().flatMap((context) => context.pages()) ?? []) await kept(page);
+}
+
 /** @param {string} url @param {unknown} [body] @param {string} [method] */
 export async function api(url, body, method = 'POST') {
   const response = await fetch(url, { method, body: body === undefined ? undefined : JSON.stringify(body), headers: body === undefined ? {} : { 'Content-Type': 'application/json' } });

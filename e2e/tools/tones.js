@@ -33,6 +33,3 @@ export async function listenNow(page) {
   await page.waitForTimeout(800);
   return (await heard(page))[0];
 }
-
-/** Resolves once the server has every change. @param {import('playwright-core').Page} page */
-export const kept = (page) => page.waitForFunction(() => window.zincRack.doc.queue.length === 0 && !window.zincRack.doc.sending);
