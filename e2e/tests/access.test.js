@@ -15,7 +15,11 @@ async function faultsOf(page) {
   return page.evaluate(async () => {
     // @ts-ignore the checker just put there
     const { violations } = await window.axe.run(document, { resultTypes: ['violations'] });
-    return violations.filter((/** @type {any} */ v) => v.impact !== 'minor').flatMap((/** @type {any} */ v) => v.nodes.map((/** @type {any} */ n) => `${v.id} (${v.impact}): ${n.target.join(' ')} ${n.html.slice(0, 120)}`));
+    return violations
+      .filter((/** @type {any} */ v) => v.impact !== 'minor')
+      .flatMap((/** @type {any} */ v) =>
+        v.nodes.map((/** @type {any} */ n) => `${v.id} (${v.impact}): ${n.target.join(' ')} ${n.html.slice(0, 120)}`),
+      );
   });
 }
 
@@ -36,7 +40,12 @@ async function bench(session, name) {
   return `/sessions/${session}/bench/${document.strips.find((/** @type {any} */ s) => s.name === name).id}`;
 }
 
-/** @param {string} name @param {number} session @param {string} strip @param {(page: import('playwright-core').Page) => Promise<unknown>} [prepare] */
+/**
+ * @param {string} name
+ * @param {number} session
+ * @param {string} strip
+ * @param {(page: import('playwright-core').Page) => Promise<unknown>} [prepare]
+ */
 function benchChecked(name, session, strip, prepare = async () => {}) {
   test(`${name} has no fault above minor`, async () => {
     const { page, close } = await open(at.b, at.server.url + (await bench(session, strip)));
@@ -71,7 +80,9 @@ test('the Bench with an amplifier, a cabinet and a stepped tone EQ has no fault 
   await page.keyboard.press('2');
   await page.waitForSelector('.cabinet-front .mic-a');
   found.push(await faultsOf(page));
-  await page.evaluate(() => window.zincRack.doc.edit({ edit: 'add-unit', strip: window.zincRack.doc.strip, at: 0, unit: { kind: 'console-eq' } }));
+  await page.evaluate(() =>
+    window.zincRack.doc.edit({ edit: 'add-unit', strip: window.zincRack.doc.strip, at: 0, unit: { kind: 'console-eq' } }),
+  );
   await page.keyboard.press('1');
   await page.waitForSelector('.tone-eq-controls');
   found.push(await faultsOf(page));

@@ -36,7 +36,8 @@ const plucked = Float32Array.from({ length: SECONDS * RATE }, (_, i) => {
 async function session(sounds, units) {
   const id = await at.session('compared');
   const strips = [];
-  for (const [name, sound] of Object.entries(sounds)) strips.push((await bringIn(at.server.url, id, `${name}.wav`, wavBytes(RATE, [sound]))).strip);
+  for (const [name, sound] of Object.entries(sounds))
+    strips.push((await bringIn(at.server.url, id, `${name}.wav`, wavBytes(RATE, [sound]))).strip);
   for (const [n, unit] of units.entries()) await at.change(id, { edit: 'add-unit', strip: strips[0], at: n, unit });
   return { id, strips, strip: strips[0] };
 }
@@ -44,7 +45,8 @@ async function session(sounds, units) {
 /** @param {number} id @param {number} strip */
 const rackOf = async (id, strip) => (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units;
 /** @param {import('playwright-core').Page} page */
-const settled = (page) => page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
+const settled = (page) =>
+  page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
 const bench = (/** @type {{ id: number, strip: number }} */ { id, strip }) => `${at.server.url}/sessions/${id}/bench/${strip}`;
 
 test('variants are heard against each other, as what differs, blind, and kept as candidates; an edit brings the rack back', async () => {
@@ -76,7 +78,13 @@ test('variants are heard against each other, as what differs, blind, and kept as
   await sheet.locator('.trial-form [role="status"]', { hasText: /You chose (0|40) ms/ }).waitFor();
   await sheet.getByLabel('Heard against').selectOption({ label: '0 ms' });
   await sheet.getByRole('button', { name: 'hear 40 ms' }).click();
-  await at.change(made.id, { edit: 'set-param', strip: made.strip, unit: (await rackOf(made.id, made.strip))[0].id, param: 'ratio', value: 3 });
+  await at.change(made.id, {
+    edit: 'set-param',
+    strip: made.strip,
+    unit: (await rackOf(made.id, made.strip))[0].id,
+    param: 'ratio',
+    value: 3,
+  });
   await page.waitForFunction(() => !window.zincRack.host.unkept);
   assert.deepEqual(faults, []);
   await close();
@@ -98,7 +106,9 @@ test('a trial that is under way is stopped, and says that nothing was changed', 
 });
 
 test('a fault is shown far worse and taken away, and the rack is as it was', async () => {
-  const made = await session({ drums }, [{ kind: 'compressor', params: { threshold_db: -28, ratio: 6, knee_db: 0, attack_ms: 0, release_ms: 80 } }]);
+  const made = await session({ drums }, [
+    { kind: 'compressor', params: { threshold_db: -28, ratio: 6, knee_db: 0, attack_ms: 0, release_ms: 80 } },
+  ]);
   const before = await rackOf(made.id, made.strip);
   const { page, faults, close } = await open(at.b, bench(made));
   await ready(page);
@@ -159,18 +169,29 @@ test('one aim is held four ways, measured side by side, and one of them is taken
   const { page, faults, close } = await open(at.b, bench(made));
   await ready(page);
   await page.getByRole('button', { name: 'find what stands out' }).click();
-  await page.getByRole('button', { name: /^four ways to hold/ }).first().click();
+  await page
+    .getByRole('button', { name: /^four ways to hold/ })
+    .first()
+    .click();
   const rows = page.locator('.bands-ways tbody tr');
   await rows.nth(3).waitFor();
-  const figures = await rows.evaluateAll((all) => all.map((row) => [...row.children].slice(1, 4).map((cell) => Number(cell.textContent?.replace('−', '-')))));
+  const figures = await rows.evaluateAll((all) =>
+    all.map((row) => [...row.children].slice(1, 4).map((cell) => Number(cell.textContent?.replace('−', '-')))),
+  );
   for (const [down, , elsewhere] of figures.slice(0, 3)) assert.ok(down > 3 && elsewhere <= 0.3, JSON.stringify(figures));
-  assert.ok(figures[3][0] > 3 && figures.slice(0, 3).every((way) => way[2] < figures[3][2]), `a static cut changes all else: ${JSON.stringify(figures)}`);
+  assert.ok(
+    figures[3][0] > 3 && figures.slice(0, 3).every((way) => way[2] < figures[3][2]),
+    `a static cut changes all else: ${JSON.stringify(figures)}`,
+  );
   assert.ok(figures[2][1] > figures[0][1] + 2, `a plain one takes what lies beside it as well: ${JSON.stringify(figures)}`);
   await page.getByRole('button', { name: 'take the moving band of an EQ' }).focus();
   await page.keyboard.press('Enter');
   await settled(page);
   const units = await rackOf(made.id, made.strip);
-  assert.deepEqual(units.map((/** @type {any} */ u) => u.kind), ['surgical-eq']);
+  assert.deepEqual(
+    units.map((/** @type {any} */ u) => u.kind),
+    ['surgical-eq'],
+  );
   assert.equal(units[0].params.bands[0].dynamic.on, true);
   assert.deepEqual(faults, []);
   await close();
@@ -189,12 +210,18 @@ test('a recipe makes a return in one step, a bass gives way to the drums, and wh
   await page.waitForFunction((n) => window.zincRack?.doc.session.strips.length > n, before);
   const made2 = (await at.document(made.id)).session.strips.find((/** @type {any} */ s) => s.role === 'return');
   assert.ok(made2.rack.units.length > 0, 'with units');
-  await page.getByText(/It adds at −12\.0 dB \d+\.\d LU and −?\d+\.\d dB of peaks, at −6\.0 dB .*; most about \d+ Hz/).first().waitFor();
+  await page
+    .getByText(/It adds at −12\.0 dB \d+\.\d LU and −?\d+\.\d dB of peaks, at −6\.0 dB .*; most about \d+ Hz/)
+    .first()
+    .waitFor();
   // Sent after its fader: a part that is turned down reaches its return so much softer.
   await at.change(made.id, { edit: 'set-control', strip: made.strips[1], control: 'level_db', value: -12 });
   await page.waitForFunction((n) => window.zincRack?.doc.find(n).controls.level_db === -12, made.strips[1]);
   await sheet.getByRole('button', { name: 'thickness beside it' }).click();
-  await page.getByText(/thickness is there already/).first().waitFor();
+  await page
+    .getByText(/thickness is there already/)
+    .first()
+    .waitFor();
   assert.equal(await count(), before + 1, 'a second press makes no second return');
   // It goes with what is sent to it, in one step, and is made anew for the part as it is now.
   const steps = await page.evaluate(() => window.zincRack.doc.undo);
@@ -232,7 +259,10 @@ test('a lift dragged across a compressor is measured again at once, and said eit
   await said.getByText(/survive before the reduction/).waitFor();
   await page.locator('.station[data-station="0"]').dragTo(page.locator('.station[data-station="1"]'));
   await said.getByText(/survive after the reduction/).waitFor();
-  assert.deepEqual((await rackOf(made.id, made.strip)).map((/** @type {any} */ u) => u.kind), ['compressor', 'console-eq']);
+  assert.deepEqual(
+    (await rackOf(made.id, made.strip)).map((/** @type {any} */ u) => u.kind),
+    ['compressor', 'console-eq'],
+  );
   await said.getByRole('button', { name: 'put it before' }).focus();
   await page.keyboard.press('Enter');
   await said.getByText(/survive before the reduction/).waitFor();

@@ -28,8 +28,30 @@ function burst() {
 }
 
 const racks = {
-  'a drawn curve': { kind: 'drawn-eq', params: { points: [[60, 4], [200, -6], [900, 0], [2500, 5], [8000, -3]].map(([freq_hz, gain_db]) => ({ freq_hz, gain_db })), contour: 0.6, low_end_hz: 35 } },
-  'a surgical EQ': { kind: 'surgical-eq', params: { bands: [{ shape: 'high-pass', freq_hz: 80 }, { freq_hz: 700, gain_db: -9, q: 4 }, { shape: 'high-shelf', freq_hz: 6000, gain_db: 5 }] } },
+  'a drawn curve': {
+    kind: 'drawn-eq',
+    params: {
+      points: [
+        [60, 4],
+        [200, -6],
+        [900, 0],
+        [2500, 5],
+        [8000, -3],
+      ].map(([freq_hz, gain_db]) => ({ freq_hz, gain_db })),
+      contour: 0.6,
+      low_end_hz: 35,
+    },
+  },
+  'a surgical EQ': {
+    kind: 'surgical-eq',
+    params: {
+      bands: [
+        { shape: 'high-pass', freq_hz: 80 },
+        { freq_hz: 700, gain_db: -9, q: 4 },
+        { shape: 'high-shelf', freq_hz: 6000, gain_db: 5 },
+      ],
+    },
+  },
 };
 
 for (const [what, unit] of Object.entries(racks)) {
@@ -45,7 +67,11 @@ for (const [what, unit] of Object.entries(racks)) {
     writeFileSync(file('taps.txt'), Array.from(kernel, (x) => x.toPrecision(10)).join('\n'));
     // SoX centres a filter on its middle, so the sound is led in by as much silence.
     const lead = Math.ceil(kernel.length / 2) / RATE;
-    const convolved = spawnSync('sox', [file('in.wav'), '-b', '32', '-e', 'floating-point', file('there.wav'), 'pad', String(lead), '2', 'fir', file('taps.txt')], { encoding: 'utf8' });
+    const convolved = spawnSync(
+      'sox',
+      [file('in.wav'), '-b', '32', '-e', 'floating-point', file('there.wav'), 'pad', String(lead), '2', 'fir', file('taps.txt')],
+      { encoding: 'utf8' },
+    );
     assert.equal(convolved.status, 0, convolved.stderr);
     const [own] = readWav(file('out.wav')).channels;
     const [other] = readWav(file('there.wav')).channels;

@@ -11,7 +11,8 @@ const at = house({ demo: false });
 const RATE = 48000;
 
 /** @param {number} hz @param {number} [gain] @param {number} [seconds] */
-const tone = (hz, gain = 0.1, seconds = 40) => Float32Array.from({ length: seconds * RATE }, (_, i) => gain * Math.sin((2 * Math.PI * hz * i) / RATE));
+const tone = (hz, gain = 0.1, seconds = 40) =>
+  Float32Array.from({ length: seconds * RATE }, (_, i) => gain * Math.sin((2 * Math.PI * hz * i) / RATE));
 
 /** A session with a track for each tone, each lifted by 12 dB. @param {number[]} tones */
 async function tones(tones) {
@@ -46,19 +47,27 @@ test('a folder dropped on the Desk brings its files in, by name order, and says 
   const { id } = await tones([300]);
   const folder = join(at.folder.path, 'takes');
   mkdirSync(join(folder, 'more'), { recursive: true });
-  for (const name of ['10 last.wav', '2 first.wav', 'more/3 middle.wav']) writeFileSync(join(folder, name), wavBytes(RATE, [tone(Number.parseInt(name.split('/').at(-1) ?? '', 10) * 100, 0.1, 1)]));
+  for (const name of ['10 last.wav', '2 first.wav', 'more/3 middle.wav'])
+    writeFileSync(join(folder, name), wavBytes(RATE, [tone(Number.parseInt(name.split('/').at(-1) ?? '', 10) * 100, 0.1, 1)]));
   writeFileSync(join(folder, 'notes.txt'), 'not sound');
   const { page, faults, close } = await desk(id);
   const client = await page.context().newCDPSession(page);
   const data = { items: [], files: [folder], dragOperationsMask: 1 };
-  for (const type of /** @type {const} */ (['dragEnter', 'dragOver', 'drop'])) await client.send('Input.dispatchDragEvent', { type, x: 600, y: 300, data });
+  for (const type of /** @type {const} */ (['dragEnter', 'dragOver', 'drop']))
+    await client.send('Input.dispatchDragEvent', { type, x: 600, y: 300, data });
   await page.waitForFunction(() => document.querySelectorAll('.import-list [data-state]').length === 4);
   const lines = await page.locator('.import-list tbody tr').allTextContents();
-  assert.ok(lines.some((l) => l.includes('notes.txt') && /not/.test(l)), lines.join('\n'));
+  assert.ok(
+    lines.some((l) => l.includes('notes.txt') && /not/.test(l)),
+    lines.join('\n'),
+  );
   await page.getByRole('button', { name: 'show them' }).click();
   await page.waitForFunction(() => document.querySelectorAll('[data-strip]').length >= 5);
   const { session } = await at.document(id);
-  assert.deepEqual(session.strips.filter((/** @type {any} */ s) => s.role === 'track').map((/** @type {any} */ s) => s.name), ['tone 300', '2 first', '3 middle', '10 last']);
+  assert.deepEqual(
+    session.strips.filter((/** @type {any} */ s) => s.role === 'track').map((/** @type {any} */ s) => s.name),
+    ['tone 300', '2 first', '3 middle', '10 last'],
+  );
   assert.deepEqual(faults, []);
   await close();
 });
@@ -126,7 +135,11 @@ test('a named set of units across tracks is taken away and nothing else', async 
   await page.keyboard.press('u');
   await page.waitForTimeout(1500);
   const without = (await listenNow(page))[0];
-  for (const [hz, less] of [[300, 12], [1000, 0], [3000, 12]]) {
+  for (const [hz, less] of [
+    [300, 12],
+    [1000, 0],
+    [3000, 12],
+  ]) {
     const found = toneDb(worked, RATE, hz) - toneDb(without, RATE, hz);
     assert.ok(Math.abs(found - less) < 0.1, `${hz} Hz: ${found.toFixed(2)} dB, wanted ${less}`);
   }
@@ -160,7 +173,11 @@ test('of two recordings of one take each is heard alone, and the ratio keeps the
 
 test('what drives a compressor is heard in its place', async () => {
   const { id, strips } = await tones([400, 1500]);
-  const unit = { kind: 'compressor', key: { strip: strips[1], tap: 'before-rack' }, params: { threshold_db: -60, ratio: 20, key_low_cut_hz: 1500 } };
+  const unit = {
+    kind: 'compressor',
+    key: { strip: strips[1], tap: 'before-rack' },
+    params: { threshold_db: -60, ratio: 20, key_low_cut_hz: 1500 },
+  };
   await at.change(id, { edit: 'add-unit', strip: strips[0], at: 0, unit });
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strips[0]}?station=1`);
   await ready(page);
@@ -205,10 +222,26 @@ test('stretches of many tracks come in one answer, and an unreadable request is 
   const { session } = await at.document(id);
   const hashes = session.strips.filter((/** @type {any} */ s) => s.audio).map((/** @type {any} */ s) => s.audio.hash);
   const get = (/** @type {string} */ path) => fetch(`${at.server.url}${path}`);
-  const one = await Promise.all(hashes.map(async (/** @type {string} */ hash) => Buffer.from(await (await fetch(`${at.server.url}/api/audio/${hash}`, { headers: { Range: 'bytes=800-1599' } })).arrayBuffer())));
-  const both = Buffer.from(await (await get(`/api/stretches?${hashes.map((/** @type {string} */ hash) => `of=audio/${hash}:800:1599`).join('&')}`)).arrayBuffer());
-  assert.ok(both.equals(Buffer.concat(one)) && rmsDb(new Float32Array(both.buffer.slice(both.byteOffset, both.byteOffset + both.length))) > -40);
-  for (const [query, status] of /** @type {[string, number][]} */ ([['', 422], ['of=audio/x:0:9', 404], [`of=audio/${hashes[0]}:a:9`, 422], [`of=audio/${hashes[0]}:9`, 422], [`of=other/${hashes[0]}:0:9`, 404], [`of=audio/${hashes[0]}:999999999:999999999`, 416], [Array.from({ length: 65 }, () => `of=audio/${hashes[0]}:0:9`).join('&'), 422]])) {
+  const one = await Promise.all(
+    hashes.map(async (/** @type {string} */ hash) =>
+      Buffer.from(await (await fetch(`${at.server.url}/api/audio/${hash}`, { headers: { Range: 'bytes=800-1599' } })).arrayBuffer()),
+    ),
+  );
+  const both = Buffer.from(
+    await (await get(`/api/stretches?${hashes.map((/** @type {string} */ hash) => `of=audio/${hash}:800:1599`).join('&')}`)).arrayBuffer(),
+  );
+  assert.ok(
+    both.equals(Buffer.concat(one)) && rmsDb(new Float32Array(both.buffer.slice(both.byteOffset, both.byteOffset + both.length))) > -40,
+  );
+  for (const [query, status] of /** @type {[string, number][]} */ ([
+    ['', 422],
+    ['of=audio/x:0:9', 404],
+    [`of=audio/${hashes[0]}:a:9`, 422],
+    [`of=audio/${hashes[0]}:9`, 422],
+    [`of=other/${hashes[0]}:0:9`, 404],
+    [`of=audio/${hashes[0]}:999999999:999999999`, 416],
+    [Array.from({ length: 65 }, () => `of=audio/${hashes[0]}:0:9`).join('&'), 422],
+  ])) {
     const refused = await get(`/api/stretches?${query}`);
     assert.equal(refused.status, status, query.slice(0, 60));
     assert.ok((await refused.json()).error.length > 10);

@@ -32,7 +32,8 @@ const strums = Float32Array.from({ length: SECONDS * RATE }, (_, i) => {
   const [stroke, s] = [Math.floor((2 * i) / RATE), (i / RATE) % 0.5];
   const hard = stroke % 4 === 3;
   let x = 0;
-  for (let k = 1; k < 20; k += 1) x += (0.03 * (hard ? 2.5 : 1) * Math.exp(-s * (3 + k)) * Math.sin(2 * Math.PI * 110 * k * s)) / k ** (hard ? 0.8 : 1);
+  for (let k = 1; k < 20; k += 1)
+    x += (0.03 * (hard ? 2.5 : 1) * Math.exp(-s * (3 + k)) * Math.sin(2 * Math.PI * 110 * k * s)) / k ** (hard ? 0.8 : 1);
   if (stroke % 8 === 3) x += 0.35 * Math.exp(-s / 0.12) * Math.sin(2 * Math.PI * 180 * s);
   return x * Math.min(1, s / 0.003);
 });
@@ -48,7 +49,8 @@ async function session(sound, units) {
 /** The first unit as the server keeps it. @param {number} id @param {number} strip */
 const kept = async (id, strip) => (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[0];
 /** @param {import('playwright-core').Page} page */
-const settled = (page) => page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
+const settled = (page) =>
+  page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
 const bench = (/** @type {{ id: number, strip: number }} */ { id, strip }) => `${at.server.url}/sessions/${id}/bench/${strip}`;
 
 test('an action is chosen, its real times are said, and what is folded away is reached by keyboard', async () => {
@@ -84,8 +86,13 @@ test('a trial over a list is made, measured, heard and kept; values that cannot 
   await sheet.getByLabel('Values, one after another').fill('0, 5, 40');
   await page.keyboard.press('Enter');
   await sheet.locator('tbody tr').nth(3).waitFor();
-  const rows = await sheet.locator('tbody tr').evaluateAll((all) => all.map((row) => [...row.children].map((cell) => cell.textContent ?? '')));
-  assert.deepEqual(rows.map((r) => r[0]), ['before it', '0 ms', '5 ms', '40 ms']);
+  const rows = await sheet
+    .locator('tbody tr')
+    .evaluateAll((all) => all.map((row) => [...row.children].map((cell) => cell.textContent ?? '')));
+  assert.deepEqual(
+    rows.map((r) => r[0]),
+    ['before it', '0 ms', '5 ms', '40 ms'],
+  );
   const crest = rows.map((r) => Number(r[4].replace('−', '-')));
   assert.ok(crest[1] < crest[0] && crest[3] > crest[1] + 3, `crest by attack: ${crest}`);
   await sheet.getByRole('button', { name: 'hear 40 ms' }).click();
@@ -108,18 +115,20 @@ test('a passage late in a long song is tried where it is, and one that is not th
   // Silence but for one second at 150 s.
   const late = Float32Array.from({ length: 155 * RATE }, (_, i) => (i >= 150 * RATE && i < 151 * RATE ? 0.5 * Math.sin(i / 9) : 0));
   const { id, strip } = await session(late, [{ kind: 'compressor', params: { threshold_db: -30, ratio: 4 } }]);
-  const trial = async (/** @type {any} */ wanted) => follow(at.server.url, (await api(`${at.server.url}/api/sessions/${id}/strips/${strip}/trial`, wanted)).json.job);
+  const trial = async (/** @type {any} */ wanted) =>
+    follow(at.server.url, (await api(`${at.server.url}/api/sessions/${id}/strips/${strip}/trial`, wanted)).json.job);
   const values = [{ param: 'attack_ms', values: [0, 30] }];
   const found = await trial({ values, from_s: 149.5, to_s: 151.5, about: 1 });
   assert.ok(Math.abs(found.seconds - 2) < 0.001 && Math.abs(found.original.peak_db + 6.02) < 0.1, JSON.stringify(found.original.peak_db));
   // 24 dB over at 4:1 are 18 dB; half a decibel of it is left 120 ms times ln 36 after the second has ended.
   const share = (1 + 0.12 * Math.log(36)) / 2;
-  for (const { reduction_most_db: most, reduction_share: works } of found.variants) assert.ok(Math.abs(most - 18) < 0.3 && Math.abs(works - share) < 0.02, `${most} dB, ${works} of the time`);
+  for (const { reduction_most_db: most, reduction_share: works } of found.variants)
+    assert.ok(Math.abs(most - 18) < 0.3 && Math.abs(works - share) < 0.02, `${most} dB, ${works} of the time`);
   const refused = await trial({ values, from_s: 400, to_s: 410 });
   assert.match(String(refused.error), /no passage from 400 s/);
 });
 
-test('a region is drawn, hard strokes that boom in it are found though their highs rise with them, and looking can be stopped', async () => {
+test('a region is drawn, hard strokes that boom in it are found though their highs rise too, and looking can be stopped', async () => {
   const made = await session(strums, [{ kind: 'multiband' }]);
   const { page, faults, close } = await open(at.b, bench(made));
   await ready(page);
@@ -141,7 +150,9 @@ test('a region is drawn, hard strokes that boom in it are found though their hig
   await edge('upper').fill('300');
   // The answer is held back until stop was pressed.
   let release = () => {};
-  const pressed = new Promise((resolve) => { release = () => resolve(undefined); });
+  const pressed = new Promise((resolve) => {
+    release = () => resolve(undefined);
+  });
   await page.route('**/strips/*/events', async (route) => {
     await pressed;
     await route.continue();
@@ -154,8 +165,14 @@ test('a region is drawn, hard strokes that boom in it are found though their hig
   assert.equal(await holds.count(), 0);
   await page.getByRole('button', { name: 'find what stands out' }).click();
   await holds.nth(2).waitFor();
-  const found = (await holds.allTextContents()).map((words) => Number(/hold ([\d.]+) s, 100 to 300 Hz/.exec(words)?.[1])).sort((a, b) => a - b);
-  assert.deepEqual(found.map((s) => Math.floor(2 * s)), [3, 11, 19, 27], `found at ${found}`);
+  const found = (await holds.allTextContents())
+    .map((words) => Number(/hold ([\d.]+) s, 100 to 300 Hz/.exec(words)?.[1]))
+    .sort((a, b) => a - b);
+  assert.deepEqual(
+    found.map((s) => Math.floor(2 * s)),
+    [3, 11, 19, 27],
+    `found at ${found}`,
+  );
   assert.deepEqual(faults, []);
   await close();
 });
@@ -172,7 +189,7 @@ test('plucks are found, held by bands in one press, and an edge is moved by keyb
   await page.evaluate((frame) => window.zincRack.host.seek(frame), 4.05 * RATE);
   await page.getByRole('button', { name: 'hold what is heard here' }).click();
   await page.waitForFunction(() => document.querySelectorAll('.bands-event').length === 3);
-  assert.match(await holds.first().textContent() ?? '', /^hold (3\.9|4\.[012]) s/);
+  assert.match((await holds.first().textContent()) ?? '', /^hold (3\.9|4\.[012]) s/);
   await holds.first().focus();
   await page.keyboard.press('Enter');
   await settled(page);
@@ -198,7 +215,9 @@ test('plucks are found, held by bands in one press, and an edge is moved by keyb
 });
 
 test('choked strokes are said with a moment to hear and a mend, which mends it', async () => {
-  const made = await session(drums, [{ kind: 'compressor', params: { threshold_db: -32, ratio: 10, knee_db: 0, attack_ms: 0, release_ms: 80 } }]);
+  const made = await session(drums, [
+    { kind: 'compressor', params: { threshold_db: -32, ratio: 10, knee_db: 0, attack_ms: 0, release_ms: 80 } },
+  ]);
   const { page, faults, close } = await open(at.b, bench(made));
   await ready(page);
   const fault = page.locator('.advice p', { hasText: 'choked' });
@@ -215,13 +234,18 @@ test('choked strokes are said with a moment to hear and a mend, which mends it',
 });
 
 test('what is said of a copy of a track with its rack is mended on the copy', async () => {
-  const { id, strip } = await session(drums, [{ kind: 'compressor', params: { threshold_db: -32, ratio: 10, knee_db: 0, attack_ms: 0, release_ms: 80 } }]);
+  const { id, strip } = await session(drums, [
+    { kind: 'compressor', params: { threshold_db: -32, ratio: 10, knee_db: 0, attack_ms: 0, release_ms: 80 } },
+  ]);
   const found = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip);
   await at.change(id, { edit: 'add-strip', at: 1, strip: { ...found, id: 0, name: 'copy' } });
   const copy = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.name === 'copy');
   for (const of of [found, copy]) {
     const said = await follow(at.server.url, (await api(`${at.server.url}/api/sessions/${id}/strips/${of.id}/pairs`, {})).json.job);
     const { mend } = said.find((/** @type {any} */ pair) => pair.code === 'choking');
-    assert.deepEqual(mend[1].edits.map((/** @type {any} */ e) => [e.strip, e.unit]), [[of.id, of.rack.units[0].id]]);
+    assert.deepEqual(
+      mend[1].edits.map((/** @type {any} */ e) => [e.strip, e.unit]),
+      [[of.id, of.rack.units[0].id]],
+    );
   }
 });

@@ -13,8 +13,22 @@ const SHORT_SECONDS = 3;
 const RACK = {
   zinc_rack: 1,
   units: [
-    { kind: 'surgical-eq', params: { bands: [{ shape: 'high-pass', freq_hz: 74, slope_db_oct: 24 }, { shape: 'bell', freq_hz: 441, gain_db: -11, q: 30 }, { shape: 'high-shelf', freq_hz: 9500, gain_db: 4, q: 0.7 }, { shape: 'low-pass', freq_hz: 15000, slope_db_oct: 12 }] } },
-    { kind: 'compressor', mix: 0.8, params: { threshold_db: -30, ratio: 4, attack_ms: 3, release_ms: 90, lookahead_ms: 1, key_low_cut_hz: 90, makeup_db: 4 } },
+    {
+      kind: 'surgical-eq',
+      params: {
+        bands: [
+          { shape: 'high-pass', freq_hz: 74, slope_db_oct: 24 },
+          { shape: 'bell', freq_hz: 441, gain_db: -11, q: 30 },
+          { shape: 'high-shelf', freq_hz: 9500, gain_db: 4, q: 0.7 },
+          { shape: 'low-pass', freq_hz: 15000, slope_db_oct: 12 },
+        ],
+      },
+    },
+    {
+      kind: 'compressor',
+      mix: 0.8,
+      params: { threshold_db: -30, ratio: 4, attack_ms: 3, release_ms: 90, lookahead_ms: 1, key_low_cut_hz: 90, makeup_db: 4 },
+    },
     { kind: 'compressor', params: { detect: 'rms', threshold_db: -28, ratio: 'inf', attack_ms: 0 } },
   ],
 };
@@ -24,7 +38,17 @@ const TONE = {
   units: [
     { kind: 'amp', params: { voice: 'crunch', drive_db: 20 } },
     { kind: 'amp', params: { voice: 'round', drive_db: 10, blend: 0.3 } },
-    { kind: 'saturator', params: { character: 'transformer', drive_db: 12, bands: [{ from_hz: 400, character: 'fold', drive_db: 12 }, { from_hz: 3000, character: 'diode', drive_db: 18, bias: 0.3 }] } },
+    {
+      kind: 'saturator',
+      params: {
+        character: 'transformer',
+        drive_db: 12,
+        bands: [
+          { from_hz: 400, character: 'fold', drive_db: 12 },
+          { from_hz: 3000, character: 'diode', drive_db: 18, bias: 0.3 },
+        ],
+      },
+    },
     { kind: 'tape', params: { speed: '7.5', input_db: 12, bias: -0.5, wear: 0.3 } },
     { kind: 'console-eq', params: { input_db: 12, low_db: 4, high_mid_db: -3, high_db: 5, sides: 1, auto_level: true } },
     { kind: 'passive-eq', params: { low_boost_db: 8, low_cut_db: 5, high_boost_db: 4 } },
@@ -36,9 +60,34 @@ const TONE = {
 const DYNAMICS = {
   zinc_rack: 1,
   units: [
-    ...['vca', 'fet', 'opto', 'vari-mu'].map((action) => ({ kind: 'compressor', params: { action, threshold_db: -32, ratio: 4, attack_ms: 6, release_ms: 120, link: 0.5, makeup_db: 3 } })),
-    { kind: 'compressor', params: { topology: 'feedback', sides: 'mid-side', link: 0, crush: true, edge: 'firm', edge_at_db: -9, auto_release: true, hold_ms: 20, key_tilt_db: 4, key_high_cut_hz: 6000 } },
-    { kind: 'multiband', params: { bands: [{ from_hz: 90, ratio: 4, threshold_db: -36 }, { from_hz: 2000, ratio: 3, threshold_db: -40, place: 'left' }] } },
+    ...['vca', 'fet', 'opto', 'vari-mu'].map((action) => ({
+      kind: 'compressor',
+      params: { action, threshold_db: -32, ratio: 4, attack_ms: 6, release_ms: 120, link: 0.5, makeup_db: 3 },
+    })),
+    {
+      kind: 'compressor',
+      params: {
+        topology: 'feedback',
+        sides: 'mid-side',
+        link: 0,
+        crush: true,
+        edge: 'firm',
+        edge_at_db: -9,
+        auto_release: true,
+        hold_ms: 20,
+        key_tilt_db: 4,
+        key_high_cut_hz: 6000,
+      },
+    },
+    {
+      kind: 'multiband',
+      params: {
+        bands: [
+          { from_hz: 90, ratio: 4, threshold_db: -36 },
+          { from_hz: 2000, ratio: 3, threshold_db: -40, place: 'left' },
+        ],
+      },
+    },
     { kind: 'transient', params: { attack_db: 5, body_db: -4 } },
     { kind: 'gate', params: { threshold_db: -40 } },
     { kind: 'limiter', params: { ceiling_db: -6, input_db: 9, lookahead_ms: 1 } },
@@ -56,7 +105,9 @@ before(async () => {
   const session = await (await fetch(`${server.url}/api/sessions/1`)).json();
   const track = session.session.strips.find((/** @type {any} */ s) => s.name === 'Acoustic');
   const bytes = SECONDS * 48000 * 8;
-  const raw = await (await fetch(`${server.url}/api/audio/${track.audio.hash}`, { headers: { Range: `bytes=0-${bytes - 1}` } })).arrayBuffer();
+  const raw = await (
+    await fetch(`${server.url}/api/audio/${track.audio.hash}`, { headers: { Range: `bytes=0-${bytes - 1}` } })
+  ).arrayBuffer();
   const all = new Float32Array(raw);
   sound = [0, 1].map((c) => all.filter((_, i) => i % 2 === c));
   writeFileSync(join(folder.path, 'in.wav'), wavBytes(48000, sound));
@@ -86,7 +137,12 @@ function digest(channels) {
 }
 
 /** Runs the rack in a module, its latency in frames (48 of lookahead) taken out. Also runs inside the page. */
-const throughModule = async (/** @type {BufferSource} */ wasm, /** @type {any} */ rackFile, /** @type {Float32Array[]} */ channels, latency = 48) => {
+const throughModule = async (
+  /** @type {BufferSource} */ wasm,
+  /** @type {any} */ rackFile,
+  /** @type {Float32Array[]} */ channels,
+  latency = 48,
+) => {
   const { instance } = await WebAssembly.instantiate(wasm, {});
   const e = /** @type {any} */ (instance.exports);
   const text = new TextEncoder().encode(JSON.stringify(rackFile));
@@ -104,7 +160,10 @@ const throughModule = async (/** @type {BufferSource} */ wasm, /** @type {any} *
     const done = new Float32Array(e.memory.buffer, block, 256);
     for (let i = 0; i < 128; i += 1) {
       const frame = start + i - latency;
-      if (frame >= 0 && frame < frames) { out[0][frame] = done[i]; out[1][frame] = done[128 + i]; }
+      if (frame >= 0 && frame < frames) {
+        out[0][frame] = done[i];
+        out[1][frame] = done[128 + i];
+      }
     }
   }
   return out;
@@ -125,17 +184,24 @@ test('ten seconds through a rack are the same bits in Chromium', async () => {
   try {
     const page = await (await b.newContext({ bypassCSP: true })).newPage();
     await page.goto(`${server.url}/`);
-    const result = await page.evaluate(async ({ code, rack, url, frames }) => {
-      const wasm = await (await fetch('/static/engine/zinc_engine.wasm')).arrayBuffer();
-      const raw = new Float32Array(await (await fetch(url, { headers: { Range: `bytes=0-${frames * 8 - 1}` } })).arrayBuffer());
-      const channels = [0, 1].map((c) => raw.filter((_, i) => i % 2 === c));
-      const out = await (0, eval)(`(${code})`)(wasm, rack, channels);
-      const bytes = new Uint8Array(frames * 8);
-      bytes.set(new Uint8Array(out[0].buffer), 0);
-      bytes.set(new Uint8Array(out[1].buffer), frames * 4);
-      const hash = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
-      return [...hash].map((x) => x.toString(16).padStart(2, '0')).join('');
-    }, { code: throughModule.toString(), rack: RACK, url: await audioUrl(), frames: SECONDS * 48000 }).catch((error) => { throw error; });
+    const result = await page
+      .evaluate(
+        async ({ code, rack, url, frames }) => {
+          const wasm = await (await fetch('/static/engine/zinc_engine.wasm')).arrayBuffer();
+          const raw = new Float32Array(await (await fetch(url, { headers: { Range: `bytes=0-${frames * 8 - 1}` } })).arrayBuffer());
+          const channels = [0, 1].map((c) => raw.filter((_, i) => i % 2 === c));
+          const out = await (0, eval)(`(${code})`)(wasm, rack, channels);
+          const bytes = new Uint8Array(frames * 8);
+          bytes.set(new Uint8Array(out[0].buffer), 0);
+          bytes.set(new Uint8Array(out[1].buffer), frames * 4);
+          const hash = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
+          return [...hash].map((x) => x.toString(16).padStart(2, '0')).join('');
+        },
+        { code: throughModule.toString(), rack: RACK, url: await audioUrl(), frames: SECONDS * 48000 },
+      )
+      .catch((error) => {
+        throw error;
+      });
     assert.equal(result, native);
   } finally {
     await b.close();
@@ -152,19 +218,28 @@ async function both(rackFile) {
 
 test('the units of tone, driven, are the same bits natively and in WebAssembly', async () => {
   const { here, there } = await both(TONE);
-  assert.ok(here[0].some((x) => Math.abs(x) > 0.01), 'there was sound');
+  assert.ok(
+    here[0].some((x) => Math.abs(x) > 0.01),
+    'there was sound',
+  );
   assert.equal(digest(here), digest(there));
 });
 
 test('every way of control and what else follows the level has the same bits natively and in the module', async () => {
   const { here, there } = await both(DYNAMICS);
-  assert.ok(here[0].some((x) => Math.abs(x) > 0.01), 'there was sound');
+  assert.ok(
+    here[0].some((x) => Math.abs(x) > 0.01),
+    'there was sound',
+  );
   assert.equal(digest(here), digest(there));
 });
 
 test('a cabinet, which transforms, differs by less than -120 dBFS', async () => {
   const { here, there } = await both(CABINET);
-  assert.ok(here[0].some((x) => Math.abs(x) > 0.01), 'there was sound');
+  assert.ok(
+    here[0].some((x) => Math.abs(x) > 0.01),
+    'there was sound',
+  );
   for (const side of [0, 1]) assert.ok(peakDifferenceDb(here[side], there[side], here[0].length) < -120);
 });
 

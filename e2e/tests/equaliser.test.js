@@ -9,10 +9,21 @@ import { RATE, TONE_DB, benchOfTones, listenNow } from '../tools/tones.js';
 const at = house({ demo: false });
 
 /** A Bench with one track of tones, these bands, and 12 dB behind them. @param {number[]} tones @param {any[]} bands */
-const bench = (tones, bands) => benchOfTones(at, tones, [{ kind: 'surgical-eq', params: { bands } }, { kind: 'compressor', params: { ratio: 1, makeup_db: 12 } }]);
+const bench = (tones, bands) =>
+  benchOfTones(at, tones, [
+    { kind: 'surgical-eq', params: { bands } },
+    { kind: 'compressor', params: { ratio: 1, makeup_db: 12 } },
+  ]);
 
 test('L plays the region of a bell without boosting it, a shelf its side, and of a cut what it removes', async () => {
-  const { page, faults, close } = await bench([100, 1000, 8000], [{ freq_hz: 1000, gain_db: 12, q: 2 }, { shape: 'high-pass', freq_hz: 400, slope_db_oct: 48 }, { shape: 'high-shelf', freq_hz: 4000, gain_db: -6 }]);
+  const { page, faults, close } = await bench(
+    [100, 1000, 8000],
+    [
+      { freq_hz: 1000, gain_db: 12, q: 2 },
+      { shape: 'high-pass', freq_hz: 400, slope_db_oct: 48 },
+      { shape: 'high-shelf', freq_hz: 4000, gain_db: -6 },
+    ],
+  );
   await page.keyboard.press('Space');
   /** Level of each tone while L is held on a band, against the recording. @param {number} band */
   const region = async (band) => {
@@ -56,7 +67,10 @@ test('a region is heard while its band is dragged', async () => {
   await page.keyboard.up('l');
   await page.mouse.up();
   assert.ok(toneDb(before, RATE, 500) - toneDb(before, RATE, 4000) > 25);
-  assert.ok(toneDb(dragged, RATE, 4000) - toneDb(dragged, RATE, 500) > 25, `${toneDb(dragged, RATE, 4000)} against ${toneDb(dragged, RATE, 500)}`);
+  assert.ok(
+    toneDb(dragged, RATE, 4000) - toneDb(dragged, RATE, 500) > 25,
+    `${toneDb(dragged, RATE, 4000)} against ${toneDb(dragged, RATE, 500)}`,
+  );
   assert.deepEqual(faults, []);
   await close();
 });
@@ -92,7 +106,8 @@ test('a boost found by sweeping becomes a cut or a notch; notes and octaves are 
   await page.getByLabel('band 1 width in octaves').fill('0.5');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'make it a cut' }).click();
-  const band = async () => (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.role === 'track').rack.units[0].params.bands[0];
+  const band = async () =>
+    (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.role === 'track').rack.units[0].params.bands[0];
   await kept(page);
   const cut = await band();
   assert.deepEqual([cut.freq_hz, cut.gain_db], [440, -15]);
@@ -111,7 +126,10 @@ test('a boost found by sweeping becomes a cut or a notch; notes and octaves are 
 test('rings are looked for, marked, heard before they are cut, and what is none stays away', async () => {
   // Noise with one resonance at 900 Hz, Q 90: a two-pole filter's own shape.
   let seed = 3;
-  const white = () => { seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0; return seed / 4294967296 - 0.5; };
+  const white = () => {
+    seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+    return seed / 4294967296 - 0.5;
+  };
   const [turn, keep] = [Math.cos((2 * Math.PI * 900) / RATE), Math.exp((-Math.PI * 10) / RATE)];
   let [y1, y2] = [0, 0];
   const sound = Float32Array.from({ length: 20 * RATE }, () => {
@@ -142,7 +160,10 @@ test('rings are looked for, marked, heard before they are cut, and what is none 
   await page.keyboard.press('Space');
   // The noise's highs show in the steps from sample to sample.
   const highs = (/** @type {Float32Array} */ sound) => rmsDb(sound.map((x, i) => x - (sound[i - 1] ?? 0)));
-  assert.ok(rmsDb(alone) > rmsDb(noise) - 6 && highs(alone) < highs(noise) - 10, `${rmsDb(noise)}, ${rmsDb(alone)}; highs ${highs(noise)}, ${highs(alone)}`);
+  assert.ok(
+    rmsDb(alone) > rmsDb(noise) - 6 && highs(alone) < highs(noise) - 10,
+    `${rmsDb(noise)}, ${rmsDb(alone)}; highs ${highs(noise)}, ${highs(alone)}`,
+  );
   await page.getByRole('button', { name: /^cut it/ }).click();
   await kept(page);
   const { session } = await at.document(id);

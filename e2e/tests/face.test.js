@@ -52,10 +52,15 @@ test('a press that is taken back before the page is ready plays nothing', async 
 test('nothing on the page moves when long work is shown and ends', async () => {
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${(await strip('Acoustic', 2)).id}`);
   await ready(page);
-  const places = async () => Promise.all(['#play', '#sections', '#out-meter', '.listen-more', '#matched', '#unit', '#evidence'].map((what) => boxOf(page.locator(what))));
+  const places = async () =>
+    Promise.all(
+      ['#play', '#sections', '#out-meter', '.listen-more', '#matched', '#unit', '#evidence'].map((what) => boxOf(page.locator(what))),
+    );
   await page.waitForFunction(() => /** @type {HTMLElement} */ (document.getElementById('busy')).hidden);
   const before = await places();
-  await page.evaluate(() => { /** @type {HTMLElement} */ (document.getElementById('busy')).hidden = false; });
+  await page.evaluate(() => {
+    /** @type {HTMLElement} */ (document.getElementById('busy')).hidden = false;
+  });
   assert.deepEqual(await places(), before);
   const [more, busy] = [await boxOf(page.locator('.listen-more')), await boxOf(page.locator('#busy'))];
   assert.ok(more.y + more.height <= 800, 'the second line is within the window');
@@ -73,7 +78,13 @@ test('an edit is kept at once while more is being measured than a browser has co
     const { longWork } = await import(/** @type {any} */ ('/static/js/session/work.js'));
     const state = { ended: 0 };
     Object.assign(window, { state });
-    for (let n = 0; n < 8; n += 1) void longWork(`/api/sessions/2/strips/${id}/rings`, {}, () => {}).then(() => { state.ended += 1; }, () => {});
+    for (let n = 0; n < 8; n += 1)
+      void longWork(`/api/sessions/2/strips/${id}/rings`, {}, () => {}).then(
+        () => {
+          state.ended += 1;
+        },
+        () => {},
+      );
   }, acoustic.id);
   await page.evaluate((id) => window.zincRack.doc.edit({ edit: 'set-note', strip: id, note: 'rings, says the note' }), acoustic.id);
   assert.equal((await strip('Acoustic', 2)).note, 'rings, says the note');
@@ -99,18 +110,24 @@ test('figures that are overtaken, or whose page is gone, are stopped; a print go
     if (response.request().method() === 'POST') jobs[response.url().split('/').at(-1) ?? '']?.push((await response.json()).job);
   });
   const { session } = await at.document(2);
-  const others = session.strips.filter((/** @type {any} */ s) => s.audio && s.id !== id).slice(0, 12).map((/** @type {any} */ s) => s.id);
-  await page.evaluate(async ([strip, ...first]) => {
-    const { latestWork, longWork } = await import(/** @type {any} */ ('/static/js/session/work.js'));
-    const find = (/** @type {number} */ of) => `/api/sessions/2/strips/${of}/rings`;
-    // Enough before them that none has its turn before the page is gone.
-    for (const other of first) void longWork(find(other), {}, () => {}).catch(() => {});
-    const rings = latestWork();
-    void rings(find(strip), {}, () => {}).catch(() => {});
-    await new Promise((resolve) => setTimeout(resolve, 300));
-    void rings(find(strip), {}, () => {}).catch(() => {});
-    void longWork('/api/sessions/2/prints', { strip, bits: '24' }, () => {}).catch(() => {});
-  }, [id, ...others]);
+  const others = session.strips
+    .filter((/** @type {any} */ s) => s.audio && s.id !== id)
+    .slice(0, 12)
+    .map((/** @type {any} */ s) => s.id);
+  await page.evaluate(
+    async ([strip, ...first]) => {
+      const { latestWork, longWork } = await import(/** @type {any} */ ('/static/js/session/work.js'));
+      const find = (/** @type {number} */ of) => `/api/sessions/2/strips/${of}/rings`;
+      // Enough before them that none has its turn before the page is gone.
+      for (const other of first) void longWork(find(other), {}, () => {}).catch(() => {});
+      const rings = latestWork();
+      void rings(find(strip), {}, () => {}).catch(() => {});
+      await new Promise((resolve) => setTimeout(resolve, 300));
+      void rings(find(strip), {}, () => {}).catch(() => {});
+      void longWork('/api/sessions/2/prints', { strip, bits: '24' }, () => {}).catch(() => {});
+    },
+    [id, ...others],
+  );
   while (jobs.rings.length < others.length + 2 || jobs.prints.length < 1) await page.waitForTimeout(50);
   const [overtaken, figures] = jobs.rings.sort((a, b) => a - b).slice(-2);
   const [print] = jobs.prints;
@@ -121,7 +138,7 @@ test('figures that are overtaken, or whose page is gone, are stopped; a print go
   await until(print, 'done');
 });
 
-test('work that was stopped though the page did not ask, or whose connection is lost, comes to its end; what it overtakes does not', async () => {
+test('work stopped though the page did not ask, or whose connection is lost, comes to its end; what it overtakes does not', async () => {
   const ids = (await at.document(2)).session.strips.filter((/** @type {any} */ s) => s.audio).map((/** @type {any} */ s) => s.id);
   const { page, close } = await open(at.b, `${at.server.url}/sessions/2/prints`);
   let refused = 0;
@@ -138,16 +155,25 @@ test('work that was stopped though the page did not ask, or whose connection is 
   });
   // Enough before it that it has not had its turn when it is stopped.
   for (const before of ids.slice(0, 6)) await api(`${at.server.url}/api/sessions/2/strips/${before}/rings`, {});
-  await page.evaluate(async ([one, another]) => {
-    const { latestWork, longWork } = await import(/** @type {any} */ ('/static/js/session/work.js'));
-    const find = (/** @type {number} */ of) => `/api/sessions/2/strips/${of}/rings`;
-    const state = /** @type {any} */ ({});
-    Object.assign(window, { state });
-    void longWork(find(one), {}, () => {}).then((/** @type {any} */ found) => { state.stopped = found; });
-    const latest = latestWork();
-    void latest(find(another), {}, () => {}).then((/** @type {any} */ found) => { state.overtaken = found; });
-    void latest(find(another), {}, () => {}).then((/** @type {any} */ found) => { state.latest = found; });
-  }, [strip, other]);
+  await page.evaluate(
+    async ([one, another]) => {
+      const { latestWork, longWork } = await import(/** @type {any} */ ('/static/js/session/work.js'));
+      const find = (/** @type {number} */ of) => `/api/sessions/2/strips/${of}/rings`;
+      const state = /** @type {any} */ ({});
+      Object.assign(window, { state });
+      void longWork(find(one), {}, () => {}).then((/** @type {any} */ found) => {
+        state.stopped = found;
+      });
+      const latest = latestWork();
+      void latest(find(another), {}, () => {}).then((/** @type {any} */ found) => {
+        state.overtaken = found;
+      });
+      void latest(find(another), {}, () => {}).then((/** @type {any} */ found) => {
+        state.latest = found;
+      });
+    },
+    [strip, other],
+  );
   while (jobs.length < 1) await page.waitForTimeout(20);
   // As the server does when it takes the page for gone.
   await api(`${at.server.url}/api/jobs/${jobs[0]}/cancel`, {});
@@ -177,7 +203,10 @@ test('an untouched Bench shows the raw part, and a first move is one step of und
   assert.equal(unit.kind, 'surgical-eq');
   assert.equal(unit.params.bands[0].shape, 'high-pass');
   assert.ok(unit.params.bands[0].freq_hz < 41 && unit.why.startsWith('Rumble'), 'the low E stays whole, and the unit says why');
-  await page.getByRole('button', { name: /high-pass at .*: do it/ }).and(page.locator(':disabled')).waitFor();
+  await page
+    .getByRole('button', { name: /high-pass at .*: do it/ })
+    .and(page.locator(':disabled'))
+    .waitFor();
   assert.equal(await page.evaluate(() => window.zincRack.doc.undo), steps + 1);
   await page.keyboard.press('Control+z');
   await page.waitForFunction((n) => window.zincRack.doc.undo === n, steps);
@@ -194,7 +223,10 @@ test('a raw part is held against what its kind usually measures, and a broad mov
   assert.match((await page.locator('.raw-usual h3').textContent()) ?? '', /usual of low strings/);
   assert.ok((await page.locator('.raw-spectrum .usual').count()) > 8, 'the range is drawn over the part');
   const first = page.locator('.raw-usual li').first();
-  assert.match((await first.textContent()) ?? '', /dB (more|less) (about|above) .* differ by \d+ dB among themselves\..*A broad (cut|lift) of/);
+  assert.match(
+    (await first.textContent()) ?? '',
+    /dB (more|less) (about|above) .* differ by \d+ dB among themselves\..*A broad (cut|lift) of/,
+  );
   await first.getByRole('button').click();
   await kept(page);
   const unit = (await strip('Cellos')).rack.units[0];
@@ -228,9 +260,19 @@ test('names of sections are shortened as a person would and in full under the po
   await page.waitForSelector('.desk-ruler text');
   const shown = await page.locator('.desk-ruler text').allTextContents();
   assert.equal(shown.length, 6);
-  const short = [['Intro', 'I'], ['Verse', 'V'], ['Lift', 'L'], ['Chorus', 'Chor.', 'C'], ['Break', 'B'], ['Last chorus', 'L. chorus', 'L. chor.', 'LC', 'L']];
+  const short = [
+    ['Intro', 'I'],
+    ['Verse', 'V'],
+    ['Lift', 'L'],
+    ['Chorus', 'Chor.', 'C'],
+    ['Break', 'B'],
+    ['Last chorus', 'L. chorus', 'L. chor.', 'LC', 'L'],
+  ];
   // Nothing where not even a letter has room.
-  assert.ok(shown.every((name, i) => name === '' || short[i].includes(name)), shown.join());
+  assert.ok(
+    shown.every((name, i) => name === '' || short[i].includes(name)),
+    shown.join(),
+  );
   assert.ok(shown.filter((name) => name !== '').length >= 5, shown.join());
   await page.locator('.ruler-section').nth(5).hover();
   await page.waitForFunction(() => [...document.querySelectorAll('.desk-ruler text')].some((t) => t.textContent === 'Last chorus'));
@@ -239,7 +281,12 @@ test('names of sections are shortened as a person would and in full under the po
   const byRoom = await page.evaluate(async () => {
     // @ts-ignore a module of the page
     const { shortName } = await import('/static/js/draw/short-name.js');
-    return [11, 9, 8, 3, 1, 0].map((room) => shortName('Last chorus', (/** @type {string} */ words) => words.length <= room)).concat(shortName('Chorus 2', (/** @type {string} */ words) => words.length <= 7), shortName('Chorus 2', (/** @type {string} */ words) => words.length <= 2));
+    return [11, 9, 8, 3, 1, 0]
+      .map((room) => shortName('Last chorus', (/** @type {string} */ words) => words.length <= room))
+      .concat(
+        shortName('Chorus 2', (/** @type {string} */ words) => words.length <= 7),
+        shortName('Chorus 2', (/** @type {string} */ words) => words.length <= 2),
+      );
   });
   assert.deepEqual(byRoom, ['Last chorus', 'L. chorus', 'L. chor.', 'LC', 'L', '', 'Chor. 2', 'C2']);
   assert.deepEqual(faults, []);
@@ -284,19 +331,24 @@ test('the dots of i and j stand apart from their stems at the size of the words'
     await document.fonts.ready;
     const canvas = document.createElement('canvas');
     const ink = /** @type {CanvasRenderingContext2D} */ (canvas.getContext('2d', { willReadFrequently: true }));
-    return ['400', '500', '600'].flatMap((weight) => ['i', 'j'].map((letter) => {
-      ink.clearRect(0, 0, canvas.width, canvas.height);
-      ink.font = `${weight} ${fontSize} ${fontFamily}`;
-      ink.fillText(letter, 20, 40);
-      const { data, width } = ink.getImageData(0, 0, canvas.width, 60);
-      const rows = Array.from({ length: 60 }, (_, y) => Math.max(...Array.from({ length: width }, (__, x) => data[4 * (y * width + x) + 3])));
-      const first = rows.findIndex((dark) => dark > 100);
-      // Between the dot and the stem: the lightest row of the next few, against the dot.
-      const between = Math.min(...rows.slice(first + 1, first + 5));
-      return { what: `${letter} at ${weight}`, size: fontSize, dot: rows[first], between };
-    }));
+    return ['400', '500', '600'].flatMap((weight) =>
+      ['i', 'j'].map((letter) => {
+        ink.clearRect(0, 0, canvas.width, canvas.height);
+        ink.font = `${weight} ${fontSize} ${fontFamily}`;
+        ink.fillText(letter, 20, 40);
+        const { data, width } = ink.getImageData(0, 0, canvas.width, 60);
+        const rows = Array.from({ length: 60 }, (_, y) =>
+          Math.max(...Array.from({ length: width }, (__, x) => data[4 * (y * width + x) + 3])),
+        );
+        const first = rows.findIndex((dark) => dark > 100);
+        // Between the dot and the stem: the lightest row of the next few, against the dot.
+        const between = Math.min(...rows.slice(first + 1, first + 5));
+        return { what: `${letter} at ${weight}`, size: fontSize, dot: rows[first], between };
+      }),
+    );
   });
-  for (const { what, size, dot, between } of gaps) assert.ok(Number.parseFloat(size) <= 15 && between < 0.35 * dot, `${what}: ${between} of ${dot}`);
+  for (const { what, size, dot, between } of gaps)
+    assert.ok(Number.parseFloat(size) <= 15 && between < 0.35 * dot, `${what}: ${between} of ${dot}`);
   await close();
 });
 

@@ -21,7 +21,9 @@ async function session(...names) {
 async function feeds(id) {
   const { strips } = (await at.document(id)).session;
   const name = (/** @type {number} */ of) => strips.find((/** @type {any} */ s) => s.id === of)?.name;
-  return Object.fromEntries(strips.filter((/** @type {any} */ s) => s.role === 'track').map((/** @type {any} */ s) => [s.name, name(s.feeds)]));
+  return Object.fromEntries(
+    strips.filter((/** @type {any} */ s) => s.role === 'track').map((/** @type {any} */ s) => [s.name, name(s.feeds)]),
+  );
 }
 
 test('buses by family is one action and one step of undo', async () => {
@@ -91,7 +93,9 @@ test('a copy is offered to the other side of a double first', async () => {
 
 test('what a recorder only numbered keeps its name, and what it sounds like is offered beside it', async () => {
   const { page, faults, close } = await open(at.b, at.server.url);
-  const noise = Float32Array.from({ length: 96000 }, (_, i) => (i % 24000 < 9000 ? Math.sin(i * 0.0072) * Math.exp(-(i % 24000) / 3000) * 0.5 : 0));
+  const noise = Float32Array.from({ length: 96000 }, (_, i) =>
+    i % 24000 < 9000 ? Math.sin(i * 0.0072) * Math.exp(-(i % 24000) / 3000) * 0.5 : 0,
+  );
   await page.fill('#new-name', 'Numbers');
   await page.setInputFiles('#new-files', [{ name: 'Audio 07.wav', mimeType: 'audio/wav', buffer: Buffer.from(wavBytes(44100, [noise])) }]);
   await page.click('#new-start');

@@ -13,7 +13,13 @@ const at = house({ demo: false });
 /** @param {number} id @returns {Promise<any[]>} */
 const tracks = async (id) => (await at.document(id)).session.strips.filter((/** @type {any} */ s) => s.role === 'track');
 
-/** Two seconds of a 500 Hz tone at -12 dBFS, as sox makes it. @param {string} file @param {string[]} format @param {number} rate @param {number} channels */
+/**
+ * Two seconds of a 500 Hz tone at -12 dBFS, as sox makes it.
+ * @param {string} file
+ * @param {string[]} format
+ * @param {number} rate
+ * @param {number} channels
+ */
 function encoded(file, format, rate, channels) {
   const path = join(at.folder.path, file);
   execFileSync('sox', ['-n', '-r', String(rate), '-c', String(channels), ...format, path, 'synth', '2', 'sine', '500', 'vol', '0.25']);
@@ -24,9 +30,17 @@ test('files of every format, depth and rate come in with pitch, level and length
   const id = await at.session('formats');
   /** @type {[string, string[], number, number, number][]} file, sox options, rate, channels, dB off that is allowed */
   const cases = [
-    ['eight.wav', ['-b', '8', '-e', 'unsigned'], 48000, 1, 0.2], ['sixteen.wav', ['-b', '16'], 44100, 2, 0.01], ['extensible.wav', ['-b', '24'], 48000, 2, 0.01],
-    ['thirtytwo.wav', ['-b', '32', '-e', 'signed'], 96000, 1, 0.01], ['float.wav', ['-b', '32', '-e', 'float'], 48000, 1, 0.01], ['double.wav', ['-b', '64', '-e', 'float'], 48000, 1, 0.01],
-    ['fast.wav', ['-b', '24'], 192000, 1, 0.01], ['apple.aiff', ['-b', '24'], 44100, 2, 0.01], ['packed.flac', ['-b', '24'], 88200, 1, 0.01], ['pressed.ogg', ['-C', '6'], 44100, 2, 0.3], ['small.mp3', ['-C', '192'], 44100, 2, 0.3],
+    ['eight.wav', ['-b', '8', '-e', 'unsigned'], 48000, 1, 0.2],
+    ['sixteen.wav', ['-b', '16'], 44100, 2, 0.01],
+    ['extensible.wav', ['-b', '24'], 48000, 2, 0.01],
+    ['thirtytwo.wav', ['-b', '32', '-e', 'signed'], 96000, 1, 0.01],
+    ['float.wav', ['-b', '32', '-e', 'float'], 48000, 1, 0.01],
+    ['double.wav', ['-b', '64', '-e', 'float'], 48000, 1, 0.01],
+    ['fast.wav', ['-b', '24'], 192000, 1, 0.01],
+    ['apple.aiff', ['-b', '24'], 44100, 2, 0.01],
+    ['packed.flac', ['-b', '24'], 88200, 1, 0.01],
+    ['pressed.ogg', ['-C', '6'], 44100, 2, 0.3],
+    ['small.mp3', ['-C', '192'], 44100, 2, 0.3],
   ];
   for (const [file, format, rate, channels, tolerance] of cases) {
     const done = await bringIn(at.server.url, id, file, readFileSync(encoded(file, format, rate, channels)));
@@ -54,8 +68,10 @@ test('what cannot be used is refused with a sentence of its own, and the rest is
   hostile.writeUInt16LE(65535, 22);
   /** @type {[string, Buffer, RegExp][]} */
   const faults = [
-    ['nothing.wav', Buffer.alloc(0), /empty: it holds no bytes/], ['words.wav', Buffer.from('only words'.repeat(50)), /is not audio this program can read/],
-    ['cut.wav', wav.subarray(0, 60_000), /is damaged or cut short: only 0\.\d s/], ['eight.wav', readFileSync(encoded('eight channels.wav', ['-b', '16'], 48000, 8)), /has 8 channels; mono and stereo/],
+    ['nothing.wav', Buffer.alloc(0), /empty: it holds no bytes/],
+    ['words.wav', Buffer.from('only words'.repeat(50)), /is not audio this program can read/],
+    ['cut.wav', wav.subarray(0, 60_000), /is damaged or cut short: only 0\.\d s/],
+    ['eight.wav', readFileSync(encoded('eight channels.wav', ['-b', '16'], 48000, 8)), /has 8 channels; mono and stereo/],
     ['hostile.wav', hostile, /is (not audio|damaged)|has \d+ channels/],
   ];
   for (const [name, bytes, sentence] of faults) {
@@ -73,7 +89,8 @@ test('what cannot be used is refused with a sentence of its own, and the rest is
 
 test('start times place tracks against each other and markers become sections', async () => {
   const id = await at.session('field recorder');
-  const chunk = (/** @type {string} */ name, /** @type {Buffer} */ body) => Buffer.concat([Buffer.from(name), Buffer.from(Uint32Array.of(body.length).buffer), body, Buffer.alloc(body.length % 2)]);
+  const chunk = (/** @type {string} */ name, /** @type {Buffer} */ body) =>
+    Buffer.concat([Buffer.from(name), Buffer.from(Uint32Array.of(body.length).buffer), body, Buffer.alloc(body.length % 2)]);
   const broadcast = (/** @type {number} */ seconds, /** @type {number} */ tone, cues = Buffer.alloc(0)) => {
     const plain = wavBytes(48000, [Float32Array.from({ length: 48000 }, (_, i) => 0.2 * Math.sin(i * tone))]);
     const bext = Buffer.alloc(602);
@@ -82,14 +99,29 @@ test('start times place tracks against each other and markers become sections', 
     return Buffer.concat([Buffer.from('RIFF'), Buffer.from(Uint32Array.of(body.length + 4).buffer), Buffer.from('WAVE'), body]);
   };
   const point = (/** @type {number} */ n, /** @type {number} */ at) => Buffer.from(Uint32Array.of(n, at, 0x61746164, 0, 0, at).buffer);
-  const cues = Buffer.concat([chunk('cue ', Buffer.concat([Buffer.from(Uint32Array.of(2).buffer), point(1, 0), point(2, 24000)])), chunk('LIST', Buffer.concat([Buffer.from('adtl'), chunk('labl', Buffer.concat([Buffer.from(Uint32Array.of(2).buffer), Buffer.from('Chorus\0')]))]))]);
+  const cues = Buffer.concat([
+    chunk('cue ', Buffer.concat([Buffer.from(Uint32Array.of(2).buffer), point(1, 0), point(2, 24000)])),
+    chunk(
+      'LIST',
+      Buffer.concat([Buffer.from('adtl'), chunk('labl', Buffer.concat([Buffer.from(Uint32Array.of(2).buffer), Buffer.from('Chorus\0')]))]),
+    ),
+  ]);
   await bringIn(at.server.url, id, 'later.wav', broadcast(3605, 0.05));
   await bringIn(at.server.url, id, 'first.wav', broadcast(3600, 0.06, cues));
   const all = await tracks(id);
-  assert.deepEqual(all.map((t) => [t.name, t.audio.start]), [['later', 5 * 48000], ['first', 0]]);
+  assert.deepEqual(
+    all.map((t) => [t.name, t.audio.start]),
+    [
+      ['later', 5 * 48000],
+      ['first', 0],
+    ],
+  );
   const { sections } = (await at.document(id)).session;
   const [first, second] = sections.map((/** @type {any} */ s) => s.id);
-  assert.deepEqual(sections, [{ id: first, name: 'Marker 1', start: 0, end: 24000 }, { id: second, name: 'Chorus', start: 24000, end: 48000 }]);
+  assert.deepEqual(sections, [
+    { id: first, name: 'Marker 1', start: 0, end: 24000 },
+    { id: second, name: 'Chorus', start: 24000, end: 48000 },
+  ]);
 });
 
 test('parts are guessed from the name, shown as guesses, corrected in place and remembered', async () => {
@@ -137,7 +169,9 @@ test('the import check names faults on the Desk and mends them as one change tha
 
 test('SIGKILL during an import of twenty files leaves each wholly there or not at all', async () => {
   const id = await at.session('twenty');
-  const files = Array.from({ length: 20 }, (_, n) => wavBytes(44100, [Float32Array.from({ length: 441_000 }, (_, i) => 0.2 * Math.sin(i * (0.01 + n / 1000)))]));
+  const files = Array.from({ length: 20 }, (_, n) =>
+    wavBytes(44100, [Float32Array.from({ length: 441_000 }, (_, i) => 0.2 * Math.sin(i * (0.01 + n / 1000)))]),
+  );
   const importing = files.map((bytes, n) => bringIn(at.server.url, id, `part ${n}.wav`, bytes).catch(() => null));
   await new Promise((resolve) => setTimeout(resolve, 700));
   await at.server.kill('SIGKILL');
@@ -161,7 +195,10 @@ test('the shell imports, lists, draws and prints', async () => {
   writeFileSync(bad, 'no');
   const made = run('import', 'From the shell', ...files, bad, '--new', '48000', '--data', at.data, '--json');
   assert.equal(made.status, 2);
-  assert.deepEqual(JSON.parse(made.stdout).files.map((/** @type {any} */ f) => f.kept), [true, true, false]);
+  assert.deepEqual(
+    JSON.parse(made.stdout).files.map((/** @type {any} */ f) => f.kept),
+    [true, true, false],
+  );
   const listed = JSON.parse(run('sessions', '--data', at.data, '--json').stdout);
   assert.equal(listed.find((/** @type {any} */ s) => s.name === 'From the shell').tracks, 2);
   const graph = JSON.parse(run('graph', 'From the shell', '--data', at.data, '--json').stdout);

@@ -10,11 +10,29 @@ const RATE = 48000;
 
 /** A session with one track of two tones, each lifted by one band of its own. */
 async function twoTones() {
-  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'tones', rate: RATE });
-  const sound = Float32Array.from({ length: 40 * RATE }, (_, i) => 0.05 * Math.sin((2 * Math.PI * 200 * i) / RATE) + 0.05 * Math.sin((2 * Math.PI * 4000 * i) / RATE));
+  const {
+    json: { id },
+  } = await api(`${at.server.url}/api/sessions`, { name: 'tones', rate: RATE });
+  const sound = Float32Array.from(
+    { length: 40 * RATE },
+    (_, i) => 0.05 * Math.sin((2 * Math.PI * 200 * i) / RATE) + 0.05 * Math.sin((2 * Math.PI * 4000 * i) / RATE),
+  );
   const { strip } = await bringIn(at.server.url, id, 'tones.wav', wavBytes(RATE, [sound]));
-  const bands = [{ freq_hz: 200, gain_db: 12, q: 4 }, { freq_hz: 4000, gain_db: 12, q: 4 }];
-  await at.change(id, { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands } }, { kind: 'compressor', params: { ratio: 1, makeup_db: 6 } }] } });
+  const bands = [
+    { freq_hz: 200, gain_db: 12, q: 4 },
+    { freq_hz: 4000, gain_db: 12, q: 4 },
+  ];
+  await at.change(id, {
+    edit: 'replace-rack',
+    strip,
+    rack: {
+      zinc_rack: 1,
+      units: [
+        { kind: 'surgical-eq', params: { bands } },
+        { kind: 'compressor', params: { ratio: 1, makeup_db: 6 } },
+      ],
+    },
+  });
   return { id, strip };
 }
 
@@ -40,7 +58,10 @@ test('the untouched side may be without the rack, one unit, one band, or all tha
   for (const [side, [low, high]] of Object.entries(wanted)) {
     await page.selectOption('#against', side);
     const other = await listenNow(page);
-    for (const [hz, less] of /** @type {[number, number][]} */ ([[200, low], [4000, high]])) {
+    for (const [hz, less] of /** @type {[number, number][]} */ ([
+      [200, low],
+      [4000, high],
+    ])) {
       const found = toneDb(worked, RATE, hz) - toneDb(other, RATE, hz);
       assert.ok(Math.abs(found - less) < 0.3, `${side} at ${hz} Hz: ${found.toFixed(2)} dB, wanted ${less}`);
     }
@@ -70,7 +91,13 @@ test('sides change by themselves with the passes of a loop', async () => {
   await close();
   const start = left.findIndex((x) => Math.abs(x) > 1e-6);
   const passes = Array.from({ length: 5 }, (_, n) => rmsDb(left.slice(start + (n + 0.3) * RATE, start + (n + 0.7) * RATE)));
-  assert.ok(passes[0] - passes[2] > 15 && Math.abs(passes[0] - passes[1]) < 0.5 && Math.abs(passes[2] - passes[3]) < 0.5 && Math.abs(passes[4] - passes[0]) < 0.5, passes.map((p) => p.toFixed(1)).join(' '));
+  assert.ok(
+    passes[0] - passes[2] > 15 &&
+      Math.abs(passes[0] - passes[1]) < 0.5 &&
+      Math.abs(passes[2] - passes[3]) < 0.5 &&
+      Math.abs(passes[4] - passes[0]) < 0.5,
+    passes.map((p) => p.toFixed(1)).join(' '),
+  );
 });
 
 test('candidates are kept, heard against each other, chosen blind and counted', async () => {
@@ -100,12 +127,27 @@ test('candidates are kept, heard against each other, chosen blind and counted', 
 });
 
 test('a key is chosen on the Bench and ducks while it plays; another part is shown beside this one', async () => {
-  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'ducked', rate: RATE });
+  const {
+    json: { id },
+  } = await api(`${at.server.url}/api/sessions`, { name: 'ducked', rate: RATE });
   const steady = Float32Array.from({ length: 30 * RATE }, (_, i) => 0.05 * Math.sin((2 * Math.PI * 300 * i) / RATE));
-  const beats = Float32Array.from({ length: 30 * RATE }, (_, i) => ((i % RATE) < RATE / 2 ? 0.5 : 0) * Math.sin((2 * Math.PI * 60 * i) / RATE));
+  const beats = Float32Array.from(
+    { length: 30 * RATE },
+    (_, i) => (i % RATE < RATE / 2 ? 0.5 : 0) * Math.sin((2 * Math.PI * 60 * i) / RATE),
+  );
   const bass = (await bringIn(at.server.url, id, 'bass.wav', wavBytes(RATE, [steady]))).strip;
   const kick = (await bringIn(at.server.url, id, 'kick.wav', wavBytes(RATE, [beats]))).strip;
-  await at.change(id, { edit: 'replace-rack', strip: bass, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { threshold_db: -20, ratio: 'inf', attack_ms: 1, release_ms: 30, knee_db: 0 } }, { kind: 'surgical-eq', params: { bands: [{ freq_hz: 300, gain_db: 0.1 }] } }] } });
+  await at.change(id, {
+    edit: 'replace-rack',
+    strip: bass,
+    rack: {
+      zinc_rack: 1,
+      units: [
+        { kind: 'compressor', params: { threshold_db: -20, ratio: 'inf', attack_ms: 1, release_ms: 30, knee_db: 0 } },
+        { kind: 'surgical-eq', params: { bands: [{ freq_hz: 300, gain_db: 0.1 }] } },
+      ],
+    },
+  });
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${bass}`);
   await ready(page);
   await page.click('[data-context="alone"]');
@@ -125,14 +167,19 @@ test('a key is chosen on the Bench and ducks while it plays; another part is sho
   await page.keyboard.press('2');
   await page.click('.sound-menu summary');
   await page.getByLabel('Another part shown beside this one').selectOption(String(kick));
-  await page.waitForFunction(() => /(each other's way at|leave each other alone)/.test(document.querySelector('.beside-said')?.textContent ?? ''));
+  await page.waitForFunction(() =>
+    /(each other's way at|leave each other alone)/.test(document.querySelector('.beside-said')?.textContent ?? ''),
+  );
   assert.deepEqual(faults, []);
   await close();
 });
 
 test('hearing a strip with chosen others leaves the rest out', async () => {
-  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'chosen', rate: RATE });
-  const tone = (/** @type {number} */ hz) => wavBytes(RATE, [Float32Array.from({ length: 30 * RATE }, (_, i) => 0.1 * Math.sin((2 * Math.PI * hz * i) / RATE))]);
+  const {
+    json: { id },
+  } = await api(`${at.server.url}/api/sessions`, { name: 'chosen', rate: RATE });
+  const tone = (/** @type {number} */ hz) =>
+    wavBytes(RATE, [Float32Array.from({ length: 30 * RATE }, (_, i) => 0.1 * Math.sin((2 * Math.PI * hz * i) / RATE))]);
   const one = (await bringIn(at.server.url, id, 'one.wav', tone(300))).strip;
   await bringIn(at.server.url, id, 'two.wav', tone(700));
   await bringIn(at.server.url, id, 'three.wav', tone(1500));
@@ -146,7 +193,10 @@ test('hearing a strip with chosen others leaves the rest out', async () => {
   await page.click('text=hear them');
   await page.waitForTimeout(1500);
   const heardNow = await listenNow(page);
-  assert.ok(toneDb(heardNow, RATE, 300) > -21 && toneDb(heardNow, RATE, 700) > -21 && toneDb(heardNow, RATE, 1500) < -80, [300, 700, 1500].map((hz) => toneDb(heardNow, RATE, hz).toFixed(1)).join(' '));
+  assert.ok(
+    toneDb(heardNow, RATE, 300) > -21 && toneDb(heardNow, RATE, 700) > -21 && toneDb(heardNow, RATE, 1500) < -80,
+    [300, 700, 1500].map((hz) => toneDb(heardNow, RATE, hz).toFixed(1)).join(' '),
+  );
   assert.deepEqual(faults, []);
   await close();
 });
@@ -159,12 +209,19 @@ test('on a screen 1024 wide the listen bar is whole: nothing cut off, nothing ov
   const bar = await boxOf(page.locator('#listen-bar'));
   assert.ok(bar.x >= 0 && bar.x + bar.width <= 1024 && bar.y + bar.height <= 768, JSON.stringify(bar));
   const boxes = [];
-  for (const control of await page.locator('#listen-bar').locator('button:visible, select:visible, input:visible').all()) boxes.push(await boxOf(control));
+  for (const control of await page.locator('#listen-bar').locator('button:visible, select:visible, input:visible').all())
+    boxes.push(await boxOf(control));
   assert.ok(boxes.length > 8, `${boxes.length} controls`);
   for (const [i, a] of boxes.entries()) {
-    assert.ok(a.x >= bar.x && a.x + a.width <= bar.x + bar.width && a.y >= bar.y - 1 && a.y + a.height <= bar.y + bar.height + 1, `${JSON.stringify(a)} in ${JSON.stringify(bar)}`);
+    assert.ok(
+      a.x >= bar.x && a.x + a.width <= bar.x + bar.width && a.y >= bar.y - 1 && a.y + a.height <= bar.y + bar.height + 1,
+      `${JSON.stringify(a)} in ${JSON.stringify(bar)}`,
+    );
     for (const b of boxes.slice(i + 1)) {
-      const [wide, high] = [Math.min(a.x + a.width, b.x + b.width) - Math.max(a.x, b.x), Math.min(a.y + a.height, b.y + b.height) - Math.max(a.y, b.y)];
+      const [wide, high] = [
+        Math.min(a.x + a.width, b.x + b.width) - Math.max(a.x, b.x),
+        Math.min(a.y + a.height, b.y + b.height) - Math.max(a.y, b.y),
+      ];
       assert.ok(wide < 1 || high < 1, `${JSON.stringify(a)} over ${JSON.stringify(b)}`);
     }
   }

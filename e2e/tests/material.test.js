@@ -23,7 +23,6 @@ function recordings() {
   return WANTED.map((name) => join(place, String(all.find((f) => f.endsWith(`/${name}`)))));
 }
 
-
 test('files no one here wrote are brought in, played, shaped and printed; bad ones are named and the rest kept', async () => {
   const [bass, kick, guitar] = recordings();
   const wav = join(at.folder.path, 'bass take 1.wav');
@@ -77,33 +76,49 @@ test('files no one here wrote are brought in, played, shaped and printed; bad on
 });
 
 test('files of 88.2 and 96 kHz keep their pitch and level in a session of another rate', async () => {
-  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'high rates', rate: 48000 });
+  const {
+    json: { id },
+  } = await api(`${at.server.url}/api/sessions`, { name: 'high rates', rate: 48000 });
   for (const rate of [88200, 96000]) {
     // 1 kHz at -6.02 dBFS for three seconds.
     const tone = Float32Array.from({ length: 3 * rate }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 1000 * i) / rate));
-    assert.match((await bringIn(at.server.url, id, `tone${rate}.wav`, wavBytes(rate, [tone]))).sentence, new RegExp(`resampled from ${rate / 1000} to 48 kHz`));
+    assert.match(
+      (await bringIn(at.server.url, id, `tone${rate}.wav`, wavBytes(rate, [tone]))).sentence,
+      new RegExp(`resampled from ${rate / 1000} to 48 kHz`),
+    );
   }
-  const { json: { session } } = await api(`${at.server.url}/api/sessions/${id}`, undefined, 'GET');
+  const {
+    json: { session },
+  } = await api(`${at.server.url}/api/sessions/${id}`, undefined, 'GET');
   const tracks = session.strips.filter((/** @type {any} */ s) => s.role === 'track');
   assert.equal(tracks.length, 2);
   for (const { audio } of tracks) {
     assert.ok(Math.abs(audio.frames - 144_000) <= 2, `${audio.frames} frames`);
     const samples = new Float32Array(await (await fetch(`${at.server.url}/api/audio/${audio.hash}`)).arrayBuffer());
-    const [re, im] = [Math.cos, Math.sin].map((f) => samples.slice(24_000, 120_000).reduce((sum, x, i) => sum + x * f((2 * Math.PI * 1000 * i) / 48000), 0));
+    const [re, im] = [Math.cos, Math.sin].map((f) =>
+      samples.slice(24_000, 120_000).reduce((sum, x, i) => sum + x * f((2 * Math.PI * 1000 * i) / 48000), 0),
+    );
     const amplitude = (2 * Math.hypot(re, im)) / 96_000;
     assert.ok(Math.abs(20 * Math.log10(amplitude / 0.5)) < 0.02, `amplitude ${amplitude}`);
   }
 });
 
 test('a print reports its progress, and one that is cancelled leaves nothing behind', async () => {
-  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'long', rate: 48000 });
+  const {
+    json: { id },
+  } = await api(`${at.server.url}/api/sessions`, { name: 'long', rate: 48000 });
   const noise = Float32Array.from({ length: 48000 * 240 }, (_, i) => ((i * 7919) % 1000) / 2000 - 0.25);
   const { strip } = await bringIn(at.server.url, id, 'noise.wav', wavBytes(48000, [noise]));
   const bands = Array.from({ length: 24 }, (_, i) => ({ freq_hz: 40 * 1.3 ** i, gain_db: i % 2 ? 3 : -3 }));
   const units = Array.from({ length: 8 }, () => ({ kind: 'surgical-eq', params: { bands } }));
-  await api(`${at.server.url}/api/sessions/${id}/edits`, { version: 1, edit: { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units } } });
+  await api(`${at.server.url}/api/sessions/${id}/edits`, {
+    version: 1,
+    edit: { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units } },
+  });
   const before = readdirSync(join(at.data, 'printed'));
-  const { json: { job } } = await api(`${at.server.url}/api/sessions/${id}/prints`, { strip, bits: '24' });
+  const {
+    json: { job },
+  } = await api(`${at.server.url}/api/sessions/${id}/prints`, { strip, bits: '24' });
   const shares = new Set();
   const state = async () => (await api(`${at.server.url}/api/jobs/${job}`, undefined, 'GET')).json;
   while (shares.size < 2) {

@@ -25,7 +25,11 @@ async function session(units) {
   const id = await at.session('over time');
   const { strip } = await bringIn(at.server.url, id, 'keys.wav', wavBytes(RATE, [chords]));
   for (const [n, unit] of units.entries()) await at.change(id, { edit: 'add-unit', strip, at: n, unit });
-  const bounds = [['Verse', 0, 4], ['Break', 4, 8], ['Chorus', 8, 12]];
+  const bounds = [
+    ['Verse', 0, 4],
+    ['Break', 4, 8],
+    ['Chorus', 8, 12],
+  ];
   const sections = bounds.map(([name, from, to]) => ({ id: 0, name, start: Number(from) * RATE, end: Number(to) * RATE }));
   await at.change(id, { edit: 'set-sections', sections });
   return { id, strip, ...(await ids(id)) };
@@ -33,7 +37,9 @@ async function session(units) {
 
 /** Identities of the sections, by name. @param {number} id */
 async function ids(id) {
-  const { session: { sections } } = await at.document(id);
+  const {
+    session: { sections },
+  } = await at.document(id);
   return { sections: Object.fromEntries(sections.map((/** @type {any} */ s) => [s.name, s.id])) };
 }
 
@@ -42,9 +48,19 @@ const stripOf = async (id, strip) => (await at.document(id)).session.strips.find
 /** What changes with the song of the first unit. @param {number} id @param {number} strip */
 const ofUnit = async (id, strip) => (await stripOf(id, strip)).rack.units[0].over_time ?? [];
 /** @param {import('playwright-core').Page} page */
-const settled = (page) => page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
+const settled = (page) =>
+  page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
 const bench = (/** @type {{ id: number, strip: number }} */ { id, strip }) => `${at.server.url}/sessions/${id}/bench/${strip}`;
-const telephone = { kind: 'surgical-eq', on: false, params: { bands: [{ shape: 'high-pass', freq_hz: 450 }, { shape: 'low-pass', freq_hz: 2800 }] } };
+const telephone = {
+  kind: 'surgical-eq',
+  on: false,
+  params: {
+    bands: [
+      { shape: 'high-pass', freq_hz: 450 },
+      { shape: 'low-pass', freq_hz: 2800 },
+    ],
+  },
+};
 
 test('a filter effect for one section takes a choice and a press, shows where it holds, and is undone', async () => {
   const made = await session([telephone]);
@@ -55,14 +71,19 @@ test('a filter effect for one section takes a choice and a press, shows where it
   await page.getByRole('button', { name: 'on', exact: true }).first().click();
   await settled(page);
   assert.ok(Date.now() - begun < 60_000);
-  assert.deepEqual(await ofUnit(made.id, made.strip), [{ param: 'on', sections: [{ section: made.sections.Break, value: true }], points: [] }]);
+  assert.deepEqual(await ofUnit(made.id, made.strip), [
+    { param: 'on', sections: [{ section: made.sections.Break, value: true }], points: [] },
+  ]);
   assert.equal((await stripOf(made.id, made.strip)).rack.units[0].on, false, 'elsewhere it is as it was');
   assert.equal(await page.locator('#changes').textContent(), 'changes 1');
-  assert.match(await page.locator('.unit-head .changes-mark').getAttribute('title') ?? '', /differs in Break/);
+  assert.match((await page.locator('.unit-head .changes-mark').getAttribute('title')) ?? '', /differs in Break/);
   // By keyboard: a corner of its own in the Chorus.
   await page.locator('#scope').focus();
   await page.keyboard.press('ArrowDown');
-  assert.equal(await page.evaluate(() => /** @type {HTMLSelectElement} */ (document.getElementById('scope')).selectedOptions[0].text), 'in Chorus');
+  assert.equal(
+    await page.evaluate(() => /** @type {HTMLSelectElement} */ (document.getElementById('scope')).selectedOptions[0].text),
+    'in Chorus',
+  );
   const corner = page.getByRole('textbox', { name: 'band 1 where' });
   await corner.fill('700');
   await corner.press('Enter');
@@ -73,7 +94,10 @@ test('a filter effect for one section takes a choice and a press, shows where it
   assert.equal(await corner.inputValue(), '450 Hz', 'elsewhere the corner is where it was');
   await page.keyboard.press('Control+z');
   await settled(page);
-  assert.deepEqual((await ofUnit(made.id, made.strip)).map((/** @type {any} */ c) => c.param), ['on']);
+  assert.deepEqual(
+    (await ofUnit(made.id, made.strip)).map((/** @type {any} */ c) => c.param),
+    ['on'],
+  );
   assert.deepEqual(faults, []);
   await close();
 });
@@ -94,7 +118,9 @@ test('a rule shows where its other values are, and what cannot differ in a secti
   assert.equal(await rule.locator('.elsewhere').count(), 1, 'and one where the section has it');
   // A key is one for the whole song and may be changed; the order of the rack is.
   await page.selectOption('#scope', { label: 'in Verse' });
-  await page.evaluate(() => { document.getElementById('notes')?.replaceChildren(); });
+  await page.evaluate(() => {
+    document.getElementById('notes')?.replaceChildren();
+  });
   await page.locator('.unit-why').fill('short notes');
   await page.locator('.unit-why').blur();
   await settled(page);
@@ -103,7 +129,10 @@ test('a rule shows where its other values are, and what cannot differ in a secti
 });
 
 test('pegs and choices show where they are elsewhere in the song, Prints says what changes', async () => {
-  const made = await session([{ kind: 'surgical-eq', params: { bands: [{ freq_hz: 400, gain_db: 9, on: true }] } }, { kind: 'compressor', params: { action: 'clean' } }]);
+  const made = await session([
+    { kind: 'surgical-eq', params: { bands: [{ freq_hz: 400, gain_db: 9, on: true }] } },
+    { kind: 'compressor', params: { action: 'clean' } },
+  ]);
   const { page, faults, close } = await open(at.b, bench(made));
   await ready(page);
   await page.selectOption('#scope', { label: 'in Chorus' });
@@ -135,7 +164,7 @@ test('a lane is drawn by pointer, moved by keyboard, typed and taken away', asyn
   await page.keyboard.press('n');
   const lane = page.locator('.lane-area');
   await lane.waitFor();
-  assert.match(await page.locator('.lane-head b').textContent() ?? '', /^threshold, Compressor · /);
+  assert.match((await page.locator('.lane-head b').textContent()) ?? '', /^threshold, Compressor · /);
   await page.getByRole('group', { name: 'Stretch shown' }).getByRole('button', { name: 'song' }).last().click();
   const box = await boxOf(lane);
   const course = async () => ((await stripOf(made.id, made.strip)).rack.units[1].over_time ?? [])[0] ?? { points: [] };
@@ -143,7 +172,11 @@ test('a lane is drawn by pointer, moved by keyboard, typed and taken away', asyn
   await page.mouse.click(box.x + box.width * 0.5, box.y + box.height * 0.7);
   await settled(page);
   const drawn = (await course()).points;
-  assert.deepEqual(drawn.map((/** @type {any} */ p) => p.at), [3 * RATE, 6 * RATE], 'on the beat');
+  assert.deepEqual(
+    drawn.map((/** @type {any} */ p) => p.at),
+    [3 * RATE, 6 * RATE],
+    'on the beat',
+  );
   assert.ok(drawn[0].value > drawn[1].value);
   await lane.press('ArrowUp');
   await lane.press('ArrowRight');
@@ -220,40 +253,67 @@ test('a stretch of a fader is ridden in one gesture on the Desk, and its row say
   await settled(page);
   const [ride] = (await stripOf(made.id, made.strip)).over_time;
   assert.equal(ride.param, 'level_db');
-  assert.deepEqual(ride.points.map((/** @type {any} */ p) => [p.at / RATE, p.value]), [[4, 0], [4.02, -4], [5.98, -4], [6, 0]]);
+  assert.deepEqual(
+    ride.points.map((/** @type {any} */ p) => [p.at / RATE, p.value]),
+    [
+      [4, 0],
+      [4.02, -4],
+      [5.98, -4],
+      [6, 0],
+    ],
+  );
   assert.equal(await page.locator('.changes-count').textContent(), '1');
   assert.deepEqual(faults, []);
   await close();
 });
 
-test('all that changes is listed in order of time; a section\'s differences are copied and taken away', async () => {
+test("all that changes is listed in order of time; a section's differences are copied and taken away", async () => {
   const made = await session([{ kind: 'compressor' }]);
   const unit = (await stripOf(made.id, made.strip)).rack.units[0].id;
-  const here = (/** @type {number} */ section, /** @type {string} */ param, /** @type {any} */ value) => at.change(made.id, { edit: 'set-here', strip: made.strip, unit, param, section, value });
+  const here = (/** @type {number} */ section, /** @type {string} */ param, /** @type {any} */ value) =>
+    at.change(made.id, { edit: 'set-here', strip: made.strip, unit, param, section, value });
   await here(made.sections.Break, 'ratio', 8);
   await here(made.sections.Break, 'action', 'fet');
-  await at.change(made.id, { edit: 'set-lane', strip: made.strip, unit: 0, param: 'pan', points: [{ at: 2 * RATE, value: -0.5 }, { at: 3 * RATE, value: 0.5 }] });
+  await at.change(made.id, {
+    edit: 'set-lane',
+    strip: made.strip,
+    unit: 0,
+    param: 'pan',
+    points: [
+      { at: 2 * RATE, value: -0.5 },
+      { at: 3 * RATE, value: 0.5 },
+    ],
+  });
   const { page, faults, close } = await open(at.b, bench(made));
   await ready(page);
   await page.keyboard.press('c');
   const rows = page.locator('.changes-sheet tbody tr');
   assert.equal(await rows.count(), 3);
-  assert.match(await rows.nth(0).textContent() ?? '', /bar 2\.1drawn.*pan.*lane of 2/);
-  assert.match(await page.locator('.changes-sheet').textContent() ?? '', /bar 3\.1Break.*action, CompressorFET/);
+  assert.match((await rows.nth(0).textContent()) ?? '', /bar 2\.1drawn.*pan.*lane of 2/);
+  assert.match((await page.locator('.changes-sheet').textContent()) ?? '', /bar 3\.1Break.*action, CompressorFET/);
   await page.selectOption('[aria-label="Section to copy from"]', { label: 'Break' });
   await page.selectOption('[aria-label="Section to copy to"]', { label: 'Chorus' });
   await page.getByRole('button', { name: 'copy to' }).click();
   await settled(page);
   const both = (await ofUnit(made.id, made.strip)).map((/** @type {any} */ c) => [c.param, c.sections.length]);
-  assert.deepEqual(both, [['action', 2], ['ratio', 2]]);
+  assert.deepEqual(both, [
+    ['action', 2],
+    ['ratio', 2],
+  ]);
   await page.selectOption('[aria-label="Section to copy from"]', { label: 'Break' });
   await page.getByRole('button', { name: 'as everywhere' }).click();
   await settled(page);
-  assert.deepEqual((await ofUnit(made.id, made.strip)).map((/** @type {any} */ c) => c.sections.map((/** @type {any} */ h) => h.section)), [[made.sections.Chorus], [made.sections.Chorus]]);
+  assert.deepEqual(
+    (await ofUnit(made.id, made.strip)).map((/** @type {any} */ c) => c.sections.map((/** @type {any} */ h) => h.section)),
+    [[made.sections.Chorus], [made.sections.Chorus]],
+  );
   await page.selectOption('[aria-label="When the tempo changes"]', { label: 'stay on their beats' });
   await settled(page);
   await at.change(made.id, { edit: 'set-tempo', tempo_bpm: 60, beats_per_bar: 4 });
-  assert.deepEqual((await stripOf(made.id, made.strip)).over_time[0].points.map((/** @type {any} */ p) => p.at), [4 * RATE, 6 * RATE]);
+  assert.deepEqual(
+    (await stripOf(made.id, made.strip)).over_time[0].points.map((/** @type {any} */ p) => p.at),
+    [4 * RATE, 6 * RATE],
+  );
   assert.deepEqual(faults, []);
   await close();
 });
@@ -262,10 +322,20 @@ test('what is drawn in two windows on two values stands, and on one value both a
   const made = await session([{ kind: 'compressor' }]);
   const unit = (await stripOf(made.id, made.strip)).rack.units[0].id;
   const { version } = await at.document(made.id);
-  const send = (/** @type {string} */ window, /** @type {any} */ edit) => api(`${at.server.url}/api/sessions/${made.id}/edits`, { version, window, ident: `${window}-${JSON.stringify(edit).length}`, edit });
-  const lane = (/** @type {string} */ param, /** @type {number} */ value) => ({ edit: 'set-lane', strip: made.strip, unit, param, points: [{ at: 0, value }] });
+  const send = (/** @type {string} */ window, /** @type {any} */ edit) =>
+    api(`${at.server.url}/api/sessions/${made.id}/edits`, { version, window, ident: `${window}-${JSON.stringify(edit).length}`, edit });
+  const lane = (/** @type {string} */ param, /** @type {number} */ value) => ({
+    edit: 'set-lane',
+    strip: made.strip,
+    unit,
+    param,
+    points: [{ at: 0, value }],
+  });
   await send('a', lane('ratio', 2));
-  assert.equal((await send('b', { edit: 'set-here', strip: made.strip, unit, param: 'ratio', section: made.sections.Verse, value: 3 })).status, 200);
+  assert.equal(
+    (await send('b', { edit: 'set-here', strip: made.strip, unit, param: 'ratio', section: made.sections.Verse, value: 3 })).status,
+    200,
+  );
   const met = await send('c', lane('ratio', 6));
   assert.deepEqual(met.json.overtook, ['a']);
   const [ratio] = await ofUnit(made.id, made.strip);
@@ -279,17 +349,33 @@ test('lanes and section values are played as they are printed, within -120 dBFS,
     { kind: 'saturator', params: { hold_level: false } },
   ]);
   const [eq, compressor, saturator] = (await stripOf(made.id, made.strip)).rack.units.map((/** @type {any} */ u) => u.id);
-  const lane = (/** @type {number} */ unit, /** @type {string} */ param, /** @type {[number, number][]} */ points) => at.change(made.id, { edit: 'set-lane', strip: made.strip, unit, param, points: points.map(([s, value]) => ({ at: s * RATE, value })) });
-  const here = (/** @type {number} */ unit, /** @type {string} */ param, /** @type {any} */ value) => at.change(made.id, { edit: 'set-here', strip: made.strip, unit, param, section: made.sections.Break, value });
-  await lane(eq, 'bands[0].freq_hz', [[1, 300], [6, 3000]]);
-  await lane(compressor, 'release_ms', [[1, 40], [7, 400]]);
-  await lane(saturator, 'drive_db', [[0, 0], [8, 18]]);
-  await lane(0, 'level_db', [[0, -12], [5, 0]]);
+  const lane = (/** @type {number} */ unit, /** @type {string} */ param, /** @type {[number, number][]} */ points) =>
+    at.change(made.id, { edit: 'set-lane', strip: made.strip, unit, param, points: points.map(([s, value]) => ({ at: s * RATE, value })) });
+  const here = (/** @type {number} */ unit, /** @type {string} */ param, /** @type {any} */ value) =>
+    at.change(made.id, { edit: 'set-here', strip: made.strip, unit, param, section: made.sections.Break, value });
+  await lane(eq, 'bands[0].freq_hz', [
+    [1, 300],
+    [6, 3000],
+  ]);
+  await lane(compressor, 'release_ms', [
+    [1, 40],
+    [7, 400],
+  ]);
+  await lane(saturator, 'drive_db', [
+    [0, 0],
+    [8, 18],
+  ]);
+  await lane(0, 'level_db', [
+    [0, -12],
+    [5, 0],
+  ]);
   await here(compressor, 'lookahead_ms', 3);
   await here(compressor, 'action', 'fet');
   await here(saturator, 'character', 'tube');
   await here(0, 'pan', 0.6);
-  const { json: { job } } = await api(`${at.server.url}/api/sessions/${made.id}/prints`, { strip: 1, bits: '32f' });
+  const {
+    json: { job },
+  } = await api(`${at.server.url}/api/sessions/${made.id}/prints`, { strip: 1, bits: '32f' });
   const { key } = await follow(at.server.url, job);
   const print = readWav(join(at.data, 'printed', `${key}.wav`));
   const { page, faults, close } = await open(at.b, bench(made));
@@ -303,6 +389,9 @@ test('lanes and section values are played as they are printed, within -120 dBFS,
   const shift = onset(left) - onset(print.channels[0]);
   const frames = Math.min(9 * RATE, left.length - shift);
   assert.ok(frames > 8 * RATE && rmsDb(left.subarray(shift, shift + frames)) > -60, `captured ${frames} frames`);
-  const worst = Math.max(peakDifferenceDb(left.subarray(shift), print.channels[0], frames), peakDifferenceDb(right.subarray(shift), print.channels[1], frames));
+  const worst = Math.max(
+    peakDifferenceDb(left.subarray(shift), print.channels[0], frames),
+    peakDifferenceDb(right.subarray(shift), print.channels[1], frames),
+  );
   assert.ok(worst < -120, `differs by ${worst.toFixed(1)} dBFS`);
 });

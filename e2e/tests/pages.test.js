@@ -51,7 +51,10 @@ test('the mix played from bar 1 is the printed mix within -120 dBFS', async () =
   const shift = onset(left) - onset(wav.channels[0]);
   const frames = 10 * RATE;
   assert.ok(left.length - shift > frames, `captured ${left.length} frames from ${shift}`);
-  const difference = Math.max(peakDifferenceDb(left.subarray(shift), wav.channels[0], frames), peakDifferenceDb(right.subarray(shift), wav.channels[1], frames));
+  const difference = Math.max(
+    peakDifferenceDb(left.subarray(shift), wav.channels[0], frames),
+    peakDifferenceDb(right.subarray(shift), wav.channels[1], frames),
+  );
   assert.ok(rmsDb(left.subarray(shift, shift + frames)) > -45, 'there was sound');
   assert.ok(difference < -120, `differs by ${difference.toFixed(1)} dBFS`);
 });
@@ -153,7 +156,10 @@ test('worked and untouched are equally loud within 0.1 LU behind bus and main, a
   /** @type {Record<string, [Float32Array, Float32Array]>} */
   const sides = {};
   // The Lift, once through for each side, each from the same start.
-  const [from, to] = await page.evaluate(() => { const s = window.zincRack.doc.session.sections[2]; return [s.start, s.end]; });
+  const [from, to] = await page.evaluate(() => {
+    const s = window.zincRack.doc.session.sections[2];
+    return [s.start, s.end];
+  });
   await page.click('.chip[data-section="2"]');
   await page.waitForFunction((key) => document.body.dataset.matched?.endsWith(key), `:${from},${to}`);
   for (const mode of ['worked', 'untouched']) {
@@ -167,13 +173,21 @@ test('worked and untouched are equally loud within 0.1 LU behind bus and main, a
     await wait(page, 150);
     sides[mode] = await heard(page);
   }
-  const loud = Object.fromEntries(Object.entries(sides).map(([mode, channels]) => {
-    const start = onset(channels[0]);
-    const file = join(at.folder.path, `${mode}.wav`);
-    writeFileSync(file, wavBytes(RATE, channels.map((c) => c.slice(start, start + to - from - 4800))));
-    assert.ok(channels[0].length - start >= to - from - 4800, `${mode}: captured ${channels[0].length - start} frames`);
-    return [mode, JSON.parse(run('measure', file, '--json').stdout).lufs_integrated];
-  }));
+  const loud = Object.fromEntries(
+    Object.entries(sides).map(([mode, channels]) => {
+      const start = onset(channels[0]);
+      const file = join(at.folder.path, `${mode}.wav`);
+      writeFileSync(
+        file,
+        wavBytes(
+          RATE,
+          channels.map((c) => c.slice(start, start + to - from - 4800)),
+        ),
+      );
+      assert.ok(channels[0].length - start >= to - from - 4800, `${mode}: captured ${channels[0].length - start} frames`);
+      return [mode, JSON.parse(run('measure', file, '--json').stdout).lufs_integrated];
+    }),
+  );
   assert.ok(Math.abs(loud.worked - loud.untouched) < 0.1, `${loud.worked} and ${loud.untouched} LUFS`);
   assert.ok(peakDifferenceDb(sides.worked[0], sides.untouched[0], RATE) > -60, 'they are not the same sound');
   await page.keyboard.press('d');
@@ -188,9 +202,20 @@ test('toggling, reordering and replacing units while playing makes no click', as
   // A pure tone: any click stands out of its own largest step.
   const tone = new Float32Array(RATE * 20).map((_, i) => 0.25 * Math.sin((2 * Math.PI * 220 * i) / RATE));
   const id = (await bringIn(at.server.url, session, 'tone.wav', wavBytes(RATE, [tone]))).strip;
-  const eq = { kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 220, gain_db: 6, q: 2 }, { shape: 'high-pass', freq_hz: 60, slope_db_oct: 48 }] } };
+  const eq = {
+    kind: 'surgical-eq',
+    params: {
+      bands: [
+        { shape: 'bell', freq_hz: 220, gain_db: 6, q: 2 },
+        { shape: 'high-pass', freq_hz: 60, slope_db_oct: 48 },
+      ],
+    },
+  };
   const comp = { kind: 'compressor', params: { threshold_db: -24, ratio: 4, attack_ms: 5, release_ms: 100, lookahead_ms: 2 } };
-  await api(`${at.server.url}/api/sessions/${session}/edits`, { version: 1, edit: { edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [eq, comp] } } });
+  await api(`${at.server.url}/api/sessions/${session}/edits`, {
+    version: 1,
+    edit: { edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [eq, comp] } },
+  });
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${session}/bench/${id}`);
   await ready(page);
   await attachRecorder(page);
@@ -198,10 +223,27 @@ test('toggling, reordering and replacing units while playing makes no click', as
   await wait(page, 1200);
   await heard(page);
   const edits = [
-    () => page.keyboard.press('b'), () => page.keyboard.press('b'),
+    () => page.keyboard.press('b'),
+    () => page.keyboard.press('b'),
     () => page.locator('[data-station="0"]').press('Shift+ArrowRight'),
-    () => page.evaluate((strip) => window.zincRack.doc.edit({ edit: 'replace-rack', strip, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 300, gain_db: -9, q: 1 }] } }] } }), id),
-    () => page.keyboard.press('Control+z'), () => page.keyboard.press('u'), () => page.keyboard.press('u'), () => page.keyboard.press('d'), () => page.keyboard.press('u'),
+    () =>
+      page.evaluate(
+        (strip) =>
+          window.zincRack.doc.edit({
+            edit: 'replace-rack',
+            strip,
+            rack: {
+              zinc_rack: 1,
+              units: [{ kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 300, gain_db: -9, q: 1 }] } }],
+            },
+          }),
+        id,
+      ),
+    () => page.keyboard.press('Control+z'),
+    () => page.keyboard.press('u'),
+    () => page.keyboard.press('u'),
+    () => page.keyboard.press('d'),
+    () => page.keyboard.press('u'),
   ];
   for (const act of edits) {
     await act();
@@ -221,7 +263,14 @@ test('a control moved on the page is heard within 50 ms', async () => {
   const session = (await api(`${at.server.url}/api/sessions`, { name: 'quick', rate: RATE })).json.id;
   const tone = new Float32Array(RATE * 30).map((_, i) => 0.1 * Math.sin((2 * Math.PI * 1000 * i) / RATE));
   const id = (await bringIn(at.server.url, session, 'tone.wav', wavBytes(RATE, [tone]))).strip;
-  await api(`${at.server.url}/api/sessions/${session}/edits`, { version: 1, edit: { edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 1000, gain_db: 0, q: 1 }] } }] } } });
+  await api(`${at.server.url}/api/sessions/${session}/edits`, {
+    version: 1,
+    edit: {
+      edit: 'replace-rack',
+      strip: id,
+      rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands: [{ shape: 'bell', freq_hz: 1000, gain_db: 0, q: 1 }] } }] },
+    },
+  });
   const { page, close } = await open(at.b, `${at.server.url}/sessions/${session}/bench/${id}`);
   await ready(page);
   await page.keyboard.press('Space');
@@ -246,10 +295,12 @@ test('a control moved on the page is heard within 50 ms', async () => {
     for (let i = 0; i < 9; i += 1) {
       void doc.edit({ edit: 'set-unit', strip: doc.strip, unit: at(0) });
       await new Promise((resolve) => setTimeout(resolve, 300));
-      const heard = new Promise((resolve) => { tap.port.onmessage = (event) => resolve(event.data); });
+      const heard = new Promise((resolve) => {
+        tap.port.onmessage = (event) => resolve(event.data);
+      });
       const moved = host.context.currentTime;
       void doc.edit({ edit: 'set-unit', strip: doc.strip, unit: at(12) });
-      found.push(await heard - moved);
+      found.push((await heard) - moved);
     }
     return found.sort((a, b) => a - b);
   });
@@ -357,8 +408,19 @@ test('every control has a name, the ? sheet lists the keys, the dim room is reme
   const { id } = await strip('Acoustic');
   const { page, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${id}?station=2`);
   await page.waitForSelector('.rules .rule');
-  const nameless = await page.evaluate(() => [...document.querySelectorAll('button, input, select, [role="slider"]')]
-    .filter((e) => !(e.getAttribute('aria-label') || e.textContent?.trim() || e.getAttribute('title') || /** @type {HTMLInputElement} */ (e).labels?.length)).map((e) => e.outerHTML.slice(0, 80)));
+  const nameless = await page.evaluate(() =>
+    [...document.querySelectorAll('button, input, select, [role="slider"]')]
+      .filter(
+        (e) =>
+          !(
+            e.getAttribute('aria-label') ||
+            e.textContent?.trim() ||
+            e.getAttribute('title') ||
+            /** @type {HTMLInputElement} */ (e).labels?.length
+          ),
+      )
+      .map((e) => e.outerHTML.slice(0, 80)),
+  );
   assert.deepEqual(nameless, []);
   const sideways = await page.evaluate(() => document.documentElement.scrollWidth > window.innerWidth);
   assert.equal(sideways, false);

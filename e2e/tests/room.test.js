@@ -20,9 +20,10 @@ test('the kick gets room beside the bass: what it brings is measured, made as or
   await page.locator('.room-line').first().waitFor();
   assert.ok((await page.locator('.room-line').count()) >= 3);
   // Each place has its note and its frequency.
-  for (const place of await page.locator('.room-line .figure:last-child').allTextContents()) assert.match(place, /^[A-G]#?\d( [+−-]\d+c)?, \d+ Hz$/);
+  for (const place of await page.locator('.room-line .figure:last-child').allTextContents())
+    assert.match(place, /^[A-G]#?\d( [+−-]\d+c)?, \d+ Hz$/);
   const names = await page.locator('.room-line b').allTextContents();
-  assert.ok(!names.includes('Bass DI · Bass cabinet'), 'two recordings of one performance are not in each other\'s way');
+  assert.ok(!names.includes('Bass DI · Bass cabinet'), "two recordings of one performance are not in each other's way");
   const [kick, bass] = [await strip('Kick'), await strip('Bass DI')];
   await page.getByLabel('The one that matters').selectOption(String(kick.id));
   await page.getByLabel('The one that gives way').selectOption(String(bass.id));
@@ -70,9 +71,17 @@ test('several tracks share one hole, and a pair lifts what it makes room for', a
   const asked = await api(`${at.server.url}/api/sessions/1/room`, { greater: voice.id, lesser: [left.id, right.id], way: 'pair' });
   const found = await follow(at.server.url, asked.json.job);
   const bands = found.edit.edits.map((/** @type {any} */ e) => ({ strip: e.strip, ...e.unit.params.bands[0] }));
-  assert.deepEqual(bands.map((/** @type {any} */ b) => [b.strip, b.freq_hz === bands[0].freq_hz, Math.sign(b.gain_db)]), [[left.id, true, -1], [right.id, true, -1], [voice.id, true, 1]]);
+  assert.deepEqual(
+    bands.map((/** @type {any} */ b) => [b.strip, b.freq_hz === bands[0].freq_hz, Math.sign(b.gain_db)]),
+    [
+      [left.id, true, -1],
+      [right.id, true, -1],
+      [voice.id, true, 1],
+    ],
+  );
   // Three dB from the others and two more for the voice in the middle of the bells, less over their third octave.
-  for (const { over_after_db: now, over_before_db: before } of found.gains) assert.ok(now - before > 3 && now - before < 5.1, JSON.stringify(found.gains));
+  for (const { over_after_db: now, over_before_db: before } of found.gains)
+    assert.ok(now - before > 3 && now - before < 5.1, JSON.stringify(found.gains));
 });
 
 test('pairs are ranked by what is lost at the levels there are: one that is turned down far gives its place to others', async () => {

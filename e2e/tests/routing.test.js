@@ -25,21 +25,45 @@ async function richSession() {
   const { session } = await at.document(1);
   const named = (/** @type {string} */ name) => session.strips.find((/** @type {any} */ s) => s.name === name).id;
   const add = async (/** @type {string} */ name, /** @type {string} */ role, /** @type {number} */ feeds) => {
-    const strip = { id: 0, name, family: 'Fx', role, feeds, controls: { level_db: -6 }, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { threshold_db: -30, ratio: 4, lookahead_ms: 2 } }] } };
+    const strip = {
+      id: 0,
+      name,
+      family: 'Fx',
+      role,
+      feeds,
+      controls: { level_db: -6 },
+      rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { threshold_db: -30, ratio: 4, lookahead_ms: 2 } }] },
+    };
     return (await change(1, { edit: 'add-strip', at: 99, strip })).json.edit.strip.id;
   };
   const outer = await add('Band', 'bus', named('Main'));
   const inner = await add('Low end', 'bus', outer);
-  const [body, attack, echo] = [await add('Body', 'return', named('Main')), await add('Attack', 'return', outer), await add('Echo', 'return', named('Main'))];
+  const [body, attack, echo] = [
+    await add('Body', 'return', named('Main')),
+    await add('Attack', 'return', outer),
+    await add('Echo', 'return', named('Main')),
+  ];
   const eq = { kind: 'surgical-eq', params: { bands: [{ freq_hz: 300, gain_db: 3 }] } };
-  const keyed = (/** @type {number} */ strip, tap = 'after-rack') => ({ kind: 'compressor', key: { strip, tap }, params: { threshold_db: -28, ratio: 3, attack_ms: 2, release_ms: 80 } });
+  const keyed = (/** @type {number} */ strip, tap = 'after-rack') => ({
+    kind: 'compressor',
+    key: { strip, tap },
+    params: { threshold_db: -28, ratio: 3, attack_ms: 2, release_ms: 80 },
+  });
   const send = (/** @type {number} */ to, /** @type {number} */ level_db, before_fader = false) => ({ to, level_db, before_fader });
   const edits = [
-    { edit: 'set-feeds', strip: named('Bass'), to: inner }, { edit: 'set-feeds', strip: named('Guitars'), to: outer },
-    { edit: 'set-sends', strip: named('Kick'), sends: [send(body, -3)] }, { edit: 'set-sends', strip: named('Snare'), sends: [send(body, 0, true), send(echo, -12)] },
-    { edit: 'set-sends', strip: named('Rhythm left DI'), sends: [send(attack, -2)] }, { edit: 'set-sends', strip: named('Guitars'), sends: [send(echo, -9)] }, { edit: 'set-sends', strip: echo, sends: [send(body, -15)] },
-    { edit: 'add-unit', strip: named('Bass'), at: 0, unit: keyed(named('Kick')) }, { edit: 'add-unit', strip: attack, at: 0, unit: keyed(named('Bass'), 'before-rack') }, { edit: 'add-unit', strip: named('Organ'), at: 0, unit: keyed(named('Electric piano')) },
-    { edit: 'add-unit', strip: named('Kick'), at: 0, unit: eq }, { edit: 'set-control', strip: named('Bass cabinet'), control: 'inverted', value: true }, { edit: 'set-control', strip: named('Bass DI'), control: 'delay_ms', value: 0.9 },
+    { edit: 'set-feeds', strip: named('Bass'), to: inner },
+    { edit: 'set-feeds', strip: named('Guitars'), to: outer },
+    { edit: 'set-sends', strip: named('Kick'), sends: [send(body, -3)] },
+    { edit: 'set-sends', strip: named('Snare'), sends: [send(body, 0, true), send(echo, -12)] },
+    { edit: 'set-sends', strip: named('Rhythm left DI'), sends: [send(attack, -2)] },
+    { edit: 'set-sends', strip: named('Guitars'), sends: [send(echo, -9)] },
+    { edit: 'set-sends', strip: echo, sends: [send(body, -15)] },
+    { edit: 'add-unit', strip: named('Bass'), at: 0, unit: keyed(named('Kick')) },
+    { edit: 'add-unit', strip: attack, at: 0, unit: keyed(named('Bass'), 'before-rack') },
+    { edit: 'add-unit', strip: named('Organ'), at: 0, unit: keyed(named('Electric piano')) },
+    { edit: 'add-unit', strip: named('Kick'), at: 0, unit: eq },
+    { edit: 'set-control', strip: named('Bass cabinet'), control: 'inverted', value: true },
+    { edit: 'set-control', strip: named('Bass DI'), control: 'delay_ms', value: 0.9 },
   ];
   const made = await change(1, { edit: 'several', edits });
   assert.equal(made.status, 200, JSON.stringify(made.json));
@@ -63,18 +87,29 @@ test('a session of buses in buses, returns, keys and sends plays as it prints, w
     const shift = onset(left) - onset(print.channels[0]);
     const frames = Math.min(9 * RATE, left.length - shift);
     assert.ok(frames > 6 * RATE && rmsDb(left.subarray(shift, shift + frames)) > -60, `captured ${frames} frames`);
-    const worst = Math.max(peakDifferenceDb(left.subarray(shift), print.channels[0], frames), peakDifferenceDb(right.subarray(shift), print.channels[1], frames));
+    const worst = Math.max(
+      peakDifferenceDb(left.subarray(shift), print.channels[0], frames),
+      peakDifferenceDb(right.subarray(shift), print.channels[1], frames),
+    );
     assert.ok(worst < -120, `${path} differs by ${worst.toFixed(1)} dBFS`);
   }
 });
 
 test('a parallel return with an identical copy measures +6.02 dB, and the program says that it only adds level', async () => {
-  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'copy', rate: RATE });
+  const {
+    json: { id },
+  } = await api(`${at.server.url}/api/sessions`, { name: 'copy', rate: RATE });
   const tone = Float32Array.from({ length: 3 * RATE }, (_, i) => 0.2 * Math.sin((2 * Math.PI * 440 * i) / RATE));
   const { strip } = await bringIn(at.server.url, id, 'tone.wav', wavBytes(RATE, [tone]));
   const main = 1;
   const before = rmsDb((await printed(id, main)).channels[0]);
-  const back = (await change(id, { edit: 'add-strip', at: 9, strip: { id: 0, name: 'Copy', family: 'Fx', role: 'return', feeds: main, controls: {}, rack: { zinc_rack: 1, units: [] } } })).json.edit.strip.id;
+  const back = (
+    await change(id, {
+      edit: 'add-strip',
+      at: 9,
+      strip: { id: 0, name: 'Copy', family: 'Fx', role: 'return', feeds: main, controls: {}, rack: { zinc_rack: 1, units: [] } },
+    })
+  ).json.edit.strip.id;
   await change(id, { edit: 'set-sends', strip, sends: [{ to: back, level_db: 0, before_fader: false }] });
   const after = rmsDb((await printed(id, main)).channels[0]);
   assert.ok(Math.abs(after - before - 6.0206) < 0.001, `${after - before} dB`);
@@ -88,8 +123,17 @@ test('a parallel return with an identical copy measures +6.02 dB, and the progra
 });
 
 test('a path in a circle is refused with the path shown, and nothing changes', async () => {
-  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'circle', rate: RATE });
-  const add = async (/** @type {string} */ name) => (await change(id, { edit: 'add-strip', at: 9, strip: { id: 0, name, family: 'Fx', role: 'bus', feeds: 1, controls: {}, rack: { zinc_rack: 1, units: [] } } })).json.edit.strip.id;
+  const {
+    json: { id },
+  } = await api(`${at.server.url}/api/sessions`, { name: 'circle', rate: RATE });
+  const add = async (/** @type {string} */ name) =>
+    (
+      await change(id, {
+        edit: 'add-strip',
+        at: 9,
+        strip: { id: 0, name, family: 'Fx', role: 'bus', feeds: 1, controls: {}, rack: { zinc_rack: 1, units: [] } },
+      })
+    ).json.edit.strip.id;
   const [a, c] = [await add('Alpha'), await add('Beta')];
   await change(id, { edit: 'set-feeds', strip: a, to: c });
   const before = await at.document(id);
@@ -100,10 +144,26 @@ test('a path in a circle is refused with the path shown, and nothing changes', a
 });
 
 test('paths are changed on the Desk while it plays, without a gap or a click', async () => {
-  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'while playing', rate: RATE });
+  const {
+    json: { id },
+  } = await api(`${at.server.url}/api/sessions`, { name: 'while playing', rate: RATE });
   const tone = Float32Array.from({ length: 40 * RATE }, (_, i) => 0.2 * Math.sin((2 * Math.PI * 220 * i) / RATE));
   const { strip } = await bringIn(at.server.url, id, 'tone.wav', wavBytes(RATE, [tone]));
-  const back = (await change(id, { edit: 'add-strip', at: 9, strip: { id: 0, name: 'Side', family: 'Fx', role: 'return', feeds: 1, controls: {}, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { lookahead_ms: 3 } }] } } })).json.edit.strip.id;
+  const back = (
+    await change(id, {
+      edit: 'add-strip',
+      at: 9,
+      strip: {
+        id: 0,
+        name: 'Side',
+        family: 'Fx',
+        role: 'return',
+        feeds: 1,
+        controls: {},
+        rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { lookahead_ms: 3 } }] },
+      },
+    })
+  ).json.edit.strip.id;
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/desk`);
   await ready(page);
   await attachRecorder(page);
@@ -156,7 +216,9 @@ test('delay and polarity of the demo bass are measured and mended on the Desk', 
 });
 
 test('monitor checks are heard and never printed', async () => {
-  const { json: { id } } = await api(`${at.server.url}/api/sessions`, { name: 'checks', rate: RATE });
+  const {
+    json: { id },
+  } = await api(`${at.server.url}/api/sessions`, { name: 'checks', rate: RATE });
   const low = Float32Array.from({ length: 10 * RATE }, (_, i) => 0.3 * Math.sin((2 * Math.PI * 60 * i) / RATE));
   await bringIn(at.server.url, id, 'low.wav', wavBytes(RATE, [low]));
   const { page, close } = await open(at.b, `${at.server.url}/sessions/${id}/desk`);

@@ -15,7 +15,11 @@ async function stripOf(id, strip) {
 }
 
 test('linear phase is chosen while the sound plays: no click, the same tone, and it says how late it is', async () => {
-  const { page, faults, close } = await benchOfTones(at, [300], [{ kind: 'surgical-eq', params: { bands: [{ freq_hz: 300, gain_db: -9, q: 1 }] } }]);
+  const { page, faults, close } = await benchOfTones(
+    at,
+    [300],
+    [{ kind: 'surgical-eq', params: { bands: [{ freq_hz: 300, gain_db: -9, q: 1 }] } }],
+  );
   await page.keyboard.press('Space');
   const minimum = toneDb(await listenNow(page), RATE, 300) - TONE_DB;
   await page.getByRole('button', { name: 'linear' }).click();
@@ -31,7 +35,11 @@ test('linear phase is chosen while the sound plays: no click, the same tone, and
 });
 
 test('auto level gives back what a cut takes', async () => {
-  const { page, faults, close } = await benchOfTones(at, [500], [{ kind: 'surgical-eq', params: { bands: [{ freq_hz: 500, gain_db: -10, q: 0.5 }] } }]);
+  const { page, faults, close } = await benchOfTones(
+    at,
+    [500],
+    [{ kind: 'surgical-eq', params: { bands: [{ freq_hz: 500, gain_db: -10, q: 0.5 }] } }],
+  );
   await page.keyboard.press('Space');
   assert.ok(Math.abs(toneDb(await listenNow(page), RATE, 500) - TONE_DB + 10) < 0.1);
   await page.getByRole('button', { name: 'auto level' }).click();
@@ -143,7 +151,11 @@ test('where an instrument begins: what a high-pass there takes away is heard bef
 });
 
 test('a copy follows its source with gains turned over, says so on the wire, and can be freed', async () => {
-  const { id, strip, page, faults, close } = await benchOfTones(at, [700], [{ kind: 'surgical-eq', params: { bands: [{ freq_hz: 700, gain_db: 4, q: 1 }] } }]);
+  const { id, strip, page, faults, close } = await benchOfTones(
+    at,
+    [700],
+    [{ kind: 'surgical-eq', params: { bands: [{ freq_hz: 700, gain_db: 4, q: 1 }] } }],
+  );
   const { strip: partner } = await bringIn(at.server.url, id, 'partner.wav', wavBytes(RATE, [new Float32Array(2 * RATE).fill(0.01)]));
   await page.reload();
   await ready(page);
@@ -167,7 +179,11 @@ test('a copy follows its source with gains turned over, says so on the wire, and
   await page.getByText('follows the Surgical EQ of tones; gain turned over: 1').waitFor();
   // The line has a row of its own: what else the head holds stays within it.
   const head = await boxOf(page.locator('.unit-head'));
-  for (const inside of [page.locator('.link-line'), page.getByRole('button', { name: 'copy…' }), page.locator('.unit-head .lamp').first()]) {
+  for (const inside of [
+    page.locator('.link-line'),
+    page.getByRole('button', { name: 'copy…' }),
+    page.locator('.unit-head .lamp').first(),
+  ]) {
     const box = await boxOf(inside);
     assert.ok(box.x >= head.x && box.x + box.width <= head.x + head.width + 1, `${JSON.stringify(box)} in ${JSON.stringify(head)}`);
   }
@@ -184,10 +200,23 @@ test('a copy follows its source with gains turned over, says so on the wire, and
 test('what a unit does to the tone becomes a drawn EQ, or a few bands that say how near they come', async () => {
   // Steps of noise, so that every band is known; the EQ in question is a bell.
   let seed = 1;
-  const white = () => { seed = (seed * 1664525 + 1013904223) % 4294967296; return seed / 2147483648 - 1; };
+  const white = () => {
+    seed = (seed * 1664525 + 1013904223) % 4294967296;
+    return seed / 2147483648 - 1;
+  };
   const id = await at.session('noise');
-  const { strip } = await bringIn(at.server.url, id, 'noise.wav', wavBytes(RATE, [Float32Array.from({ length: 10 * RATE }, () => 0.1 * white())]));
-  await at.change(id, { edit: 'add-unit', strip, at: 0, unit: { kind: 'surgical-eq', params: { bands: [{ freq_hz: 1000, gain_db: 8, q: 1 }] } } });
+  const { strip } = await bringIn(
+    at.server.url,
+    id,
+    'noise.wav',
+    wavBytes(RATE, [Float32Array.from({ length: 10 * RATE }, () => 0.1 * white())]),
+  );
+  await at.change(id, {
+    edit: 'add-unit',
+    strip,
+    at: 0,
+    unit: { kind: 'surgical-eq', params: { bands: [{ freq_hz: 1000, gain_db: 8, q: 1 }] } },
+  });
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}?station=1`);
   await ready(page);
   await page.getByText(/bands come within 0\.\d dB/).waitFor();
@@ -211,27 +240,44 @@ test('what a unit does to the tone becomes a drawn EQ, or a few bands that say h
 });
 
 test('a lift before a compressor is explained with what is left of it, and moved behind it in one action', async () => {
-  const { id, strip, page, faults, close } = await benchOfTones(at, [1000], [
-    { kind: 'surgical-eq', params: { bands: [{ freq_hz: 1000, gain_db: 8, q: 0.7 }] } },
-    { kind: 'compressor', params: { threshold_db: -40, ratio: 4 } }]);
+  const { id, strip, page, faults, close } = await benchOfTones(
+    at,
+    [1000],
+    [
+      { kind: 'surgical-eq', params: { bands: [{ freq_hz: 1000, gain_db: 8, q: 0.7 }] } },
+      { kind: 'compressor', params: { threshold_db: -40, ratio: 4 } },
+    ],
+  );
   await page.getByText(/only 2\.0 of 8\.0 dB/).waitFor();
   await page.getByRole('button', { name: 'move the lift behind the compressor' }).click();
   await page.waitForSelector('[data-station="2"]');
   await kept(page);
   const { units } = (await stripOf(id, strip)).rack;
-  assert.deepEqual(units.map((/** @type {any} */ u) => u.kind), ['surgical-eq', 'compressor', 'surgical-eq']);
+  assert.deepEqual(
+    units.map((/** @type {any} */ u) => u.kind),
+    ['surgical-eq', 'compressor', 'surgical-eq'],
+  );
   assert.deepEqual([units[0].params.bands.length, units[2].params.bands[0].gain_db], [0, 8]);
   assert.deepEqual(faults, []);
   await close();
 });
 
 test('the impulse response of a unit is fetched as a file, and refused with a reason where none can be true', async () => {
-  const { id, strip, close } = await benchOfTones(at, [700], [{ kind: 'drawn-eq', params: { points: [{ freq_hz: 500, gain_db: 6 }] } }, { kind: 'compressor' }]);
+  const { id, strip, close } = await benchOfTones(
+    at,
+    [700],
+    [{ kind: 'drawn-eq', params: { points: [{ freq_hz: 500, gain_db: 6 }] } }, { kind: 'compressor' }],
+  );
   const [drawn, compressor] = (await stripOf(id, strip)).rack.units;
   const url = (/** @type {number} */ unit) => `${at.server.url}/api/sessions/${id}/strips/${strip}/units/${unit}/impulse`;
   const file = await fetch(url(drawn.id));
   assert.equal(file.status, 200);
-  assert.equal(Buffer.from(await file.arrayBuffer()).subarray(0, 4).toString(), 'RIFF');
+  assert.equal(
+    Buffer.from(await file.arrayBuffer())
+      .subarray(0, 4)
+      .toString(),
+    'RIFF',
+  );
   const refused = await fetch(url(compressor.id));
   assert.equal(refused.status, 422);
   assert.match((await refused.json()).error, /Compressor as it is set treats loud and soft differently/);

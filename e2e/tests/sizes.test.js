@@ -5,7 +5,12 @@ import { house } from '../tools/house.js';
 import { boxOf, patient, ready } from '../tools/program.js';
 
 const at = house();
-const SIZES = [[640, 400], [1024, 640], [1280, 800], [1920, 1080]];
+const SIZES = [
+  [640, 400],
+  [1024, 640],
+  [1280, 800],
+  [1920, 1080],
+];
 
 /** @param {string} name */
 async function bench(name) {
@@ -28,16 +33,23 @@ async function opened(path, [width, height]) {
 }
 
 /** What is wider than the window, or begins or ends outside it. @param {import('playwright-core').Page} page */
-const sideways = (page) => page.evaluate(() => {
-  const wide = innerWidth + 1;
-  const out = document.documentElement.scrollWidth > wide ? [`the page is ${document.documentElement.scrollWidth} wide`] : [];
-  for (const one of document.querySelectorAll('button, input:not(.visually-hidden), select, a, h1, h2')) {
-    const box = one.getBoundingClientRect();
-    if (box.width < 2 || !one.checkVisibility({ contentVisibilityAuto: true }) || one.closest('.visually-hidden, .visually-hidden-focusable, .table-scroll')) continue;
-    if (box.right > wide || box.left < -1) out.push(`${one.tagName} ${one.id || one.textContent?.slice(0, 30)} from ${box.left.toFixed(0)} to ${box.right.toFixed(0)}`);
-  }
-  return out;
-});
+const sideways = (page) =>
+  page.evaluate(() => {
+    const wide = innerWidth + 1;
+    const out = document.documentElement.scrollWidth > wide ? [`the page is ${document.documentElement.scrollWidth} wide`] : [];
+    for (const one of document.querySelectorAll('button, input:not(.visually-hidden), select, a, h1, h2')) {
+      const box = one.getBoundingClientRect();
+      if (
+        box.width < 2 ||
+        !one.checkVisibility({ contentVisibilityAuto: true }) ||
+        one.closest('.visually-hidden, .visually-hidden-focusable, .table-scroll')
+      )
+        continue;
+      if (box.right > wide || box.left < -1)
+        out.push(`${one.tagName} ${one.id || one.textContent?.slice(0, 30)} from ${box.left.toFixed(0)} to ${box.right.toFixed(0)}`);
+    }
+    return out;
+  });
 
 const PAGES = ['/', '/sessions/2/desk', 'Acoustic', 'Bass DI?station=2', 'Cellos?station=0', '/sessions/2/prints'];
 
@@ -66,13 +78,19 @@ test('the field of an equaliser can be seen and worked at any size, and dialogs 
     await peg.scrollIntoViewIfNeeded();
     await page.evaluate(() => document.querySelector('[data-band="2"]')?.scrollIntoView({ block: 'center' }));
     const box = await boxOf(peg);
-    const hit = await page.evaluate(([x, y]) => Boolean(document.elementFromPoint(x, y)?.closest('.field-box')), [box.x + box.width / 2, box.y + box.height / 2]);
+    const hit = await page.evaluate(
+      ([x, y]) => Boolean(document.elementFromPoint(x, y)?.closest('.field-box')),
+      [box.x + box.width / 2, box.y + box.height / 2],
+    );
     assert.ok(hit, `nothing lies over it at ${words}`);
     const bar = await boxOf(page.locator('#listen-bar'));
     assert.ok(bar.y + bar.height <= size[1] + 1 && bar.height < size[1] / 4, `the listen bar is ${bar.height} high at ${words}`);
     await page.locator('#help').click();
     const dialog = await boxOf(page.locator('#shortcuts'));
-    assert.ok(dialog.x >= 0 && dialog.y >= 0 && dialog.x + dialog.width <= size[0] && dialog.y + dialog.height <= size[1], `${words}: ${JSON.stringify(dialog)}`);
+    assert.ok(
+      dialog.x >= 0 && dialog.y >= 0 && dialog.x + dialog.width <= size[0] && dialog.y + dialog.height <= size[1],
+      `${words}: ${JSON.stringify(dialog)}`,
+    );
     await page.keyboard.press('Escape');
     await page.waitForSelector('#shortcuts[open]', { state: 'detached' });
   }

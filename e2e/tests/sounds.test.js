@@ -18,7 +18,8 @@ const file = (/** @type {string} */ name) => join(at.folder.path, name);
 /** A click, and its echo behind a wall. */
 const room = () => Float32Array.from({ length: LATER + 1 }, (_, i) => (i === 0 ? 1 : i === LATER ? SHARE : 0));
 /** Short strokes, half a second apart. */
-const strokes = () => Float32Array.from({ length: 4 * RATE }, (_, i) => (i % (RATE / 2) < 96 ? 0.25 * Math.sin((2 * Math.PI * (i % (RATE / 2))) / 48) : 0));
+const strokes = () =>
+  Float32Array.from({ length: 4 * RATE }, (_, i) => (i % (RATE / 2) < 96 ? 0.25 * Math.sin((2 * Math.PI * (i % (RATE / 2))) / 48) : 0));
 
 /** Hash of the room, as any shelf names it. */
 let hash = '';
@@ -42,7 +43,9 @@ async function session(params) {
 
 /** Level of the echo against the stroke before it, of what is heard or printed. @param {Float32Array} x */
 function echo(x) {
-  const first = x.findIndex((v, i) => Math.abs(v) > 0.01 && x.slice(Math.max(0, i - 9600), i).every((u) => Math.abs(u) < 0.001) && i > 9600);
+  const first = x.findIndex(
+    (v, i) => Math.abs(v) > 0.01 && x.slice(Math.max(0, i - 9600), i).every((u) => Math.abs(u) < 0.001) && i > 9600,
+  );
   const loudest = (/** @type {number} */ from) => x.slice(from, from + 200).reduce((m, v) => Math.max(m, Math.abs(v)), 0);
   return loudest(first + LATER - 20) / loudest(first);
 }
@@ -56,7 +59,11 @@ async function listen(page) {
 
 const choice = '#unit select[aria-label="Impulse response: response"]';
 /** @param {import('playwright-core').Page} page @param {string} value */
-const chosen = (page, value) => page.waitForFunction(([of, v]) => /** @type {HTMLSelectElement} */ (document.querySelector(of))?.value === v, /** @type {const} */ ([choice, value]));
+const chosen = (page, value) =>
+  page.waitForFunction(
+    ([of, v]) => /** @type {HTMLSelectElement} */ (document.querySelector(of))?.value === v,
+    /** @type {const} */ ([choice, value]),
+  );
 
 test('a file brought in on the Bench is heard, printed with its tail as it is heard, and taken back', async () => {
   const { id, strip } = await session({ hold_level: false });
@@ -72,7 +79,9 @@ test('a file brought in on the Bench is heard, printed with its tail as it is he
   assert.ok(Math.abs(echo(await listen(page)) - SHARE) < 0.01, 'the echo is heard');
   assert.equal(await page.locator(`${choice} option:checked`).textContent(), 'room.wav · 100 ms');
   assert.match(String(await page.locator('#unit .unit-picture svg').getAttribute('aria-label')), /Level of the response over time/);
-  const { json: { job } } = await api(`${at.server.url}/api/sessions/${id}/prints`, { strip, bits: '32f' });
+  const {
+    json: { job },
+  } = await api(`${at.server.url}/api/sessions/${id}/prints`, { strip, bits: '32f' });
   const done = await follow(at.server.url, job);
   const [printed] = readWav(join(at.data, 'printed', `${done.key}.wav`)).channels;
   assert.equal(done.missing, null);
@@ -96,14 +105,19 @@ test('a sound that is missing is said, its unit passes, and it sounds as soon as
   await ready(page);
   await page.waitForFunction(() => document.querySelector('#unit [role="status"]')?.textContent?.startsWith('missing'));
   assert.match(String(await page.locator(`${choice} option:checked`).textContent()), /^missing/);
-  const { json: { job } } = await api(`${at.server.url}/api/sessions/${id}/prints`, { strip, bits: '32f' });
+  const {
+    json: { job },
+  } = await api(`${at.server.url}/api/sessions/${id}/prints`, { strip, bits: '32f' });
   const without = await follow(at.server.url, job);
   assert.match(without.missing, /Impulse response on "strokes"/);
   const [passed] = readWav(join(at.data, 'printed', `${without.key}.wav`)).channels;
   assert.ok(peakDifferenceDb(passed, strokes(), 4 * RATE) < -140, 'it passes');
   const checked = run('check', '--data', at.data, '--json');
   assert.equal(checked.status, 3);
-  assert.ok(JSON.parse(checked.stdout).missing.some((/** @type {string} */ m) => m.includes(lost)), 'check names it');
+  assert.ok(
+    JSON.parse(checked.stdout).missing.some((/** @type {string} */ m) => m.includes(lost)),
+    'check names it',
+  );
   await page.setInputFiles('#unit input[type="file"]', file('click.wav'));
   await page.waitForFunction((of) => document.querySelector(`${of} option:checked`)?.textContent?.startsWith('click.wav'), choice);
   await page.waitForFunction(() => document.querySelector('#unit [role="status"]')?.textContent === '');
@@ -111,7 +125,10 @@ test('a sound that is missing is said, its unit passes, and it sounds as soon as
   assert.equal(again.missing, null);
   assert.notEqual(again.key, without.key, 'it is printed anew');
   // The browser logs the answer 404 of the sound that was not there.
-  assert.deepEqual(faults.filter((f) => !f.includes('404')), []);
+  assert.deepEqual(
+    faults.filter((f) => !f.includes('404')),
+    [],
+  );
   await close();
 });
 
@@ -136,7 +153,10 @@ test('from the shell a rack finds its sounds in files or in a data folder, and s
   writeFileSync(rack, JSON.stringify({ zinc_rack: 1, units: [{ kind: 'impulse', params: { sound: hash, hold_level: false } }] }));
   const [input, out] = [file('strokes.wav'), file('out.wav')];
   const nowhere = ['--data', file('nowhere')];
-  for (const from of [['--sound', file('room.wav'), ...nowhere], ['--data', file('other')]]) {
+  for (const from of [
+    ['--sound', file('room.wav'), ...nowhere],
+    ['--data', file('other')],
+  ]) {
     const { status, stdout, stderr } = run('process', input, out, '--rack', rack, '--tail', '--json', ...from);
     assert.equal(status, 0, stderr);
     const report = JSON.parse(stdout);
@@ -165,9 +185,15 @@ test('a response in WebAssembly is within -120 dBFS of the native one', () => {
   writeFileSync(file('rack.json'), rackFile);
   assert.equal(run('process', file('strokes.wav'), file('out.wav'), '--rack', file('rack.json'), '--data', file('other')).status, 0);
   const native = readWav(file('out.wav')).channels;
-  const engine = /** @type {any} */ (instantiate(new WebAssembly.Module(readFileSync(join(root, 'server/static/engine/zinc_engine.wasm')))));
+  const engine = /** @type {any} */ (
+    instantiate(new WebAssembly.Module(readFileSync(join(root, 'server/static/engine/zinc_engine.wasm'))))
+  );
   const both = new Float32Array(2 * long.length);
-  readWav(file('long.wav')).channels.forEach((side, n) => side.forEach((v, i) => { both[2 * i + n] = v; }));
+  readWav(file('long.wav')).channels.forEach((side, n) =>
+    side.forEach((v, i) => {
+      both[2 * i + n] = v;
+    }),
+  );
   takeSound(engine, new TextEncoder().encode(name), both, RATE);
   const rack = lend(engine, new TextEncoder().encode(rackFile), (text, length) => engine.zr_rack_new(text, length, RATE));
   const block = engine.zr_reserve(1024);

@@ -24,10 +24,15 @@ test('SIGKILL during a storm of edits and a print loses no acknowledged edit and
         const value = -20 + (sent % 200) / 10 - round * 0.01;
         sent += 1;
         try {
-          const answer = await api(`${at.server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'set-control', strip: kick.id, control: 'level_db', value } });
+          const answer = await api(`${at.server.url}/api/sessions/2/edits`, {
+            version: 0,
+            edit: { edit: 'set-control', strip: kick.id, control: 'level_db', value },
+          });
           assert.equal(answer.status, 200);
           acknowledged = value;
-        } catch { return value; }
+        } catch {
+          return value;
+        }
       }
     })();
     const unit = { ...bass.rack.units[0], why: `round ${round}` };
@@ -56,7 +61,9 @@ test('an edit whose answer a kill swallowed is sent again after the restart: not
     const strip = session.strips[3 + round];
     const had = strip.rack.units.length;
     const asked = (/** @type {number} */ n) => ({
-      version, window: 'storm', ident: `storm-${round}-${n}`,
+      version,
+      window: 'storm',
+      ident: `storm-${round}-${n}`,
       edit: { edit: 'add-unit', strip: strip.id, at: had + n, unit: { kind: 'width', why: `added ${n}` } },
     });
     const add = (/** @type {number} */ n) => api(`${at.server.url}/api/sessions/2/edits`, asked(n));
@@ -65,7 +72,9 @@ test('an edit whose answer a kill swallowed is sent again after the restart: not
       for (; sent < 40; sent += 1) {
         try {
           assert.equal((await add(sent)).status, 200);
-        } catch { return; }
+        } catch {
+          return;
+        }
       }
     })();
     await new Promise((resolve) => setTimeout(resolve, 30 + 17 * round));
@@ -77,14 +86,20 @@ test('an edit whose answer a kill swallowed is sent again after the restart: not
     for (const n of [Math.max(0, sent - 1), sent, sent]) assert.equal((await add(n)).status, 200);
     const { units } = (await document()).session.strips[3 + round].rack;
     const wanted = Array.from({ length: sent + 1 }, (_, n) => `added ${n}`);
-    assert.deepEqual(units.slice(had).map((/** @type {any} */ u) => u.why), wanted);
+    assert.deepEqual(
+      units.slice(had).map((/** @type {any} */ u) => u.why),
+      wanted,
+    );
   }
 });
 
 test('undo and redo survive a restart', async () => {
   const before = (await document()).session.strips[2].controls.level_db;
   const id = (await document()).session.strips[2].id;
-  await api(`${at.server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'set-control', strip: id, control: 'level_db', value: -33 } });
+  await api(`${at.server.url}/api/sessions/2/edits`, {
+    version: 0,
+    edit: { edit: 'set-control', strip: id, control: 'level_db', value: -33 },
+  });
   await at.server.kill('SIGKILL');
   at.server = await start({ data: at.data });
   assert.equal((await api(`${at.server.url}/api/sessions/2/undo`, { version: 0 })).status, 200);
@@ -98,7 +113,8 @@ test('undo and redo survive a restart', async () => {
 test('the second of two pages gets the newer document and its own change is kept', async () => {
   const { version, session } = await document();
   const [a, b] = session.strips;
-  const edit = (/** @type {number} */ strip, /** @type {number} */ value) => api(`${at.server.url}/api/sessions/2/edits`, { version, edit: { edit: 'set-control', strip, control: 'pan', value } });
+  const edit = (/** @type {number} */ strip, /** @type {number} */ value) =>
+    api(`${at.server.url}/api/sessions/2/edits`, { version, edit: { edit: 'set-control', strip, control: 'pan', value } });
   assert.equal((await edit(a.id, 0.1)).json.newer, false);
   const second = (await edit(b.id, 0.2)).json;
   assert.equal(second.newer, true);
@@ -112,7 +128,10 @@ test('refused edits say why and change nothing', async () => {
   const cases = [
     [{ edit: 'set-control', strip: id, control: 'level_db', value: 99 }, /level_db is 99; it must be -90 to 12/],
     [{ edit: 'set-control', strip: 9999, control: 'level_db', value: 0 }, /there is no strip 9999/],
-    [{ edit: 'add-unit', strip: id, at: 0, unit: { kind: 'flanger' } }, /unknown kind "flanger"; known kinds: surgical-eq, drawn-eq, console-eq, .*compressor/],
+    [
+      { edit: 'add-unit', strip: id, at: 0, unit: { kind: 'flanger' } },
+      /unknown kind "flanger"; known kinds: surgical-eq, drawn-eq, console-eq, .*compressor/,
+    ],
     [{ edit: 'add-unit', strip: id, at: 0, unit: { kind: 'compressor', params: { ratio: 0 } } }, /ratio is 0; it must be 1 to inf/],
   ];
   for (const [edit, pattern] of cases) {
@@ -129,7 +148,9 @@ function raw(text) {
   return new Promise((resolve, reject) => {
     const socket = connect(at.server.port, '127.0.0.1', () => socket.write(text));
     let answer = '';
-    socket.on('data', (d) => { answer += d; });
+    socket.on('data', (d) => {
+      answer += d;
+    });
     socket.on('end', () => resolve(answer));
     socket.on('error', reject);
   });
@@ -137,15 +158,31 @@ function raw(text) {
 
 test('foreign hosts and origins are refused, file names never reach the file system, bodies have limits', async () => {
   assert.match(await raw('GET / HTTP/1.1\r\nHost: elsewhere.example\r\nConnection: close\r\n\r\n'), /^HTTP\/1.1 403/);
-  assert.match(await raw(`GET / HTTP/1.1\r\nHost: 127.0.0.1:${at.server.port}\r\nOrigin: http://elsewhere.example\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 403/);
+  assert.match(
+    await raw(`GET / HTTP/1.1\r\nHost: 127.0.0.1:${at.server.port}\r\nOrigin: http://elsewhere.example\r\nConnection: close\r\n\r\n`),
+    /^HTTP\/1.1 403/,
+  );
   assert.match(await raw(`GET / HTTP/1.1\r\nHost: 127.0.0.1:${at.server.port}\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 200/);
-  for (const path of ['/api/audio/..%2f..%2fzinc.sqlite', '/api/prints/%2e%2e%2fzinc', '/static/../Cargo.toml', `/api/printed/${'../'.repeat(5)}etc?name=x`]) {
-    assert.match(await raw(`GET ${path} HTTP/1.1\r\nHost: localhost:${at.server.port}\r\nConnection: close\r\n\r\n`), /^HTTP\/1.1 40[04]/, path);
+  for (const path of [
+    '/api/audio/..%2f..%2fzinc.sqlite',
+    '/api/prints/%2e%2e%2fzinc',
+    '/static/../Cargo.toml',
+    `/api/printed/${'../'.repeat(5)}etc?name=x`,
+  ]) {
+    assert.match(
+      await raw(`GET ${path} HTTP/1.1\r\nHost: localhost:${at.server.port}\r\nConnection: close\r\n\r\n`),
+      /^HTTP\/1.1 40[04]/,
+      path,
+    );
   }
   const answer = await bringIn(at.server.url, 1, '../../../evil\u0000name.wav', wavBytes(48000, [new Float32Array(4800).fill(0.1)]));
   assert.match(answer.sentence, /mono/);
   for (const file of readdirSync(join(at.data, 'audio'))) assert.match(file, /^[0-9a-f]{64}\.f32$/);
-  const large = await fetch(`${at.server.url}/api/sessions/2/edits`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: `{"version":0,"edit":${' '.repeat(2 << 20)}` });
+  const large = await fetch(`${at.server.url}/api/sessions/2/edits`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: `{"version":0,"edit":${' '.repeat(2 << 20)}`,
+  });
   assert.ok([400, 413, 422].includes(large.status), `${large.status}`);
 });
 
@@ -155,7 +192,10 @@ test('a missing and a damaged stem are named by the page and by check', async ()
   const file = (/** @type {any} */ strip) => join(at.data, 'audio', `${strip.audio.hash}.f32`);
   // A rack of its own, so that no print of it is in the cache.
   for (const strip of [kick, snare]) {
-    await api(`${at.server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'replace-rack', strip: strip.id, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { attack_ms: 77 } }] } } });
+    await api(`${at.server.url}/api/sessions/2/edits`, {
+      version: 0,
+      edit: { edit: 'replace-rack', strip: strip.id, rack: { zinc_rack: 1, units: [{ kind: 'compressor', params: { attack_ms: 77 } }] } },
+    });
   }
   renameSync(file(kick), `${file(kick)}.away`);
   const { json } = await api(`${at.server.url}/api/sessions/2/streams`, { strip: 0 });
@@ -182,8 +222,12 @@ test('the command line refuses bad input with a sentence, an exit code, and noth
   writeFileSync(inside('words.json'), 'these are words');
   writeFileSync(inside('kind.json'), '{"zinc_rack":1,"units":[{"kind":"flanger"}]}');
   writeFileSync(inside('range.json'), '{"zinc_rack":1,"units":[{"kind":"surgical-eq","params":{"bands":[{"freq_hz":5}]}}]}');
-  writeFileSync(inside('good.json'), '{"zinc_rack":1,"units":[{"kind":"surgical-eq","params":{"bands":[{"shape":"high-pass","freq_hz":200,"slope_db_oct":24}]}}]}');
-  const process = (/** @type {string} */ input, /** @type {string} */ rack) => run('process', inside(input), inside('out.wav'), '--rack', inside(rack));
+  writeFileSync(
+    inside('good.json'),
+    '{"zinc_rack":1,"units":[{"kind":"surgical-eq","params":{"bands":[{"shape":"high-pass","freq_hz":200,"slope_db_oct":24}]}}]}',
+  );
+  const process = (/** @type {string} */ input, /** @type {string} */ rack) =>
+    run('process', inside(input), inside('out.wav'), '--rack', inside(rack));
   const cases = [
     [process('in.wav', 'words.json'), /is not JSON/],
     [process('in.wav', 'kind.json'), /unknown kind "flanger"/],
@@ -200,9 +244,36 @@ test('the command line refuses bad input with a sentence, an exit code, and noth
   assert.ok(!readdirSync(at.folder.path).some((f) => f.startsWith('out.wav')));
   assert.equal(process('in.wav', 'good.json').status, 0);
   const report = JSON.parse(run('measure', inside('out.wav'), '--against', inside('in.wav'), '--json').stdout);
-  for (const key of ['lufs_integrated', 'true_peak_dbtp', 'sample_peak_dbfs', 'rms_dbfs', 'crest_db', 'difference_rms_dbfs', 'difference_peak_dbfs']) assert.equal(typeof report[key], 'number', key);
+  for (const key of [
+    'lufs_integrated',
+    'true_peak_dbtp',
+    'sample_peak_dbfs',
+    'rms_dbfs',
+    'crest_db',
+    'difference_rms_dbfs',
+    'difference_peak_dbfs',
+  ])
+    assert.equal(typeof report[key], 'number', key);
   const probed = JSON.parse(run('probe', '--rack', inside('good.json'), '--rate', '44100', '--json').stdout);
-  assert.deepEqual(Object.keys(probed).sort(), ['effective_attack_90_ms', 'effective_attack_ms', 'effective_release_90_ms', 'effective_release_ms', 'even_odd_db', 'harmonics', 'imd_db', 'latency_samples', 'level_db', 'missing_sounds', 'rate', 'response', 'static_curve', 'step', 'step_response', 'thd_percent', 'tone_hz']);
+  assert.deepEqual(Object.keys(probed).sort(), [
+    'effective_attack_90_ms',
+    'effective_attack_ms',
+    'effective_release_90_ms',
+    'effective_release_ms',
+    'even_odd_db',
+    'harmonics',
+    'imd_db',
+    'latency_samples',
+    'level_db',
+    'missing_sounds',
+    'rate',
+    'response',
+    'static_curve',
+    'step',
+    'step_response',
+    'thd_percent',
+    'tone_hz',
+  ]);
 });
 
 test('a port in use and a data folder that cannot be used are said plainly', async () => {

@@ -12,7 +12,12 @@ const at = house({ demo: false });
 const RATE = 48000;
 
 /** Plucks, half a second apart, of a note and its octave. */
-const plucks = (/** @type {number} */ hz) => Float32Array.from({ length: 20 * RATE }, (_, i) => 0.3 * Math.exp(-(i % 24000) / 9000) * (Math.sin((2 * Math.PI * hz * i) / RATE) + 0.3 * Math.sin((4 * Math.PI * hz * i) / RATE)));
+const plucks = (/** @type {number} */ hz) =>
+  Float32Array.from(
+    { length: 20 * RATE },
+    (_, i) =>
+      0.3 * Math.exp(-(i % 24000) / 9000) * (Math.sin((2 * Math.PI * hz * i) / RATE) + 0.3 * Math.sin((4 * Math.PI * hz * i) / RATE)),
+  );
 
 /** A session with one track of plucks and some units. @param {any[]} units @param {number} [hz] @param {string} [name] */
 async function session(units, hz = 220, name = 'plucks.wav') {
@@ -25,11 +30,15 @@ async function session(units, hz = 220, name = 'plucks.wav') {
 /** The first unit as the server keeps it. @param {number} id @param {number} strip */
 const kept = async (id, strip) => (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[0];
 /** @param {import('playwright-core').Page} page */
-const settled = (page) => page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
+const settled = (page) =>
+  page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
 
 /** Half a second of what is heard, from the same place. @param {import('playwright-core').Page} page */
 async function listen(page) {
-  await page.evaluate(() => { window.zincRack.host.loop([0, 48000]); window.zincRack.host.seek(0); });
+  await page.evaluate(() => {
+    window.zincRack.host.loop([0, 48000]);
+    window.zincRack.host.seek(0);
+  });
   await page.waitForTimeout(700);
   await heard(page);
   await page.waitForTimeout(1100);
@@ -48,7 +57,8 @@ function line(x, hz) {
 }
 
 /** @param {Float32Array} x */
-const crest = (x) => 20 * Math.log10(x.reduce((m, v) => Math.max(m, Math.abs(v)), 0) / Math.sqrt(x.reduce((sum, v) => sum + v * v, 0) / x.length));
+const crest = (x) =>
+  20 * Math.log10(x.reduce((m, v) => Math.max(m, Math.abs(v)), 0) / Math.sqrt(x.reduce((sum, v) => sum + v * v, 0) / x.length));
 
 test('an amplifier is chosen and driven while the part plays: flatter, never silent, every step kept', async () => {
   const { id, strip } = await session([{ kind: 'amp', params: { voice: 'clean', drive_db: 0 } }]);
@@ -65,13 +75,21 @@ test('an amplifier is chosen and driven while the part plays: flatter, never sil
   for (let n = 0; n < 6; n += 1) await page.keyboard.press('Shift+ArrowUp');
   await page.waitForTimeout(400);
   const meanwhile = (await heard(page))[0];
-  for (let i = 0; i + 2400 <= meanwhile.length; i += 2400) assert.ok(meanwhile.subarray(i, i + 2400).some((v) => Math.abs(v) > 1e-4), 'it goes on while it is driven');
+  for (let i = 0; i + 2400 <= meanwhile.length; i += 2400)
+    assert.ok(
+      meanwhile.subarray(i, i + 2400).some((v) => Math.abs(v) > 1e-4),
+      'it goes on while it is driven',
+    );
   await settled(page);
   const driven = await listen(page);
   assert.ok(crest(clean) - crest(driven) > 5, `crest ${crest(clean)} and ${crest(driven)}`);
   const { params } = await kept(id, strip);
   assert.deepEqual([params.voice, params.drive_db], ['lead', 30]);
-  await page.waitForFunction(() => document.querySelectorAll('#unit .stage').length === 2 && /headroom gained/.test(document.querySelector('.tone-box > p')?.textContent ?? ''));
+  await page.waitForFunction(
+    () =>
+      document.querySelectorAll('#unit .stage').length === 2 &&
+      /headroom gained/.test(document.querySelector('.tone-box > p')?.textContent ?? ''),
+  );
   await page.waitForFunction(() => /lead by/.test(document.querySelector('.overtones p')?.textContent ?? ''));
   assert.deepEqual(faults, []);
   await close();
@@ -91,7 +109,13 @@ test('a part that comes into the amplifier too cold is said, and one press sets 
 });
 
 test('a microphone is dragged to the edge and the top goes; a drag is one step, arrows move it too', async () => {
-  const { id, strip } = await session([{ kind: 'saturator', params: { character: 'diode', drive_db: 30 } }, { kind: 'cabinet', params: { a_offset: 0, room: 0 } }], 440);
+  const { id, strip } = await session(
+    [
+      { kind: 'saturator', params: { character: 'diode', drive_db: 30 } },
+      { kind: 'cabinet', params: { a_offset: 0, room: 0 } },
+    ],
+    440,
+  );
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}?station=2`);
   await ready(page);
   await attachRecorder(page);
@@ -126,7 +150,7 @@ test('a microphone is dragged to the edge and the top goes; a drag is one step, 
   await close();
 });
 
-test('a second microphone and a response of one\'s own: both are shown, both are heard', async () => {
+test("a second microphone and a response of one's own: both are shown, both are heard", async () => {
   const { id, strip } = await session([{ kind: 'cabinet', params: { room: 0 } }]);
   const click = wavBytes(RATE, [Float32Array.from({ length: 2400 }, (_, i) => (i === 300 ? 0.5 : 0))]);
   const { hash } = await (await fetch(`${at.server.url}/api/sounds?name=click.wav`, { method: 'POST', body: click })).json();
@@ -201,7 +225,7 @@ test('a tone EQ is set with eyes closed: curve and figures are out of sight, the
   await close();
 });
 
-test('dirt beside a bass is raised to where it is heard on a small speaker beside the mix, in one press, and a copy is called a copy', async () => {
+test('dirt beside a bass is raised to where a small speaker gives it out beside the mix, in one press; a copy is called one', async () => {
   const { id, strip } = await session([], 55, 'bass.wav');
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/desk`);
   await ready(page);
@@ -217,7 +241,9 @@ test('dirt beside a bass is raised to where it is heard on a small speaker besid
   await page.getByRole('button', { name: 'measure', exact: true }).click();
   const set = page.getByRole('button', { name: /^set −?[\d.]+ dB$/ });
   await set.waitFor();
-  assert.match((await page.textContent('.strip-sheet')) ?? '', /Alone the part is [\d.]+ dB (under|over) the mix on a small speaker\. \d+ % of what is added lies there\. At −?[\d.]+ dB it is heard there, 12 dB under the mix/);
+  const said = (await page.textContent('.strip-sheet')) ?? '';
+  assert.match(said, /Alone the part is [\d.]+ dB (under|over) the mix on a small speaker\. \d+ % of what is added lies there\./);
+  assert.match(said, /At −?[\d.]+ dB it is heard there, 12 dB under the mix/);
   await set.click();
   await settled(page);
   const raised = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === made.id).controls.level_db;
@@ -227,12 +253,14 @@ test('dirt beside a bass is raised to where it is heard on a small speaker besid
   await ready(page);
   await sheet(made.id);
   await page.getByRole('button', { name: 'measure', exact: true }).click();
-  await page.waitForFunction(() => /identical copy: it only adds level, 6 dB/.test(document.querySelector('.strip-sheet')?.textContent ?? ''));
+  await page.waitForFunction(() =>
+    /identical copy: it only adds level, 6 dB/.test(document.querySelector('.strip-sheet')?.textContent ?? ''),
+  );
   assert.deepEqual(faults, []);
   await close();
 });
 
-test('an amp added to a bass begins round with an input for its peaks, is neutral in one press, and says what its blend and its pauses do', async () => {
+test('an amp on a bass begins round, its input by its peaks, is neutral in one press, and says what its blend and pauses do', async () => {
   const { id, strip } = await session([], 55, 'bass.wav');
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
@@ -263,7 +291,8 @@ test('the page Measure shows a unit against its own other setting, and a hit is 
   const { id, strip } = await session([{ kind: 'saturator', params: { character: 'tube', drive_db: 12, hold_level: false } }]);
   const unit = (await kept(id, strip)).id;
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/measure?of=${strip}:${unit}`);
-  const figure = (/** @type {string} */ name, /** @type {number} */ side) => page.locator('#measure-figures tr', { hasText: name }).locator('td').nth(side);
+  const figure = (/** @type {string} */ name, /** @type {number} */ side) =>
+    page.locator('#measure-figures tr', { hasText: name }).locator('td').nth(side);
   await page.waitForFunction(() => /even|[\d.]+ dB/.test(document.querySelectorAll('#measure-figures td')[2]?.textContent ?? ''));
   assert.match((await figure('even against odd', 0).textContent()) ?? '', /^\+/);
   // Plucks of 220 Hz at 0.3 with an octave at 0.09, unless another tone is chosen.
@@ -273,7 +302,8 @@ test('the page Measure shows a unit against its own other setting, and a hit is 
   await at.change(id, { edit: 'set-param', strip, unit, param: 'drive_db', value: 24 });
   await page.waitForFunction((was) => parseFloat(document.querySelectorAll('#measure-figures td')[0]?.textContent ?? '') > was * 1.5, soft);
   assert.equal(parseFloat((await figure('overtones together', 1).textContent()) ?? ''), soft);
-  for (const plot of ['response', 'levels', 'static', 'step']) assert.ok((await page.locator(`#plot-${plot} .plot-line`).count()) >= 2, plot);
+  for (const plot of ['response', 'levels', 'static', 'step'])
+    assert.ok((await page.locator(`#plot-${plot} .plot-line`).count()) >= 2, plot);
   await page.getByRole('button', { name: 'hit at 0 dBFS' }).click();
   await page.waitForFunction(() => /heard through it/.test(document.getElementById('signal-state')?.textContent ?? ''));
   await page.getByLabel('untouched').check();
@@ -285,7 +315,11 @@ test('the page Measure shows a unit against its own other setting, and a hit is 
 test('a level that cannot be measured at is refused in words, and so is what is not there', async () => {
   const { id, strip } = await session([]);
   const url = `${at.server.url}/api/sessions/${id}/strips`;
-  for (const [path, body, status] of /** @type {[string, any, number][]} */ ([[`${strip}/probe`, { unit: null, level_db: 99, tone_hz: 1000 }, 422], [`${strip}/probe`, { unit: 77, level_db: -6, tone_hz: 1000 }, 404], [`999/probe`, { unit: null, level_db: -6, tone_hz: 1000 }, 404]])) {
+  for (const [path, body, status] of /** @type {[string, any, number][]} */ ([
+    [`${strip}/probe`, { unit: null, level_db: 99, tone_hz: 1000 }, 422],
+    [`${strip}/probe`, { unit: 77, level_db: -6, tone_hz: 1000 }, 404],
+    [`999/probe`, { unit: null, level_db: -6, tone_hz: 1000 }, 404],
+  ])) {
     const answer = await api(`${url}/${path}`, body);
     assert.equal(answer.status, status, path);
     assert.match(answer.json.error, /\.$/);
@@ -295,8 +329,12 @@ test('a level that cannot be measured at is refused in words, and so is what is 
 
 test('the shell gives distortion, balance and intermodulation at a level, and test signals through a rack', () => {
   const file = (/** @type {string} */ name) => join(at.folder.path, name);
-  writeFileSync(file('rack.json'), JSON.stringify({ zinc_rack: 1, units: [{ kind: 'saturator', params: { character: 'tube', drive_db: 12, hold_level: false } }] }));
-  const probe = (/** @type {string} */ level) => JSON.parse(run('probe', '--rack', file('rack.json'), '--level-db', level, '--json').stdout);
+  writeFileSync(
+    file('rack.json'),
+    JSON.stringify({ zinc_rack: 1, units: [{ kind: 'saturator', params: { character: 'tube', drive_db: 12, hold_level: false } }] }),
+  );
+  const probe = (/** @type {string} */ level) =>
+    JSON.parse(run('probe', '--rack', file('rack.json'), '--level-db', level, '--json').stdout);
   const [soft, loud] = [probe('-24'), probe('-6')];
   assert.ok(loud.thd_percent > 3 * soft.thd_percent && soft.even_odd_db > loud.even_odd_db && loud.imd_db > soft.imd_db);
   assert.equal(run('signal', 'hit', file('hit.wav'), '--rack', file('rack.json')).status, 0);

@@ -15,13 +15,22 @@ const SECONDS = 60;
 async function session() {
   const id = await at.session('unbroken');
   const strips = [];
-  for (const [name, share] of /** @type {[string, number][]} */ ([['one.wav', 0.4], ['two.wav', 0.6]])) {
+  for (const [name, share] of /** @type {[string, number][]} */ ([
+    ['one.wav', 0.4],
+    ['two.wav', 0.6],
+  ])) {
     const sound = Float32Array.from({ length: SECONDS * RATE }, (_, i) => share * LEVEL * Math.sin((2 * Math.PI * HZ * i) / RATE));
     const { strip } = await bringIn(at.server.url, id, name, wavBytes(RATE, [sound]));
     assert.ok(strip, name);
     strips.push(strip);
   }
-  const bus = (await at.change(id, { edit: 'add-strip', at: 9, strip: { id: 0, name: 'Bus', family: 'Gt', role: 'bus', feeds: 1, controls: {}, rack: { zinc_rack: 1, units: [] } } })).json.edit.strip.id;
+  const bus = (
+    await at.change(id, {
+      edit: 'add-strip',
+      at: 9,
+      strip: { id: 0, name: 'Bus', family: 'Gt', role: 'bus', feeds: 1, controls: {}, rack: { zinc_rack: 1, units: [] } },
+    })
+  ).json.edit.strip.id;
   for (const strip of strips) await at.change(id, { edit: 'set-feeds', strip, to: bus });
   return { id, strips, bus };
 }
@@ -35,24 +44,36 @@ function faultsOf(x) {
   let step = 0;
   for (let i = 1; i < x.length; i += 1) step = Math.max(step, Math.abs(x[i] - x[i - 1]));
   let softest = Infinity;
-  for (let i = 0; i + 240 <= x.length; i += 240) softest = Math.min(softest, x.subarray(i, i + 240).reduce((m, v) => Math.max(m, Math.abs(v)), 0));
+  for (let i = 0; i + 240 <= x.length; i += 240)
+    softest = Math.min(
+      softest,
+      x.subarray(i, i + 240).reduce((m, v) => Math.max(m, Math.abs(v)), 0),
+    );
   return { step: step / ((LEVEL * 2 * Math.PI * HZ) / RATE), gap: 20 * Math.log10(softest / LEVEL + 1e-9) };
 }
 
 /** @param {import('playwright-core').Page} page */
 const settled = async (page) => {
-  await page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('busy')?.hidden !== false && !window.zincRack.host.changing);
+  await page.waitForFunction(
+    () => !window.zincRack.doc.isKeeping && document.getElementById('busy')?.hidden !== false && !window.zincRack.host.changing,
+  );
   await page.waitForTimeout(700);
 };
 
 for (const where of ['bench', 'desk']) {
   test(`on the ${where}: phase, units, sends, buses and returns come and go while a tone plays, and it stays one tone`, async () => {
-    const { id, strips: [strip, other], bus } = await session();
+    const {
+      id,
+      strips: [strip, other],
+      bus,
+    } = await session();
     const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}${where === 'bench' ? `/bench/${strip}` : '/desk'}`);
     await ready(page);
     await attachRecorder(page);
     // A page that is loaded anew loses this.
-    await page.evaluate(() => { Object.assign(window, { stayed: true }); });
+    await page.evaluate(() => {
+      Object.assign(window, { stayed: true });
+    });
     await page.keyboard.press('Space');
     await page.waitForTimeout(600);
     await heard(page);
@@ -106,7 +127,10 @@ for (const where of ['bench', 'desk']) {
 }
 
 test('stop fades what is heard, play begins again, and the network away for three seconds leaves no step', async () => {
-  const { id, strips: [strip] } = await session();
+  const {
+    id,
+    strips: [strip],
+  } = await session();
   const { page, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await page.evaluate((s) => window.zincRack.doc.edit({ edit: 'add-unit', strip: s, at: 0, unit: { kind: 'drawn-eq' } }), strip);
@@ -126,7 +150,20 @@ test('stop fades what is heard, play begins again, and the network away for thre
   assert.ok(faultsOf(sound).step < 1.1 + fade, `stop and start: ${faultsOf(sound).step}`);
   // Nothing more arrives; what there is runs short.
   await page.context().route('**/api/stretches**', (route) => route.abort());
-  await page.waitForFunction(() => { window.zincRack.host.addEventListener('report', (/** @type {any} */ e) => { window.starved = e.detail.starved; }, { once: true }); return window.starved > 200; }, undefined, { polling: 100 });
+  await page.waitForFunction(
+    () => {
+      window.zincRack.host.addEventListener(
+        'report',
+        (/** @type {any} */ e) => {
+          window.starved = e.detail.starved;
+        },
+        { once: true },
+      );
+      return window.starved > 200;
+    },
+    undefined,
+    { polling: 100 },
+  );
   await page.waitForTimeout(3000);
   await page.context().unroute('**/api/stretches**');
   await page.waitForTimeout(4000);

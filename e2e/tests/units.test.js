@@ -11,19 +11,30 @@ const RATE = 48000;
 /** Two different sides with strokes, so that every kind has something to do. */
 async function session() {
   const id = await at.session('units');
-  const stroke = (/** @type {number} */ i, /** @type {number} */ hz) => 0.4 * Math.exp(-(i % 12000) / 4000) * Math.sin((2 * Math.PI * hz * i) / RATE);
-  const sides = [220, 331].map((hz) => Float32Array.from({ length: 40 * RATE }, (_, i) => stroke(i, hz) + 0.05 * Math.sin((2 * Math.PI * 3000 * i) / RATE)));
+  const stroke = (/** @type {number} */ i, /** @type {number} */ hz) =>
+    0.4 * Math.exp(-(i % 12000) / 4000) * Math.sin((2 * Math.PI * hz * i) / RATE);
+  const sides = [220, 331].map((hz) =>
+    Float32Array.from({ length: 40 * RATE }, (_, i) => stroke(i, hz) + 0.05 * Math.sin((2 * Math.PI * 3000 * i) / RATE)),
+  );
   const { strip } = await bringIn(at.server.url, id, 'strokes.wav', wavBytes(RATE, sides));
   return { id, strip };
 }
 
-const kinds = async (/** @type {import('playwright-core').Page} */ page) => page.evaluate(async () => (await import('/static/js/engine/ask.js')).catalogue.kinds);
+const kinds = async (/** @type {import('playwright-core').Page} */ page) =>
+  page.evaluate(async () => (await import('/static/js/engine/ask.js')).catalogue.kinds);
 /** @param {import('playwright-core').Page} page */
-const kept = (page) => page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
+const kept = (page) =>
+  page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
 
-/** Half a second of what is heard, in bands of a quarter octave or so: enough to tell two settings apart. @param {import('playwright-core').Page} page */
+/**
+ * Half a second of what is heard, in bands of a quarter octave or so: enough to tell two settings apart.
+ * @param {import('playwright-core').Page} page
+ */
 async function listen(page) {
-  await page.evaluate(() => { window.zincRack.host.loop([0, 24000]); window.zincRack.host.seek(0); });
+  await page.evaluate(() => {
+    window.zincRack.host.loop([0, 24000]);
+    window.zincRack.host.seek(0);
+  });
   await page.waitForTimeout(500);
   await heard(page);
   await page.waitForTimeout(650);
@@ -54,11 +65,23 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
   for (const kind of all) {
     // A row in each list, that of the first at work, so that all controls do something.
     const bends = (/** @type {any} */ list) => list.params.some((/** @type {any} */ p) => p.id === 'gain_db');
-    const params = Object.fromEntries(kind.lists.map((/** @type {any} */ list, /** @type {number} */ n) => [list.id, [!n && bends(list) ? { freq_hz: 300, gain_db: 8 } : {}]]));
-    await page.evaluate(([s, unit]) => window.zincRack.doc.edit({ edit: 'replace-rack', strip: s, rack: { zinc_rack: 1, units: [unit] } }), /** @type {const} */ ([strip, { kind: kind.id, params }]));
+    const params = Object.fromEntries(
+      kind.lists.map((/** @type {any} */ list, /** @type {number} */ n) => [
+        list.id,
+        [!n && bends(list) ? { freq_hz: 300, gain_db: 8 } : {}],
+      ]),
+    );
+    await page.evaluate(
+      ([s, unit]) => window.zincRack.doc.edit({ edit: 'replace-rack', strip: s, rack: { zinc_rack: 1, units: [unit] } }),
+      /** @type {const} */ ([strip, { kind: kind.id, params }]),
+    );
     await kept(page);
     await page.waitForFunction((name) => document.querySelector('.unit-head h2')?.textContent === name, kind.name);
-    await page.evaluate(() => document.querySelectorAll('#unit details').forEach((fold) => { /** @type {HTMLDetailsElement} */ (fold).open = true; }));
+    await page.evaluate(() =>
+      document.querySelectorAll('#unit details').forEach((fold) => {
+        /** @type {HTMLDetailsElement} */ (fold).open = true;
+      }),
+    );
     const before = figures(await listen(page));
     const unit = () => page.evaluate(() => JSON.stringify(window.zincRack.doc.find(window.zincRack.doc.strip).rack.units[0]));
     /** Moves one control and finds its value changed. @param {string} what @param {() => Promise<unknown>} act */
@@ -68,7 +91,7 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
       assert.notEqual(await unit(), was, `${kind.id}: ${what}`);
     };
     const sliders = page.locator('#unit [role="slider"]');
-    for (let n = 0; n < await sliders.count(); n += 1) {
+    for (let n = 0; n < (await sliders.count()); n += 1) {
       const slider = sliders.nth(n);
       const label = await slider.getAttribute('aria-label');
       await moves(String(label), async () => {
@@ -85,7 +108,11 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
       const lamp = page.locator('#unit button.lamp', { hasText: new RegExp(`^${label}$`) });
       if (param.domain.type === 'choice' && param.domain.options?.length === 1) continue;
       // What is on the shelf is asked for while the panel is drawn.
-      if (param.domain.type === 'sound') await page.waitForFunction((of) => /** @type {HTMLSelectElement} */ (document.querySelector(of)).options.length > 1, `#unit select[aria-label$="${label}"]`);
+      if (param.domain.type === 'sound')
+        await page.waitForFunction(
+          (of) => /** @type {HTMLSelectElement} */ (document.querySelector(of)).options.length > 1,
+          `#unit select[aria-label$="${label}"]`,
+        );
       await moves(label, async () => {
         if (await select.count()) {
           await select.first().focus();
@@ -112,7 +139,11 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
 
 test('a kind whose picture is not known has the panel of its table, with its rows, and nothing throws', async () => {
   const { id, strip } = await session();
-  await at.change(id, { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands: [{ freq_hz: 300, gain_db: 8 }] } }] } });
+  await at.change(id, {
+    edit: 'replace-rack',
+    strip,
+    rack: { zinc_rack: 1, units: [{ kind: 'surgical-eq', params: { bands: [{ freq_hz: 300, gain_db: 8 }] } }] },
+  });
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await page.evaluate(async () => {
@@ -128,7 +159,13 @@ test('a kind whose picture is not known has the panel of its table, with its row
   await page.locator('#unit button', { hasText: '+ band' }).click();
   await kept(page);
   const { bands } = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[0].params;
-  assert.deepEqual(bands.map((/** @type {any} */ b) => [b.shape, b.gain_db]), [['notch', -5], ['bell', 0]]);
+  assert.deepEqual(
+    bands.map((/** @type {any} */ b) => [b.shape, b.gain_db]),
+    [
+      ['notch', -5],
+      ['bell', 0],
+    ],
+  );
   assert.deepEqual(faults, []);
   await close();
 });

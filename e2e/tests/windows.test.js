@@ -37,7 +37,8 @@ async function windows(id, strip, count) {
 }
 
 /** @param {import('playwright-core').Page} page */
-const kept = (page) => page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
+const kept = (page) =>
+  page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
 /** @param {import('playwright-core').Page} page */
 const rackOf = (page) => page.evaluate(() => window.zincRack.doc.find(window.zincRack.doc.strip).rack.units);
 /** @param {import('playwright-core').Page} page */
@@ -45,30 +46,41 @@ const notes = (page) => page.evaluate(() => [...(document.getElementById('notes'
 
 test('two windows dragging two parameters of one unit for ten seconds end equal, with nothing reverted and no false conflict', async () => {
   const { id, strip } = await session();
-  const { pages: [a, b], context } = await windows(id, strip, 2);
+  const {
+    pages: [a, b],
+    context,
+  } = await windows(id, strip, 2);
   // What a drag does: a run of values of one gesture, thirty a second.
-  const drag = (/** @type {import('playwright-core').Page} */ page, /** @type {string} */ param, /** @type {number} */ from) => page.evaluate(async ([name, first]) => {
-    const { doc } = window.zincRack;
-    const unit = doc.find(doc.strip).rack.units[0].id;
-    let value = Number(first);
-    let reverted = 0;
-    const until = performance.now() + 10_000;
-    while (performance.now() < until) {
-      if (doc.unit(doc.strip, unit).params[name] !== value && value !== Number(first)) reverted += 1;
-      value = Math.round((value + 0.25) * 100) / 100;
-      if (value > Number(first) + 20) value = Number(first) + 0.25;
-      void doc.edit({ edit: 'set-param', strip: doc.strip, unit, param: name, value }, 'drag');
-      await new Promise((resolve) => setTimeout(resolve, 33));
-    }
-    return { value, reverted };
-  }, /** @type {const} */ ([param, from]));
+  const drag = (/** @type {import('playwright-core').Page} */ page, /** @type {string} */ param, /** @type {number} */ from) =>
+    page.evaluate(async ([name, first]) => {
+      const { doc } = window.zincRack;
+      const unit = doc.find(doc.strip).rack.units[0].id;
+      let value = Number(first);
+      let reverted = 0;
+      const until = performance.now() + 10_000;
+      while (performance.now() < until) {
+        if (doc.unit(doc.strip, unit).params[name] !== value && value !== Number(first)) reverted += 1;
+        value = Math.round((value + 0.25) * 100) / 100;
+        if (value > Number(first) + 20) value = Number(first) + 0.25;
+        void doc.edit({ edit: 'set-param', strip: doc.strip, unit, param: name, value }, 'drag');
+        await new Promise((resolve) => setTimeout(resolve, 33));
+      }
+      return { value, reverted };
+    }, /** @type {const} */ ([param, from]));
   const [threshold, attack] = await Promise.all([drag(a, 'threshold_db', -50), drag(b, 'attack_ms', 5)]);
   assert.deepEqual([threshold.reverted, attack.reverted], [0, 0], 'what a hand holds never jumps back');
   await Promise.all([kept(a), kept(b)]);
-  await Promise.all([a, b].map((page) => page.waitForFunction(([t, r]) => {
-    const { params } = window.zincRack.doc.find(window.zincRack.doc.strip).rack.units[0];
-    return params.threshold_db === t && params.attack_ms === r;
-  }, [threshold.value, attack.value])));
+  await Promise.all(
+    [a, b].map((page) =>
+      page.waitForFunction(
+        ([t, r]) => {
+          const { params } = window.zincRack.doc.find(window.zincRack.doc.strip).rack.units[0];
+          return params.threshold_db === t && params.attack_ms === r;
+        },
+        [threshold.value, attack.value],
+      ),
+    ),
+  );
   const store = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units;
   assert.deepEqual([await rackOf(a), await rackOf(b)], [store, store]);
   assert.deepEqual([await notes(a), await notes(b)], [[], []], 'each moved its own');
@@ -77,13 +89,23 @@ test('two windows dragging two parameters of one unit for ten seconds end equal,
 
 test('of one parameter moved in two windows at once the later stands, and both windows say so', async () => {
   const { id, strip } = await session();
-  const { pages: [a, b], context } = await windows(id, strip, 2);
+  const {
+    pages: [a, b],
+    context,
+  } = await windows(id, strip, 2);
   // Neither hears of the other before both have acted.
-  await Promise.all([a, b].map((page) => page.evaluate(() => { window.zincRack.doc.look = () => {}; })));
-  const set = (/** @type {import('playwright-core').Page} */ page, /** @type {number} */ value) => page.evaluate((v) => {
-    const { doc } = window.zincRack;
-    return doc.edit({ edit: 'set-param', strip: doc.strip, unit: doc.find(doc.strip).rack.units[0].id, param: 'makeup_db', value: v });
-  }, value);
+  await Promise.all(
+    [a, b].map((page) =>
+      page.evaluate(() => {
+        window.zincRack.doc.look = () => {};
+      }),
+    ),
+  );
+  const set = (/** @type {import('playwright-core').Page} */ page, /** @type {number} */ value) =>
+    page.evaluate((v) => {
+      const { doc } = window.zincRack;
+      return doc.edit({ edit: 'set-param', strip: doc.strip, unit: doc.find(doc.strip).rack.units[0].id, param: 'makeup_db', value: v });
+    }, value);
   await set(a, 3);
   await set(b, 5);
   assert.match((await notes(b)).join(' '), /make-up of the Compressor on .* was set in another window too.*yours stands/);
@@ -96,14 +118,23 @@ test('of one parameter moved in two windows at once the later stands, and both w
 
 test('a window that does nothing follows what another does, and what is typed there is not lost', async () => {
   const { id, strip } = await session();
-  const { pages: [a, b], context } = await windows(id, strip, 2);
+  const {
+    pages: [a, b],
+    context,
+  } = await windows(id, strip, 2);
   await b.locator('[data-station="1"]').click();
   const box = b.locator('[aria-label="band 2 gain"]');
   await box.click();
   await box.pressSequentially('-4');
   await a.evaluate(() => {
     const { doc } = window.zincRack;
-    return doc.edit({ edit: 'set-param', strip: doc.strip, unit: doc.find(doc.strip).rack.units[1].id, param: 'bands[0].gain_db', value: 6 });
+    return doc.edit({
+      edit: 'set-param',
+      strip: doc.strip,
+      unit: doc.find(doc.strip).rack.units[1].id,
+      param: 'bands[0].gain_db',
+      value: 6,
+    });
   });
   await b.waitForFunction(() => window.zincRack.doc.find(window.zincRack.doc.strip).rack.units[1].params.bands[0].gain_db === 6);
   // Also the figures of that change have come.
@@ -112,14 +143,20 @@ test('a window that does nothing follows what another does, and what is typed th
   await box.press('Enter');
   await kept(b);
   const bands = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[1].params.bands;
-  assert.deepEqual(bands.map((/** @type {any} */ band) => band.gain_db), [6, -4]);
+  assert.deepEqual(
+    bands.map((/** @type {any} */ band) => band.gain_db),
+    [6, -4],
+  );
   await b.waitForFunction(() => /** @type {any} */ (document.querySelector('[aria-label="band 1 gain"]'))?.value.includes('6'));
   await context.close();
 });
 
 test('a menu of units that stands open stays open while another window changes the rack, and one of them is added', async () => {
   const { id, strip } = await session();
-  const { pages: [a, b], context } = await windows(id, strip, 2);
+  const {
+    pages: [a, b],
+    context,
+  } = await windows(id, strip, 2);
   await a.bringToFront();
   await a.click('.add-unit summary');
   const gate = a.locator('.add-unit [data-add="gate"]');
@@ -129,13 +166,20 @@ test('a menu of units that stands open stays open while another window changes t
   assert.equal(await a.textContent('.unit-head h2'), 'Compressor', 'what was in hand is in hand');
   await gate.click();
   await kept(a);
-  assert.deepEqual((await rackOf(a)).map((/** @type {any} */ u) => u.kind), ['width', 'compressor', 'gate', 'surgical-eq'], 'behind the one that was in hand');
+  assert.deepEqual(
+    (await rackOf(a)).map((/** @type {any} */ u) => u.kind),
+    ['width', 'compressor', 'gate', 'surgical-eq'],
+    'behind the one that was in hand',
+  );
   await context.close();
 });
 
 test('a press whose answer is lost adds one unit and not two', async () => {
   const { id, strip } = await session();
-  const { pages: [page], context } = await windows(id, strip, 1);
+  const {
+    pages: [page],
+    context,
+  } = await windows(id, strip, 1);
   let lost = 0;
   await page.route('**/edits', async (route) => {
     if (lost < 2) {
@@ -149,7 +193,10 @@ test('a press whose answer is lost adds one unit and not two', async () => {
   await page.waitForFunction(() => document.getElementById('kept')?.textContent?.includes('not reached'));
   await kept(page);
   assert.equal(lost, 2);
-  assert.deepEqual((await rackOf(page)).map((u) => u.kind), ['compressor', 'width', 'surgical-eq']);
+  assert.deepEqual(
+    (await rackOf(page)).map((u) => u.kind),
+    ['compressor', 'width', 'surgical-eq'],
+  );
   const store = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units;
   assert.equal(store.length, 3);
   await context.close();
@@ -157,7 +204,10 @@ test('a press whose answer is lost adds one unit and not two', async () => {
 
 test('a refused change is taken back, said, and the queue goes on', async () => {
   const { id, strip } = await session();
-  const { pages: [page], context } = await windows(id, strip, 1);
+  const {
+    pages: [page],
+    context,
+  } = await windows(id, strip, 1);
   await page.evaluate(() => {
     const { doc } = window.zincRack;
     const unit = doc.find(doc.strip).rack.units[0].id;
@@ -171,13 +221,17 @@ test('a refused change is taken back, said, and the queue goes on', async () => 
   await context.close();
 });
 
-test('two quick undos are two, wait their turn, and take back another window\'s step only when asked again', async () => {
+test("two quick undos are two, wait their turn, and take back another window's step only when asked again", async () => {
   const { id, strip } = await session();
-  const { pages: [a, b], context } = await windows(id, strip, 2);
-  const set = (/** @type {import('playwright-core').Page} */ page, /** @type {string} */ param, /** @type {number} */ value) => page.evaluate(([name, v]) => {
-    const { doc } = window.zincRack;
-    void doc.edit({ edit: 'set-param', strip: doc.strip, unit: doc.find(doc.strip).rack.units[0].id, param: name, value: v });
-  }, /** @type {const} */ ([param, value]));
+  const {
+    pages: [a, b],
+    context,
+  } = await windows(id, strip, 2);
+  const set = (/** @type {import('playwright-core').Page} */ page, /** @type {string} */ param, /** @type {number} */ value) =>
+    page.evaluate(([name, v]) => {
+      const { doc } = window.zincRack;
+      void doc.edit({ edit: 'set-param', strip: doc.strip, unit: doc.find(doc.strip).rack.units[0].id, param: name, value: v });
+    }, /** @type {const} */ ([param, value]));
   await set(a, 'makeup_db', 2);
   await set(a, 'knee_db', 9);
   await a.keyboard.press('Control+z');
@@ -197,17 +251,25 @@ test('two quick undos are two, wait their turn, and take back another window\'s 
 
 test('why, note and link of a unit follow undo', async () => {
   const { id, strip } = await session();
-  const { pages: [page], context } = await windows(id, strip, 1);
+  const {
+    pages: [page],
+    context,
+  } = await windows(id, strip, 1);
   const why = page.locator('.unit-why');
   await why.fill('holds the bass');
   await why.blur();
   await page.locator('#note').fill('boomy');
   await page.locator('#note').blur();
   await kept(page);
-  await page.evaluate(() => { void window.zincRack.doc.step('undo'); void window.zincRack.doc.step('undo'); });
+  await page.evaluate(() => {
+    void window.zincRack.doc.step('undo');
+    void window.zincRack.doc.step('undo');
+  });
   await kept(page);
   assert.deepEqual([await why.inputValue(), await page.locator('#note').inputValue()], ['', '']);
-  await page.evaluate(() => { void window.zincRack.doc.step('redo'); });
+  await page.evaluate(() => {
+    void window.zincRack.doc.step('redo');
+  });
   await kept(page);
   assert.equal(await why.inputValue(), 'holds the bass');
   await context.close();
@@ -215,7 +277,10 @@ test('why, note and link of a unit follow undo', async () => {
 
 test('a window closed in the middle of a drag keeps what was acknowledged', async () => {
   const { id, strip } = await session();
-  const { pages: [page], context } = await windows(id, strip, 1);
+  const {
+    pages: [page],
+    context,
+  } = await windows(id, strip, 1);
   await page.evaluate(() => {
     const { doc } = window.zincRack;
     const unit = doc.find(doc.strip).rack.units[0].id;
@@ -223,7 +288,9 @@ test('a window closed in the middle of a drag keeps what was acknowledged', asyn
     let value = -50;
     setInterval(() => {
       value += 0.5;
-      void doc.edit({ edit: 'set-param', strip: doc.strip, unit, param: 'threshold_db', value }, 'drag').then((edit) => { if (edit) window.acknowledged.push(edit.value); });
+      void doc.edit({ edit: 'set-param', strip: doc.strip, unit, param: 'threshold_db', value }, 'drag').then((edit) => {
+        if (edit) window.acknowledged.push(edit.value);
+      });
     }, 20);
   });
   await page.waitForTimeout(700);
@@ -236,17 +303,31 @@ test('a window closed in the middle of a drag keeps what was acknowledged', asyn
 
 test('sections made and renamed in two windows at once are all there', async () => {
   const { id } = await session();
-  const add = (/** @type {string} */ window, /** @type {string} */ name, /** @type {number} */ start, /** @type {number} */ version) => api(`${at.server.url}/api/sessions/${id}/edits`, { version, window, ident: `${window}-${name}`, edit: { edit: 'add-section', section: { id: 0, name, start, end: start + 1000 } } });
+  const add = (/** @type {string} */ window, /** @type {string} */ name, /** @type {number} */ start, /** @type {number} */ version) =>
+    api(`${at.server.url}/api/sessions/${id}/edits`, {
+      version,
+      window,
+      ident: `${window}-${name}`,
+      edit: { edit: 'add-section', section: { id: 0, name, start, end: start + 1000 } },
+    });
   const { version } = await at.document(id);
   await Promise.all([add('a', 'Verse', 1000, version), add('b', 'Intro', 0, version)]);
-  const { session: { sections } } = await at.document(id);
-  assert.deepEqual(sections.map((/** @type {any} */ s) => s.name), ['Intro', 'Verse']);
+  const {
+    session: { sections },
+  } = await at.document(id);
+  assert.deepEqual(
+    sections.map((/** @type {any} */ s) => s.name),
+    ['Intro', 'Verse'],
+  );
   assert.equal(new Set(sections.map((/** @type {any} */ s) => s.id)).size, 2);
 });
 
 test('a page loaded anew is the same window, a copy of it is another', async () => {
   const { id, strip } = await session();
-  const { pages: [page], context } = await windows(id, strip, 1);
+  const {
+    pages: [page],
+    context,
+  } = await windows(id, strip, 1);
   const name = (/** @type {import('playwright-core').Page} */ p) => p.evaluate(() => window.zincRack.doc.window);
   await page.evaluate(() => window.zincRack.doc.edit({ edit: 'set-note', strip: window.zincRack.doc.strip, note: 'mine' }));
   const first = await name(page);
@@ -257,7 +338,12 @@ test('a page loaded anew is the same window, a copy of it is another', async () 
   await page.keyboard.press('Control+z');
   await kept(page);
   assert.equal(await page.locator('#note').inputValue(), '');
-  const [copy] = await Promise.all([context.waitForEvent('page'), page.evaluate(() => { window.open(window.location.href); })]);
+  const [copy] = await Promise.all([
+    context.waitForEvent('page'),
+    page.evaluate(() => {
+      window.open(window.location.href);
+    }),
+  ]);
   await copy.waitForFunction(() => window.zincRack);
   assert.notEqual(await name(copy), first);
   await context.close();

@@ -15,8 +15,15 @@ const LEAST = { lufs: 0.05, third_db: 0.4, crest_db: 0.2, width_db: 0.5, share: 
 
 /** @param {any} before @param {any} after figures of the wire around a unit */
 function changes(before, after) {
-  const thirds = before.third_octave.map((/** @type {number} */ db, /** @type {number} */ i) => (Math.max(db, after.third_octave[i]) > -90 ? Math.abs(after.third_octave[i] - db) : 0));
-  return Math.abs(after.lufs - before.lufs) > LEAST.lufs || Math.max(...thirds) > LEAST.third_db || Math.abs(after.crest_db - before.crest_db) > LEAST.crest_db || Math.abs(after.width_db - before.width_db) > LEAST.width_db;
+  const thirds = before.third_octave.map((/** @type {number} */ db, /** @type {number} */ i) =>
+    Math.max(db, after.third_octave[i]) > -90 ? Math.abs(after.third_octave[i] - db) : 0,
+  );
+  return (
+    Math.abs(after.lufs - before.lufs) > LEAST.lufs ||
+    Math.max(...thirds) > LEAST.third_db ||
+    Math.abs(after.crest_db - before.crest_db) > LEAST.crest_db ||
+    Math.abs(after.width_db - before.width_db) > LEAST.width_db
+  );
 }
 
 /** Asserts that every unit of a strip does something; how many there are. @param {any} strip @param {any} treatment */
@@ -72,7 +79,7 @@ function sideUnderMidDb([left, right]) {
   return 10 * Math.log10(mid / side);
 }
 
-test('the mix of the worked session has its width, stays below one decibel under full scale, and a report whose reader leaves early is no failure', async () => {
+test('the worked mix is wide and stays a decibel under full scale; a report whose reader leaves early is no failure', async () => {
   const { session } = await at.document(2);
   const main = session.strips.find((/** @type {any} */ s) => s.role === 'main');
   const asked = await api(`${at.server.url}/api/sessions/2/prints`, { strip: main.id, bits: '24' });

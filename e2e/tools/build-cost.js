@@ -24,13 +24,36 @@ await page.evaluate(async () => {
   const { host } = window.zincRack;
   // The thread's own clock at every block: a stall shows as time gone by between two of them.
   const code = `registerProcessor('clock', class extends AudioWorkletProcessor {
-    constructor() { super(); this.last = 0; this.begun = 0; this.blocks = 0; this.longest = 0; this.port.onmessage = () => { this.port.postMessage({ longest: this.longest, behind: Date.now() - this.begun - this.blocks * 128000 / sampleRate }); this.longest = 0; }; }
-    process() { const now = Date.now(); if (!this.begun) this.begun = now; else { this.blocks += 1; this.longest = Math.max(this.longest, now - this.last); } this.last = now; return true; }
+    constructor() {
+      super();
+      this.last = this.begun = this.blocks = this.longest = 0;
+      this.port.onmessage = () => {
+        this.port.postMessage({ longest: this.longest, behind: Date.now() - this.begun - this.blocks * 128000 / sampleRate });
+        this.longest = 0;
+      };
+    }
+    process() {
+      const now = Date.now();
+      if (!this.begun) this.begun = now;
+      else {
+        this.blocks += 1;
+        this.longest = Math.max(this.longest, now - this.last);
+      }
+      this.last = now;
+      return true;
+    }
   });`;
   await host.context.audioWorklet.addModule(URL.createObjectURL(new Blob([code], { type: 'text/javascript' })));
   const clock = new AudioWorkletNode(host.context, 'clock');
   clock.connect(host.context.destination);
-  Object.assign(window, { clock, ask: () => new Promise((resolve) => { clock.port.onmessage = (event) => resolve(event.data); clock.port.postMessage(0); }) });
+  Object.assign(window, {
+    clock,
+    ask: () =>
+      new Promise((resolve) => {
+        clock.port.onmessage = (event) => resolve(event.data);
+        clock.port.postMessage(0);
+      }),
+  });
 });
 await page.keyboard.press('Space');
 await page.waitForTimeout(4000);
@@ -43,15 +66,29 @@ const usual = await clock();
 console.log(`playing at ${(100 * (await load())).toFixed(0)} % of the audio thread; longest time between two blocks ${usual.longest} ms`);
 for (const [name, unit] of Object.entries({
   'linear phase': { kind: 'surgical-eq', params: { bands: bands.slice(0, 4), phase: 'linear' } },
-  'drawn EQ': { kind: 'drawn-eq', params: { points: [{ freq_hz: 300, gain_db: 4 }, { freq_hz: 3000, gain_db: -4 }] } },
+  'drawn EQ': {
+    kind: 'drawn-eq',
+    params: {
+      points: [
+        { freq_hz: 300, gain_db: 4 },
+        { freq_hz: 3000, gain_db: -4 },
+      ],
+    },
+  },
   'a response of 2 s': { kind: 'impulse', params: { sound: hash } },
   'width, with all of these carried over': { kind: 'width' },
 })) {
   const before = await clock();
-  await page.evaluate(([s, u]) => window.zincRack.doc.edit({ edit: 'add-unit', strip: s, at: 0, unit: u }), /** @type {const} */ ([strip, unit]));
+  await page.evaluate(
+    ([s, u]) => window.zincRack.doc.edit({ edit: 'add-unit', strip: s, at: 0, unit: u }),
+    /** @type {const} */ ([strip, unit]),
+  );
   await page.waitForTimeout(2500);
   const after = await clock();
-  console.log(`${name}: longest time between two blocks ${after.longest} ms; lost ${Math.max(0, after.behind - before.behind).toFixed(0)} ms of sound`);
+  console.log(
+    `${name}: longest time between two blocks ${after.longest} ms; lost ` +
+      `${Math.max(0, after.behind - before.behind).toFixed(0)} ms of sound`,
+  );
 }
 await close();
 await b.close();

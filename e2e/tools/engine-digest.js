@@ -15,7 +15,15 @@ function files(folder) {
 }
 
 export function engineDigest() {
-  const sources = [...files(join(root, 'fourier/src')), ...files(join(root, 'core/src')), ...files(join(root, 'engine/src')), join(root, 'fourier/Cargo.toml'), join(root, 'core/Cargo.toml'), join(root, 'engine/Cargo.toml'), join(root, 'Cargo.toml')];
+  const sources = [
+    ...files(join(root, 'fourier/src')),
+    ...files(join(root, 'core/src')),
+    ...files(join(root, 'engine/src')),
+    join(root, 'fourier/Cargo.toml'),
+    join(root, 'core/Cargo.toml'),
+    join(root, 'engine/Cargo.toml'),
+    join(root, 'Cargo.toml'),
+  ];
   const hash = createHash('sha256');
   for (const file of sources.sort()) hash.update(`${relative(root, file)}\n`).update(readFileSync(file));
   return hash.digest('hex');

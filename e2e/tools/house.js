@@ -35,7 +35,9 @@ async function copyDemo(to) {
 
 /** Prints what the Desk of a session plays, so that every copy can play it at once. @param {string} url @param {number} session */
 async function playable(url, session) {
-  const { json: { job } } = await api(`${url}/api/sessions/${session}/streams`, { strip: 0 });
+  const {
+    json: { job },
+  } = await api(`${url}/api/sessions/${session}/streams`, { strip: 0 });
   await follow(url, job);
 }
 

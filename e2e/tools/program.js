@@ -43,18 +43,37 @@ export async function start({ data, demo = true, port }) {
   const child = spawn(binary, [demo ? 'demo' : 'serve', '--data', data, '--port', String(chosen)], { stdio: 'pipe' });
   const url = `http://127.0.0.1:${chosen}`;
   await new Promise((resolve, reject) => {
-    child.stdout.on('data', (text) => { if (String(text).includes(url)) resolve(undefined); });
+    child.stdout.on('data', (text) => {
+      if (String(text).includes(url)) resolve(undefined);
+    });
     child.on('exit', (code) => reject(new Error(`the server ended with ${code}`)));
   });
   const ended = new Promise((resolve) => child.on('exit', resolve));
-  return { url, pid: child.pid, port: chosen, kill: async (/** @type {NodeJS.Signals} */ signal = 'SIGTERM') => { child.kill(signal); await ended; } };
+  return {
+    url,
+    pid: child.pid,
+    port: chosen,
+    kill: async (/** @type {NodeJS.Signals} */ signal = 'SIGTERM') => {
+      child.kill(signal);
+      await ended;
+    },
+  };
 }
 
 /** A headless browser that may play without a click. */
 export function browser() {
   return chromium.launch({
     executablePath: '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--autoplay-policy=no-user-gesture-required'],
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--autoplay-policy=no-user-gesture-required',
+    ],
   });
 }
 
@@ -82,7 +101,9 @@ export async function open(b, url) {
   /** @type {string[]} */
   const faults = [];
   page.on('pageerror', (error) => faults.push(error.message));
-  page.on('console', (message) => { if (message.type() === 'error') faults.push(message.text()); });
+  page.on('console', (message) => {
+    if (message.type() === 'error') faults.push(message.text());
+  });
   await page.goto(url);
   return { page, faults, close: () => context.close() };
 }
@@ -106,7 +127,11 @@ export async function allKept(b) {
 
 /** @param {string} url @param {unknown} [body] @param {string} [method] */
 export async function api(url, body, method = 'POST') {
-  const response = await fetch(url, { method, body: body === undefined ? undefined : JSON.stringify(body), headers: body === undefined ? {} : { 'Content-Type': 'application/json' } });
+  const response = await fetch(url, {
+    method,
+    body: body === undefined ? undefined : JSON.stringify(body),
+    headers: body === undefined ? {} : { 'Content-Type': 'application/json' },
+  });
   return { status: response.status, json: await response.json() };
 }
 

@@ -10,7 +10,18 @@ const AT_ONCE = 2;
 /** Files of tests that take longest, by name. */
 const LONG = ['rings', 'actions', 'raw_parts', 'zinc_core', 'stems', 'cards', 'saturator', 'handled'];
 /** Searches through many parts and settings, by folder and name. */
-const SEARCHES = ['demo/rings', 'demo/watched', 'demo/tone', 'demo/dynamics', 'demo/auto_level', 'demo/amplified', 'demo/coloured', 'demo/parts', 'demo/usual', 'core/watch'];
+const SEARCHES = [
+  'demo/rings',
+  'demo/watched',
+  'demo/tone',
+  'demo/dynamics',
+  'demo/auto_level',
+  'demo/amplified',
+  'demo/coloured',
+  'demo/parts',
+  'demo/usual',
+  'core/watch',
+];
 const searching = process.argv[2] === 'long';
 
 /** @returns {{ name: string, program: string, folder: string }[]} */
@@ -18,8 +29,13 @@ function built() {
   const cargo = ['test', '--profile', 'checked', '--locked', '--workspace', '--no-run', '--message-format=json'];
   const { status, stdout, stderr } = spawnSync('cargo', cargo, { cwd: root, encoding: 'utf8', maxBuffer: 1 << 28 });
   if (status !== 0) throw new Error(stderr);
-  const messages = stdout.split('\n').filter(Boolean).map((line) => JSON.parse(line));
-  return messages.filter((m) => m.executable && m.profile?.test).map((m) => ({ name: m.target.name, program: m.executable, folder: dirname(m.manifest_path) }));
+  const messages = stdout
+    .split('\n')
+    .filter(Boolean)
+    .map((line) => JSON.parse(line));
+  return messages
+    .filter((m) => m.executable && m.profile?.test)
+    .map((m) => ({ name: m.target.name, program: m.executable, folder: dirname(m.manifest_path) }));
 }
 
 /** @param {ReturnType<typeof built>[number]} test @returns {Promise<string>} what it said, if it failed */
@@ -30,7 +46,10 @@ function run({ name, program, folder }) {
     if (child.pid) setPriority(child.pid, constants.priority.PRIORITY_LOW);
     let said = '';
     const began = Date.now();
-    for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => { said += text; });
+    for (const stream of [child.stdout, child.stderr])
+      stream.on('data', (text) => {
+        said += text;
+      });
     child.on('close', (code) => {
       const report = `---- ${place({ name, folder })}, ${((Date.now() - began) / 1000).toFixed(0)} s\n${said}`;
       console.log(report);
@@ -41,13 +60,17 @@ function run({ name, program, folder }) {
 
 const rank = (/** @type {{ name: string }} */ { name }) => (LONG.includes(name) ? LONG.indexOf(name) : LONG.length);
 const place = (/** @type {{ name: string, folder: string }} */ { name, folder }) => join(folder, name).slice(root.length + 1);
-const waiting = built().filter((test) => SEARCHES.includes(place(test)) === searching).sort((a, b) => rank(a) - rank(b));
+const waiting = built()
+  .filter((test) => SEARCHES.includes(place(test)) === searching)
+  .sort((a, b) => rank(a) - rank(b));
 const none = waiting.length === 0;
 /** @type {string[]} */
 const failed = [];
-await Promise.all(Array.from({ length: AT_ONCE }, async () => {
-  for (let test = waiting.shift(); test; test = waiting.shift()) failed.push(await run(test));
-}));
+await Promise.all(
+  Array.from({ length: AT_ONCE }, async () => {
+    for (let test = waiting.shift(); test; test = waiting.shift()) failed.push(await run(test));
+  }),
+);
 const told = failed.filter(Boolean);
 // Once more at the end, where it is read first.
 if (told.length) console.log(`==== failed: ${told.length}\n${told.join('\n')}`);

@@ -48,7 +48,11 @@ await shot('bench-compressor', bench('Bass DI', 2), async (page) => {
   await page.keyboard.press('Space');
   await page.waitForTimeout(6000);
 });
-for (const [name, strip, station] of /** @type {[string, string, number][]} */ ([['bench-amp', 'Rhythm left DI', 1], ['bench-cabinet', 'Lead DI', 2], ['bench-console', 'Drums', 2]])) {
+for (const [name, strip, station] of /** @type {[string, string, number][]} */ ([
+  ['bench-amp', 'Rhythm left DI', 1],
+  ['bench-cabinet', 'Lead DI', 2],
+  ['bench-console', 'Drums', 2],
+])) {
   await shot(name, bench(strip, station), async (page) => {
     await ready(page);
     await page.waitForSelector('body[data-measured]', { state: 'attached' });
@@ -56,7 +60,8 @@ for (const [name, strip, station] of /** @type {[string, string, number][]} */ (
     await page.waitForTimeout(1500);
   });
 }
-const firstUnit = (/** @type {string} */ name) => `${idOf(name)}:${session.strips.find((/** @type {any} */ s) => s.name === name).rack.units[0].id}`;
+const firstUnit = (/** @type {string} */ name) =>
+  `${idOf(name)}:${session.strips.find((/** @type {any} */ s) => s.name === name).rack.units[0].id}`;
 await shot('measure', `/sessions/2/measure?of=${firstUnit('Rhythm left DI')}`, async (page) => {
   await page.locator('#measure-b').selectOption(firstUnit('Lead DI'));
   await page.waitForFunction(() => document.querySelectorAll('#plot-response .plot-line').length === 2);
@@ -90,8 +95,29 @@ await shot('bench-trial', bench('Bass DI', 2), async (page) => {
   await page.locator('.trial-table tbody tr').nth(5).waitFor();
   await page.locator('.trial-tools').getByRole('button', { name: 'one hit' }).click();
 });
-const curve = [[62.5, 0], [125, -4], [250, -5.5], [500, -2], [1000, 0], [2000, 1.5], [4000, 3.5], [8000, 2]].map(([freq_hz, gain_db]) => ({ freq_hz, gain_db }));
-await api(`${server.url}/api/sessions/2/edits`, { version: 0, edit: { edit: 'add-unit', strip: idOf('Organ'), at: 1, unit: { kind: 'drawn-eq', why: 'less chest, more breath', params: { points: curve, grid: 'octave', protect: [{ low_hz: 480, high_hz: 900 }], low_end_hz: 45 } } } });
+const curve = [
+  [62.5, 0],
+  [125, -4],
+  [250, -5.5],
+  [500, -2],
+  [1000, 0],
+  [2000, 1.5],
+  [4000, 3.5],
+  [8000, 2],
+].map(([freq_hz, gain_db]) => ({ freq_hz, gain_db }));
+await api(`${server.url}/api/sessions/2/edits`, {
+  version: 0,
+  edit: {
+    edit: 'add-unit',
+    strip: idOf('Organ'),
+    at: 1,
+    unit: {
+      kind: 'drawn-eq',
+      why: 'less chest, more breath',
+      params: { points: curve, grid: 'octave', protect: [{ low_hz: 480, high_hz: 900 }], low_end_hz: 45 },
+    },
+  },
+});
 await shot('bench-drawn', bench('Organ', 2), async (page) => {
   await ready(page);
   await page.waitForSelector('body[data-measured]', { state: 'attached' });
@@ -104,7 +130,11 @@ await shot('bench-lane', bench('Rhythm left DI', 4), async (page) => {
   await page.getByRole('slider', { name: 'Compressor: release', exact: true }).click();
   await page.keyboard.press('n');
   await page.getByRole('group', { name: 'Stretch shown' }).getByRole('button', { name: 'song' }).last().click();
-  for (const [along, up] of [[0.82, 0.3], [0.9, 0.75], [0.96, 0.35]]) {
+  for (const [along, up] of [
+    [0.82, 0.3],
+    [0.9, 0.75],
+    [0.96, 0.35],
+  ]) {
     const box = await page.locator('.lane-area').boundingBox();
     if (box) await page.mouse.click(box.x + box.width * along, box.y + box.height * (1 - up));
   }

@@ -31,7 +31,10 @@ export async function heard(page) {
   const text = await page.evaluate(() => {
     const blocks = window.heard.splice(0);
     const all = new Float32Array(blocks.length * 256);
-    blocks.forEach(([left, right], i) => { all.set(left, i * 128); all.set(right, blocks.length * 128 + i * 128); });
+    blocks.forEach(([left, right], i) => {
+      all.set(left, i * 128);
+      all.set(right, blocks.length * 128 + i * 128);
+    });
     const bytes = new Uint8Array(all.buffer);
     let out = '';
     for (let i = 0; i < bytes.length; i += 32768) out += String.fromCharCode(...bytes.subarray(i, i + 32768));
@@ -76,10 +79,18 @@ export function wavBytes(rate, channels) {
   const frames = channels[0].length;
   const size = frames * channels.length * 4;
   const b = Buffer.alloc(44 + size);
-  b.write('RIFF', 0, 'latin1'); b.writeUInt32LE(36 + size, 4); b.write('WAVEfmt ', 8, 'latin1');
-  b.writeUInt32LE(16, 16); b.writeUInt16LE(3, 20); b.writeUInt16LE(channels.length, 22);
-  b.writeUInt32LE(rate, 24); b.writeUInt32LE(rate * channels.length * 4, 28); b.writeUInt16LE(channels.length * 4, 32); b.writeUInt16LE(32, 34);
-  b.write('data', 36, 'latin1'); b.writeUInt32LE(size, 40);
+  b.write('RIFF', 0, 'latin1');
+  b.writeUInt32LE(36 + size, 4);
+  b.write('WAVEfmt ', 8, 'latin1');
+  b.writeUInt32LE(16, 16);
+  b.writeUInt16LE(3, 20);
+  b.writeUInt16LE(channels.length, 22);
+  b.writeUInt32LE(rate, 24);
+  b.writeUInt32LE(rate * channels.length * 4, 28);
+  b.writeUInt16LE(channels.length * 4, 32);
+  b.writeUInt16LE(32, 34);
+  b.write('data', 36, 'latin1');
+  b.writeUInt32LE(size, 40);
   for (let i = 0; i < frames; i += 1) channels.forEach((c, n) => b.writeFloatLE(c[i], 44 + (i * channels.length + n) * 4));
   return b;
 }

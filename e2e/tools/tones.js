@@ -15,7 +15,9 @@ export const TONE_DB = 20 * Math.log10(0.05);
  */
 export async function benchOfTones(at, tones, units) {
   const id = await at.session('tones');
-  const sound = Float32Array.from({ length: 30 * RATE }, (_, i) => tones.reduce((sum, hz) => sum + 0.05 * Math.sin((2 * Math.PI * hz * i) / RATE), 0));
+  const sound = Float32Array.from({ length: 30 * RATE }, (_, i) =>
+    tones.reduce((sum, hz) => sum + 0.05 * Math.sin((2 * Math.PI * hz * i) / RATE), 0),
+  );
   const { strip } = await bringIn(at.server.url, id, 'tones.wav', wavBytes(RATE, [sound]));
   const made = await at.change(id, { edit: 'replace-rack', strip, rack: { zinc_rack: 1, units } });
   assert.equal(made.status, 200, JSON.stringify(made.json));

@@ -8,7 +8,6 @@ use serde::Deserialize;
 use serde_json::{Value as Json, json};
 use zinc_core::advice::begin::beginning;
 use zinc_core::advice::curve::difference;
-use zinc_core::advice::dirt::dirt;
 use zinc_core::advice::fit::fit;
 use zinc_core::live::meters::SCOPE;
 use zinc_core::live::monitor::Check;
@@ -23,10 +22,8 @@ use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
 use zinc_core::measure::width::MONO_DB;
 use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
 use zinc_core::session::document::CHANGING;
-use zinc_core::session::grouping::{buses_by_family, new_path, removal};
-use zinc_core::session::partners::likely_partners;
 use zinc_core::session::take::{self, TAKE};
-use zinc_core::session::{Family, Part, Role, STRIP, Session};
+use zinc_core::session::{Family, Part, STRIP};
 use zinc_core::signal::BLOCK;
 use zinc_core::signal::decibel::gain_to_db;
 use zinc_core::signal::math::Complex;
@@ -41,6 +38,7 @@ use zinc_core::unit::tone::cabinet::microphone_mix;
 use crate::lanes::{self, LaneQuestion, PlaceQuestion};
 use crate::memory::{answer, text as text_at};
 use crate::sounds::sounds;
+use crate::window::{self, SessionQuestion};
 
 #[derive(Deserialize)]
 #[serde(tag = "ask", rename_all = "kebab-case")]
@@ -98,14 +96,6 @@ enum Question {
     Collisions { first: Vec<f64>, second: Vec<f64> },
     /// Faders of two recordings of one performance: how they are shared, or levels for a share.
     Take { first_db: f64, second_db: f64, share: Option<f64> },
-    /// The strips of a session a unit of one is likely copied to, likeliest first.
-    Partners { session: Json, strip: u32 },
-    /// The edit that makes a new bus or return fed by some strips.
-    NewPath { session: Json, role: String, name: String, from: Vec<u32> },
-    /// The edit that puts dirt beside a strip; null where there can be none.
-    Dirt { session: Json, strip: u32 },
-    /// The edit that gives every family a bus; null where there is nothing to group.
-    BusesByFamily { session: Json },
     /// A fresh unit, begun on a part whose peaks stand at so many dBFS where both are known.
     Fresh { kind: String, part: Option<Part>, peak_db: Option<f64> },
     /// Where a kind of unit begins on a part; null where it begins as its table says.
@@ -114,8 +104,12 @@ enum Question {
     MicrophoneMix { unit: Json, rate: f64 },
     /// The parts of ranges that do something with a unit's other values, by name of the parameter.
     Reaches { unit: Json },
-    /// The edit that removes a strip with the sends and feeds that lead to it.
-    Removal { session: Json, strip: u32 },
+    /// A unit as it is in a section.
+    UnitIn { unit: Json, section: u32 },
+    /// A unit with another value under a path.
+    UnitWith { unit: Json, param: String, value: Json },
+    /// About the page's session.
+    Session { about: SessionQuestion },
     /// A fresh row of a list of a kind of unit.
     FreshRow { kind: String, list: String },
 }
@@ -155,11 +149,6 @@ pub unsafe extern "C" fn zr_cycles(samples: *mut f32, count: usize, rate: f64) -
         (pair[0], pair[1]) = (cycle.start as f32, cycle.hz as f32);
     }
     found.len().min(count / 2)
-}
-
-/// A session as the page holds it.
-fn read(session: &Json) -> Result<Session, String> {
-    Session::from_json(session).map_err(|e| e.to_string())
 }
 
 fn reply(question: Question) -> Result<Json, String> {
@@ -265,13 +254,6 @@ fn reply(question: Question) -> Result<Json, String> {
             let rows = rows.ok_or_else(|| format!("there is no list {id}/{list}"))?;
             Json::Object(zinc_core::unit::Record::defaults(rows.params).to_json())
         }
-        Question::Partners { session, strip } => json!(likely_partners(&read(&session)?, strip)),
-        Question::NewPath { session, role, name, from } => {
-            let role = if role == "return" { Role::Return } else { Role::Bus };
-            json!(new_path(&read(&session)?, role, &name, &from))
-        }
-        Question::Dirt { session, strip } => json!(dirt(&read(&session)?, strip)),
-        Question::BusesByFamily { session } => json!(buses_by_family(&read(&session)?)),
         Question::Fresh { kind: id, part, peak_db } => {
             let mut unit = UnitSpec::new(kind(&id).ok_or_else(|| format!("there is no unit {id}"))?);
             if let Some(found) = part.zip(peak_db).and_then(|(part, peak_db)| beginning(&id, part, peak_db)) {
@@ -295,7 +277,15 @@ fn reply(question: Question) -> Result<Json, String> {
                 unit.kind.tables.params.iter().filter_map(|p| Some((p.id.to_string(), json!(fixed.reach(p)?))));
             Json::Object(reaches.collect())
         }
-        Question::Removal { session, strip } => json!(removal(&read(&session)?, strip)),
+        Question::UnitIn { unit, section } => {
+            UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?.in_section(section).to_json()
+        }
+        Question::UnitWith { unit, param, value } => {
+            let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            unit.set(&param, &value).map_err(|e| e.to_string())?;
+            unit.to_json()
+        }
+        Question::Session { about } => window::about(about)?,
     })
 }
 

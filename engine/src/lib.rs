@@ -21,3 +21,4 @@ pub mod memory;
 pub mod player;
 pub mod rack;
 pub mod sounds;
+mod window;

@@ -121,7 +121,7 @@ impl Sides {
         let (edit, _) = edit.apply(&mut self.worked.session)?;
         let fit = fit(&self.worked, view);
         match edit.touches() {
-            Touch::Strip(strip) | Touch::Rack(strip) | Touch::Paths(strip) => {
+            Touch::Strip(strip) | Touch::Rack(strip) | Touch::Unit(strip, _) | Touch::Paths(strip) => {
                 self.worked.mixer.update(&self.worked.session, strip);
             }
             // Units follow the tempo, and values the sections.

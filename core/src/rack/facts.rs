@@ -35,6 +35,18 @@ impl UnitSpec {
         }
     }
 
+    /// The unit as it is in a section: what it has of its own there holds everywhere.
+    #[must_use]
+    pub fn in_section(&self, section: u32) -> Self {
+        let mut unit = self.clone();
+        for course in &self.courses.list {
+            if let Some(value) = course.here(section) {
+                unit.put(&course.param, value);
+            }
+        }
+        unit
+    }
+
     /// Whether it does anything: it is switched on, and every sound it names is there. Else its
     /// input passes through.
     #[must_use]

@@ -384,6 +384,11 @@ impl Session {
         self.next_id - 1
     }
 
+    /// An identity is in use: no fresh one is the same.
+    pub fn reserve_id(&mut self, id: u32) {
+        self.next_id = self.next_id.max(id.saturating_add(1));
+    }
+
     /// Adds a strip before the main and returns its identity.
     pub fn add_strip(&mut self, name: &str, family: Family, role: Role, feeds: u32) -> u32 {
         let id = self.take_id();
@@ -442,12 +447,20 @@ impl Session {
     /// The document in full.
     #[must_use]
     pub fn to_json(&self) -> Json {
+        let mut json = self.frame_json();
+        json["strips"] = self.strips.iter().map(Strip::to_json).collect();
+        json["notebook"] = json!(self.notebook);
+        json["next_id"] = json!(self.next_id);
+        json
+    }
+
+    /// What of [`Self::to_json`] is neither strips nor notebook.
+    #[must_use]
+    pub fn frame_json(&self) -> Json {
         json!({
             "name": self.name, "rate": self.rate, "tempo_bpm": self.tempo_bpm,
             "beats_per_bar": self.beats_per_bar, "sections": self.sections,
             "points_on_beats": self.points_on_beats,
-            "strips": self.strips.iter().map(Strip::to_json).collect::<Vec<_>>(),
-            "notebook": self.notebook, "next_id": self.next_id,
         })
     }
 

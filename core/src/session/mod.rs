@@ -4,7 +4,8 @@
 //! inverse, [`routing`] who sounds into whom, [`compare`] the other side of a
 //! comparison, [`part`] and [`family`] what a track is, [`take`] how two recordings of
 //! one performance share a sound, [`partners`] which strips belong together, [`grouping`] new
-//! paths as one change, [`notebook`] what is kept beside the sound.
+//! paths as one change, [`notebook`] what is kept beside the sound, [`window`] the session as one
+//! window holds it, with what waits for the server.
 
 pub mod compare;
 pub mod document;
@@ -18,10 +19,11 @@ pub mod partners;
 pub mod routing;
 mod sounds;
 pub mod take;
+pub mod window;
 
 pub use compare::{Change, Reference};
 pub use document::{AudioRef, DocumentError, Role, STRIP, Section, Send, Session, Strip};
-pub use edit::{Edit, EditError, Meeting, Touch};
+pub use edit::{Edit, EditError, Facts, Meeting, Touch};
 pub use family::Family;
 pub use notebook::Notebook;
 pub use part::Part;

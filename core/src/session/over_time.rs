@@ -39,7 +39,9 @@ impl Session {
         own.chain(units).collect()
     }
 
-    fn label(&self, strip: &Strip, path: &str) -> String {
+    /// What a path of a strip that can change with the song names, in words.
+    #[must_use]
+    pub fn label(&self, strip: &Strip, path: &str) -> String {
         let label = strip.changing(path).map_or("level", |param| param.label);
         match sent_to(path).and_then(|to| self.strip(to)) {
             Some(to) => format!("send to {}", to.name),

@@ -275,6 +275,12 @@ impl Record {
         self.put(id, Value::Sound(Some(NamedSound { id: sound, sound: None })));
     }
 
+    /// The parameters whose value differs from that in another record of the same table, with the value here.
+    pub fn differences<'a>(&'a self, other: &'a Self) -> impl Iterator<Item = (&'static Param, &'a Value)> {
+        let pairs = self.params.iter().zip(&self.values).zip(&other.values);
+        pairs.filter(|((_, here), there)| here != there).map(|(pair, _)| pair)
+    }
+
     /// The sounds it names.
     pub fn sounds(&self) -> impl Iterator<Item = &NamedSound> {
         self.values.iter().filter_map(|value| match value {

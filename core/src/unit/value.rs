@@ -148,7 +148,9 @@ pub(crate) fn read_value(domain: &Domain, json: &Json, path: String) -> Result<V
     }
 }
 
-pub(crate) fn write_value(domain: &Domain, value: &Value) -> Json {
+/// A value as a rack file holds it: an option by its name (a number where that reads as one), no end as `"inf"`.
+#[must_use]
+pub fn write_value(domain: &Domain, value: &Value) -> Json {
     match (domain, value) {
         (_, Value::Number(n)) if n.is_infinite() => json!("inf"),
         (_, Value::Number(n)) => json!(n),

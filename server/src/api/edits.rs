@@ -3,11 +3,11 @@
 use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, Value, json};
 use rocket::{Route, State, get, post, routes};
-use zinc_core::session::{Edit, Session, Touch};
+use zinc_core::session::{Edit, Session};
 
 use super::answer::{Answer, ApiError, blocking};
 use crate::app::App;
-use crate::store::{Asker, Change, Direction, Known};
+use crate::store::{Asker, Change, Direction, Known, Since};
 
 #[derive(Deserialize)]
 #[serde(crate = "rocket::serde")]
@@ -52,7 +52,7 @@ async fn edit(app: &State<App>, id: i32, request: Json<EditRequest>) -> Answer {
         {
             app.store.remember_part(&strip.name, part)?;
         }
-        Ok(Json(outcome(&app, id, &change, &asker)?))
+        Ok(Json(outcome(&app, id, change, &asker)?))
     })
     .await
 }
@@ -75,54 +75,59 @@ async fn step(app: App, id: i32, direction: Direction, request: StepRequest) -> 
     let anyway = anyway || !app.windows.are_others(id, &asker.window);
     blocking(move || {
         let change = app.store.step(id, direction, &asker, anyway)?;
-        Ok(Json(outcome(&app, id, &change, &asker)?))
+        Ok(Json(outcome(&app, id, change, &asker)?))
     })
     .await
 }
 
-/// What other windows have changed since a version.
+/// What has been changed since a version.
 #[get("/sessions/<id>/changes?<after>&<window>")]
 async fn changes(app: &State<App>, id: i32, after: i32, window: &str) -> Answer {
     let app = app.inner().clone();
-    let asker = Asker { version: after, window: window.to_string(), ident: String::new() };
     app.windows.see(id, window);
-    blocking(move || {
-        let missed = app.store.missed(id, &asker)?;
-        let nothing = missed.version == after;
-        Ok(Json(json!({
-            "version": missed.version, "undo": missed.undo, "redo": missed.redo,
-            "missed": missed.changes.as_ref().map(|all| all.iter().map(|k| shown(k, &missed.session)).collect::<Vec<_>>()),
-            "session": (!nothing).then(|| missed.session.to_json()),
-        })))
+    blocking(move || Ok(Json(news(&app.store.since(id, after)?, "")))).await
+}
+
+/// A change as a window follows it; `ident` is what its own request was called.
+fn shown(known: &Known, session: &Session, ident: &str) -> Value {
+    json!({
+        "edit": known.edit, "what": known.edit.in_words(session), "overtook": known.overtook,
+        "own": !ident.is_empty() && known.ident == ident,
     })
-    .await
 }
 
-fn shown(known: &Known, session: &Session) -> Value {
-    json!({ "edit": known.edit, "what": known.edit.in_words(session), "overtook": known.overtook })
+/// What a window follows: every change since the version it has, in order, its own among them; the whole document where
+/// they are not all known.
+fn news(since: &Since, ident: &str) -> Value {
+    let changes = since.changes.as_ref();
+    json!({
+        "version": since.version, "undo": since.undo, "redo": since.redo,
+        "changes": changes.map(|all| all.iter().map(|known| shown(known, &since.session, ident)).collect::<Vec<_>>()),
+        "session": changes.is_none().then(|| since.session.to_json()),
+    })
 }
 
-/// What the page needs after a change: what it touched, and with the whole document what other
-/// windows have changed since the page's version.
-fn outcome(app: &App, id: i32, change: &Change, asker: &Asker) -> Result<Value, ApiError> {
-    let touched = change.edit.touches();
-    let strip = match touched {
-        Touch::Strip(id) | Touch::Rack(id) | Touch::Paths(id) => change.session.strip(id).map(|s| s.to_json()),
-        Touch::Strips | Touch::Frame | Touch::Notebook | Touch::Everything => None,
+/// The answer to a change: the edit as applied, and what its window follows. A script, which is no window, follows
+/// nothing.
+fn outcome(app: &App, id: i32, change: Change, asker: &Asker) -> Result<Value, ApiError> {
+    let (edit, overtook) = (json!(change.edit), json!(change.overtook));
+    let is_all_known = asker.version == change.version_before;
+    let since = if is_all_known || asker.window.is_empty() {
+        let own = Known {
+            edit: change.edit,
+            window: asker.window.clone(),
+            ident: asker.ident.clone(),
+            overtook: change.overtook,
+        };
+        let Change { session, version, undo, redo, .. } = change;
+        Since { changes: Some(if is_all_known { vec![own] } else { Vec::new() }), session, version, undo, redo }
+    } else {
+        app.store.since(id, asker.version)?
     };
-    let newer = asker.version != change.version_before;
-    let missed = if newer { app.store.missed(id, asker)?.changes } else { Some(Vec::new()) };
-    Ok(json!({
-        "version": change.version, "edit": change.edit, "strip": strip,
-        "undo": change.undo, "redo": change.redo, "overtook": change.overtook,
-        "what": change.edit.in_words(&change.session),
-        "missed": missed.map(|all| {
-            let known = all.iter().filter(|k| k.version <= change.version);
-            known.map(|k| shown(k, &change.session)).collect::<Vec<_>>()
-        }),
-        "session": (newer || (strip.is_none() && touched != Touch::Notebook)).then(|| change.session.to_json()),
-        "newer": newer,
-    }))
+    let mut answer = news(&since, &asker.ident);
+    answer["edit"] = edit;
+    answer["overtook"] = overtook;
+    Ok(answer)
 }
 
 pub fn routes() -> Vec<Route> {

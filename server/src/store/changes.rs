@@ -26,18 +26,18 @@ struct Row {
 
 /// A change that is known.
 pub struct Known {
-    /// Version after it.
-    pub version: i32,
     /// The edit as applied.
     pub edit: Edit,
     /// Where it was made.
     pub window: String,
+    /// What its request was called.
+    pub ident: String,
     /// Windows whose change of the same value it came after.
     pub overtook: Vec<String>,
 }
 
-/// What a window has missed.
-pub struct Missed {
+/// What has become of a session since a version of it.
+pub struct Since {
     /// The document as it is.
     pub session: Session,
     /// Its version.
@@ -46,24 +46,23 @@ pub struct Missed {
     pub undo: i32,
     /// Edits that can be redone now.
     pub redo: i32,
-    /// The changes of other windows in order; none where there were more than are kept.
+    /// All changes in order, of whichever window; none where there were more than are kept.
     pub changes: Option<Vec<Known>>,
 }
 
 impl Store {
-    /// What other windows have done since `asker`'s version.
+    /// All that was done since a version.
     ///
     /// # Errors
     /// No such session, or the database.
-    pub fn missed(&self, id: i32, asker: &Asker) -> Result<Missed, StoreError> {
+    pub fn since(&self, id: i32, version: i32) -> Result<Since, StoreError> {
         let connection = &mut self.connection()?;
         connection.transaction(|c| {
             let stored = load(c, id)?;
-            let since = since(c, id, asker.version)?;
-            let whole = stored.version - asker.version == since.len() as i32;
-            let foreign = |known: &Known| asker.window.is_empty() || known.window != asker.window;
-            Ok(Missed {
-                changes: whole.then(|| since.into_iter().filter(foreign).collect()),
+            let since = since(c, id, version)?;
+            let whole = stored.version - version == since.len() as i32;
+            Ok(Since {
+                changes: whole.then_some(since),
                 session: stored.session,
                 version: stored.version,
                 undo: stored.undo,
@@ -83,9 +82,9 @@ fn since(c: &mut SqliteConnection, id: i32, version: i32) -> Result<Vec<Known>, 
 impl Known {
     fn read(row: Row) -> Result<Self, StoreError> {
         Ok(Self {
-            version: row.version,
             edit: serde_json::from_str(&row.edit).map_err(|e| StoreError::Damaged(e.to_string()))?,
             window: row.window,
+            ident: row.ident,
             overtook: row.overtook.split_whitespace().map(str::to_string).collect(),
         })
     }

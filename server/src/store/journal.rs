@@ -8,7 +8,7 @@ use super::asker::Asker;
 use super::changes::{self, Known, meetings, record};
 use super::database::{Store, StoreError};
 use super::schema::{journal, sessions};
-use super::sessions::{Stored, entries_after, load, write_touched};
+use super::sessions::{Stored, entries_after, load, write_edited};
 
 /// Which way through the journal.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -68,7 +68,7 @@ impl Store {
             let before = Before::of(&stored);
             let mut session = stored.session;
             let (edit, inverse) = edit.apply(&mut session).map_err(|e| StoreError::Refused(e.to_string()))?;
-            write_touched(c, id, &session, edit.touches())?;
+            write_edited(c, id, &session, &edit)?;
             if edit.touches() == Touch::Notebook {
                 return finish(c, id, asker, before, Change::of(session, edit, before.undo, before.redo, overtook));
             }
@@ -118,7 +118,7 @@ impl Store {
             let before = Before::of(&stored);
             let mut session = stored.session;
             let (edit, _) = edit.apply(&mut session).map_err(|e| StoreError::Refused(e.to_string()))?;
-            write_touched(c, id, &session, edit.touches())?;
+            write_edited(c, id, &session, &edit)?;
             let undo = if direction == Direction::Undo { seq - 1 } else { seq };
             let redo = entries_after(c, id, undo)?;
             finish(c, id, asker, before, Change::of(session, edit, undo, redo, Vec::new()))

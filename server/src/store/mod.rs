@@ -14,7 +14,7 @@ mod sessions;
 
 pub use asker::Asker;
 pub use audio::AudioRow;
-pub use changes::Known;
+pub use changes::{Known, Since};
 pub use database::{Store, StoreError};
 pub use journal::{Change, Direction};
 pub use sessions::{SessionRow, Stored};

@@ -3,7 +3,7 @@
 use diesel::prelude::*;
 use diesel::sqlite::SqliteConnection;
 use serde_json::{Value as Json, json};
-use zinc_core::session::{Section, Session, Strip, Touch};
+use zinc_core::session::{Edit, Section, Session, Strip, Touch};
 use zinc_core::unit::Sounds;
 
 use super::database::{Store, StoreError};
@@ -224,13 +224,17 @@ fn read_strip(
     Strip::from_json(&whole).map_err(|e| damaged(e.to_string()))
 }
 
-/// Writes the part of a document that an edit touched.
-pub(super) fn write_touched(
+/// Writes the parts of a document that an edit touched.
+pub(super) fn write_edited(
     c: &mut SqliteConnection,
     id: i32,
     session: &Session,
-    touch: Touch,
+    edit: &Edit,
 ) -> Result<(), StoreError> {
+    edit.parts().into_iter().try_for_each(|part| write_touched(c, id, session, part))
+}
+
+fn write_touched(c: &mut SqliteConnection, id: i32, session: &Session, touch: Touch) -> Result<(), StoreError> {
     match touch {
         Touch::Strip(strip) => update_strip(c, id, session, strip)?,
         Touch::Paths(strip) => {
@@ -241,7 +245,7 @@ pub(super) fn write_touched(
                 write_sends(c, id, strip)?;
             }
         }
-        Touch::Rack(strip) => {
+        Touch::Rack(strip) | Touch::Unit(strip, _) => {
             let of_strip = units::session_id.eq(id).and(units::strip_id.eq(strip as i32));
             diesel::delete(units::table.filter(of_strip)).execute(c)?;
             if let Some(strip) = session.strip(strip) {

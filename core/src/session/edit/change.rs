@@ -296,6 +296,8 @@ pub enum Touch {
     Strip(u32),
     /// A strip's rack.
     Rack(u32),
+    /// One unit (the second) of a strip's rack, and nothing else of it.
+    Unit(u32, u32),
     /// What a strip feeds and is sent to.
     Paths(u32),
     /// The list of strips.
@@ -306,6 +308,22 @@ pub enum Touch {
     Notebook,
     /// Any of it.
     Everything,
+}
+
+impl Touch {
+    /// The least that holds both.
+    fn and(self, other: Self) -> Self {
+        match (self, other) {
+            (a, b) if a == b => a,
+            (Self::Unit(a, _) | Self::Rack(a), Self::Unit(b, _) | Self::Rack(b)) if a == b => Self::Rack(a),
+            _ => Self::Everything,
+        }
+    }
+}
+
+/// The identity of a unit as in a rack file; 0 for none.
+pub(super) fn id_of(unit: &Json) -> u32 {
+    unit["id"].as_u64().and_then(|id| u32::try_from(id).ok()).unwrap_or(0)
 }
 
 /// Longest name in characters.
@@ -323,16 +341,16 @@ impl Edit {
             | Self::SetTakeSet { strip, .. }
             | Self::SetStart { strip, .. } => Touch::Strip(*strip),
             Self::SetFeeds { strip, .. } | Self::SetSends { strip, .. } => Touch::Paths(*strip),
+            Self::SetParam { strip, unit, .. }
+            | Self::AddRow { strip, unit, .. }
+            | Self::RemoveRow { strip, unit, .. }
+            | Self::SetWhy { strip, unit, .. }
+            | Self::SetKey { strip, unit, .. }
+            | Self::SetFollows { strip, unit, .. } => Touch::Unit(*strip, *unit),
+            Self::SetUnit { strip, unit } => Touch::Unit(*strip, id_of(unit)),
             Self::AddUnit { strip, .. }
             | Self::RemoveUnit { strip, .. }
             | Self::MoveUnit { strip, .. }
-            | Self::SetUnit { strip, .. }
-            | Self::SetParam { strip, .. }
-            | Self::AddRow { strip, .. }
-            | Self::RemoveRow { strip, .. }
-            | Self::SetWhy { strip, .. }
-            | Self::SetKey { strip, .. }
-            | Self::SetFollows { strip, .. }
             | Self::CopyUnit { to: strip, .. }
             | Self::CopyRack { to: strip, .. }
             | Self::ReplaceRack { strip, .. } => Touch::Rack(*strip),
@@ -341,31 +359,22 @@ impl Edit {
             // They may take along what changes with the song, anywhere.
             Self::SetSections { .. } | Self::RemoveSection { .. } | Self::SetTempo { .. } => Touch::Everything,
             Self::SetHere { strip, unit: 0, .. } | Self::SetLane { strip, unit: 0, .. } => Touch::Strip(*strip),
-            Self::SetHere { strip, .. } | Self::SetLane { strip, .. } => Touch::Rack(*strip),
+            Self::SetHere { strip, unit, .. } | Self::SetLane { strip, unit, .. } => Touch::Unit(*strip, *unit),
             Self::Note { .. } => Touch::Notebook,
-            // Several of one strip are a change of that strip.
-            Self::Several { edits } => match edits.split_first() {
-                Some((first, rest)) if rest.iter().all(|e| e.touches() == first.touches()) => first.touches(),
-                _ => Touch::Everything,
-            },
+            Self::Several { edits } => edits.iter().map(Self::touches).reduce(Touch::and).unwrap_or(Touch::Everything),
         }
     }
 
-    /// Whether it brings units in that may have come from another session.
-    pub(super) fn brings_units(&self) -> bool {
-        matches!(self, Self::AddUnit { .. } | Self::SetUnit { .. } | Self::ReplaceRack { .. } | Self::AddStrip { .. })
-    }
-
-    /// Whether it may take something along of what changes with the song.
-    pub(super) fn takes_along(&self) -> bool {
-        matches!(
-            self,
-            Self::RemoveRow { .. }
-                | Self::SetSends { .. }
-                | Self::SetTempo { .. }
-                | Self::RemoveSection { .. }
-                | Self::SetSections { .. }
-        )
+    /// Everything it changes, each once: of several the parts of each.
+    #[must_use]
+    pub fn parts(&self) -> Vec<Touch> {
+        let mut parts = Vec::new();
+        for touch in self.clone().into_parts().iter().map(Self::touches) {
+            if !parts.contains(&touch) {
+                parts.push(touch);
+            }
+        }
+        parts
     }
 
     /// The edits it is made of: itself, where it is not several.
@@ -381,34 +390,63 @@ impl Edit {
     /// step of undo when they belong to one gesture.
     #[must_use]
     pub fn same_target(&self, later: &Edit) -> bool {
-        match (self, later) {
-            (Self::SetControl { strip: a, control: c, .. }, Self::SetControl { strip: b, control: d, .. }) => {
-                a == b && c == d
-            }
-            (
-                Self::SetParam { strip: a, unit: u, param: p, .. },
-                Self::SetParam { strip: b, unit: v, param: q, .. },
-            ) => (a, u, p) == (b, v, q),
-            (
-                Self::SetHere { strip: a, unit: u, param: p, section: s, .. },
-                Self::SetHere { strip: b, unit: v, param: q, section: t, .. },
-            ) => (a, u, p, s) == (b, v, q, t),
-            (Self::SetLane { strip: a, unit: u, param: p, .. }, Self::SetLane { strip: b, unit: v, param: q, .. }) => {
-                (a, u, p) == (b, v, q)
-            }
-            (Self::SetUnit { strip: a, unit: u }, Self::SetUnit { strip: b, unit: v }) => a == b && u["id"] == v["id"],
-            (Self::SetSection { section: a }, Self::SetSection { section: b }) => a.id == b.id,
-            (Self::SetSends { strip: a, sends: s }, Self::SetSends { strip: b, sends: t }) => {
-                a == b && s.len() == t.len()
-            }
-            (Self::SetTempo { .. }, Self::SetTempo { .. }) => true,
+        self.target().is_some_and(|target| later.target() == Some(target))
+    }
+
+    /// The value it sets, as far as a hand can be on it; none for what happens once.
+    fn target(&self) -> Option<Target<'_>> {
+        match self {
+            Self::SetControl { strip, control, .. } => Some(Target::Control(*strip, control)),
+            Self::SetParam { strip, unit, param, .. } => Some(Target::Param(*strip, *unit, param)),
+            Self::SetHere { strip, unit, param, section, .. } => Some(Target::Here(*strip, *unit, param, *section)),
+            Self::SetLane { strip, unit, param, .. } => Some(Target::Lane(*strip, *unit, param)),
+            Self::SetUnit { strip, unit } => Some(Target::Unit(*strip, unit["id"].as_u64())),
+            Self::SetSection { section } => Some(Target::Section(section.id)),
+            Self::SetSends { strip, sends } => Some(Target::Sends(*strip, sends.len())),
+            Self::SetTempo { .. } => Some(Target::Tempo),
             // A unit and those that follow it.
-            (Self::Several { edits: a }, Self::Several { edits: b }) => {
-                a.len() == b.len() && a.iter().zip(b).all(|(a, b)| a.same_target(b))
-            }
-            _ => false,
+            Self::Several { edits } => edits.iter().map(Self::target).collect::<Option<_>>().map(Target::Several),
+            Self::Rename { .. }
+            | Self::SetNote { .. }
+            | Self::AddUnit { .. }
+            | Self::RemoveUnit { .. }
+            | Self::MoveUnit { .. }
+            | Self::AddRow { .. }
+            | Self::RemoveRow { .. }
+            | Self::SetPointsOn { .. }
+            | Self::SetWhy { .. }
+            | Self::SetKey { .. }
+            | Self::SetFollows { .. }
+            | Self::CopyUnit { .. }
+            | Self::CopyRack { .. }
+            | Self::ReplaceRack { .. }
+            | Self::AddStrip { .. }
+            | Self::RemoveStrip { .. }
+            | Self::MoveStrip { .. }
+            | Self::SetFeeds { .. }
+            | Self::SetPart { .. }
+            | Self::SetTakeSet { .. }
+            | Self::SetStart { .. }
+            | Self::AddSection { .. }
+            | Self::RemoveSection { .. }
+            | Self::SetSections { .. }
+            | Self::Note { .. } => None,
         }
     }
+}
+
+/// What an edit sets, so that the next of the same hand can stand in its place.
+#[derive(PartialEq)]
+enum Target<'a> {
+    Control(u32, &'a str),
+    Param(u32, u32, &'a str),
+    Here(u32, u32, &'a str, u32),
+    Lane(u32, u32, &'a str),
+    Unit(u32, Option<u64>),
+    Section(u32),
+    Sends(u32, usize),
+    Tempo,
+    Several(Vec<Target<'a>>),
 }
 
 /// The edit as applied, and its inverse.

@@ -66,6 +66,7 @@ pub(super) fn add_section(session: &mut Session, section: &Section) -> Applied {
     if section.id == 0 || session.sections.iter().any(|s| s.id == section.id) {
         section.id = fresh_id(session, &[]);
     }
+    session.reserve_id(section.id);
     insert(session, section.clone());
     Ok((Edit::AddSection { section: section.clone() }, Edit::RemoveSection { section: section.id }))
 }
@@ -93,6 +94,7 @@ pub(super) fn set_sections(session: &mut Session, sections: &[Section]) -> Appli
             sections[i].id = fresh_id(session, &sections);
         }
     }
+    sections.iter().for_each(|section| session.reserve_id(section.id));
     sections.sort_by_key(place);
     let old = std::mem::replace(&mut session.sections, sections.clone());
     courses::keep_sections(session);

@@ -5,9 +5,7 @@
 //! Where one replaces a whole that the other has changed a part of, or counts rows that the
 //! other has moved, the later one is refused and told: nothing is lost in silence.
 
-use serde_json::Value as Json;
-
-use super::change::Edit;
+use super::change::{Edit, id_of};
 
 /// How an edit meets one that was made before it and not known to who made it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -67,7 +65,6 @@ impl Edit {
     }
 
     fn places<'a>(&'a self, out: &mut Vec<(u32, Place<'a>)>) {
-        let id_of = |unit: &Json| unit["id"].as_u64().and_then(|id| u32::try_from(id).ok()).unwrap_or(0);
         let place = match self {
             Self::Several { edits } => return edits.iter().for_each(|edit| edit.places(out)),
             Self::SetParam { strip, unit, param, .. } => (*strip, Place::Param(*unit, param)),

@@ -8,7 +8,10 @@ mod change;
 mod copies;
 mod courses;
 mod error;
+mod facts;
 mod frame;
+mod in_section;
+mod least;
 mod links;
 mod meet;
 mod paths;
@@ -19,6 +22,7 @@ mod words;
 
 pub use change::{Edit, Touch};
 pub use error::EditError;
+pub use facts::{About, Facts, Reach};
 pub use meet::Meeting;
 
 use change::Applied;
@@ -39,14 +43,17 @@ impl Edit {
     }
 
     fn make(&self, session: &mut Session) -> Applied {
+        // Of several each sees to it by itself.
+        let facts = (!matches!(self, Self::Several { .. })).then(|| self.facts());
+        let takes_along = facts.as_ref().is_some_and(|facts| facts.takes_along);
         // What else it takes along of what changes with the song, its inverse gives back.
-        let before = (self.takes_along() && session.changes_with_the_song()).then(|| session.clone());
+        let before = (takes_along && session.changes_with_the_song()).then(|| session.clone());
         let applied = self.change(session)?;
         let applied = match before {
             Some(before) => courses::with_restored(&before, session, applied)?,
             None => applied,
         };
-        if self.brings_units() {
+        if facts.is_some_and(|facts| facts.brings_units) {
             courses::keep_sections(session);
         }
         if paths::may_lead_elsewhere(self)

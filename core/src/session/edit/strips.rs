@@ -44,13 +44,14 @@ pub(super) fn add_strip(session: &mut Session, at: usize, strip: &Json) -> Appli
     if strip.id == 0 || session.strip(strip.id).is_some() {
         strip.id = session.take_id();
     }
-    session.next_id = session.next_id.max(strip.id + 1);
+    session.reserve_id(strip.id);
     // A copy of a strip brings units along that are known already.
     for unit in &mut strip.rack.units {
         let known = |u: &UnitSpec| u.id == unit.id;
         if unit.id == 0 || session.strips.iter().any(|s| s.rack.units.iter().any(known)) {
             unit.id = session.take_id();
         }
+        session.reserve_id(unit.id);
     }
     let (id, json) = (strip.id, strip.to_json());
     let at = at.min(session.strips.len() - 1);

@@ -29,6 +29,7 @@ pub(super) fn add_unit(session: &mut Session, id: u32, at: usize, unit: &Json) -
     if unit.id == 0 || taken(unit.id) {
         unit.id = session.take_id();
     }
+    session.reserve_id(unit.id);
     let unit_id = unit.id;
     let json = unit.to_json();
     let strip = strip_mut(session, id)?;
@@ -73,6 +74,7 @@ pub(super) fn replace_rack(session: &mut Session, id: u32, rack: &Json) -> Appli
     for unit in rack.units.iter_mut().filter(|u| u.id == 0) {
         unit.id = session.take_id();
     }
+    rack.units.iter().for_each(|unit| session.reserve_id(unit.id));
     let json = rack.to_json();
     let strip = strip_mut(session, id)?;
     let old = std::mem::replace(&mut strip.rack, rack);

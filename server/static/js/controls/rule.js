@@ -4,22 +4,93 @@
  * default, and the value in a box. Drag, wheel, arrow keys (Shift ten steps, Alt
  * fine), double-click for the default, or type.
  */
-import { ask, parameter } from '../engine/ask.js';
+import { ask, format, parameter } from '../engine/ask.js';
 import { isTyped } from '../draw/redraw.js';
 import { html, svg } from '../draw/svg.js';
 import { newGesture } from '../session/document.js';
 
 /** Figures on the scale, by what is measured; those outside the range are left out. */
 const FIGURES = /** @type {Record<string, [number, string][]>} */ ({
-  hertz: [[10, '10'], [30, '30'], [100, '100'], [300, '300'], [1000, '1k'], [3000, '3k'], [10000, '10k']],
-  decibels: [[-60, '−60'], [-48, ''], [-40, '−40'], [-30, '−30'], [-20, '−20'], [-10, '−10'], [-6, ''], [0, '0'], [6, ''], [10, '10'], [20, '20'], [30, '30']],
-  milliseconds: [[0, '0'], [1, '1'], [3, '3'], [10, '10'], [30, '30'], [100, '100'], [300, '300'], [1000, '1 s'], [4000, '4 s']],
-  ratio: [[1, '1'], [1.5, '1.5'], [2, '2'], [3, '3'], [4, '4'], [10, '10'], [Infinity, '∞']],
-  q: [[0.1, '.1'], [0.3, '.3'], [1, '1'], [3, '3'], [10, '10'], [30, '30'], [100, '100']],
-  percent: [[0, '0'], [0.25, ''], [0.5, '50'], [0.75, ''], [1, '100']],
-  centimetres: [[1, '1'], [3, '3'], [10, '10'], [30, '30'], [100, '1 m']],
-  degrees: [[0, '0'], [15, ''], [30, '30'], [45, ''], [60, '60']],
-  pan: [[-1, 'L'], [-0.5, ''], [0, 'C'], [0.5, ''], [1, 'R']],
+  hertz: [
+    [10, '10'],
+    [30, '30'],
+    [100, '100'],
+    [300, '300'],
+    [1000, '1k'],
+    [3000, '3k'],
+    [10000, '10k'],
+  ],
+  decibels: [
+    [-60, '−60'],
+    [-48, ''],
+    [-40, '−40'],
+    [-30, '−30'],
+    [-20, '−20'],
+    [-10, '−10'],
+    [-6, ''],
+    [0, '0'],
+    [6, ''],
+    [10, '10'],
+    [20, '20'],
+    [30, '30'],
+  ],
+  milliseconds: [
+    [0, '0'],
+    [1, '1'],
+    [3, '3'],
+    [10, '10'],
+    [30, '30'],
+    [100, '100'],
+    [300, '300'],
+    [1000, '1 s'],
+    [4000, '4 s'],
+  ],
+  ratio: [
+    [1, '1'],
+    [1.5, '1.5'],
+    [2, '2'],
+    [3, '3'],
+    [4, '4'],
+    [10, '10'],
+    [Infinity, '∞'],
+  ],
+  q: [
+    [0.1, '.1'],
+    [0.3, '.3'],
+    [1, '1'],
+    [3, '3'],
+    [10, '10'],
+    [30, '30'],
+    [100, '100'],
+  ],
+  percent: [
+    [0, '0'],
+    [0.25, ''],
+    [0.5, '50'],
+    [0.75, ''],
+    [1, '100'],
+  ],
+  centimetres: [
+    [1, '1'],
+    [3, '3'],
+    [10, '10'],
+    [30, '30'],
+    [100, '1 m'],
+  ],
+  degrees: [
+    [0, '0'],
+    [15, ''],
+    [30, '30'],
+    [45, ''],
+    [60, '60'],
+  ],
+  pan: [
+    [-1, 'L'],
+    [-0.5, ''],
+    [0, 'C'],
+    [0.5, ''],
+    [1, 'R'],
+  ],
 });
 /** Pixels left free at both ends of a scale, for half a rider. */
 const MARGIN = 7;
@@ -72,9 +143,20 @@ export class Rule {
     /** @type {SVGElement | null} */
     this.rider = null;
     this.scale = this.makeScale(name);
-    this.box = html('input', { id: box, className: 'rule-value', autocomplete: 'off', spellcheck: false, 'aria-label': `${name}, type a value` });
-    this.element = html('div', { className: compact ? 'rule compact' : 'rule', title: this.spec.hint },
-      html('label', { htmlFor: box }, this.spec.label), this.scale, this.box);
+    this.box = html('input', {
+      id: box,
+      className: 'rule-value',
+      autocomplete: 'off',
+      spellcheck: false,
+      'aria-label': `${name}, type a value`,
+    });
+    this.element = html(
+      'div',
+      { className: compact ? 'rule compact' : 'rule', title: this.spec.hint },
+      html('label', { htmlFor: box }, this.spec.label),
+      this.scale,
+      this.box,
+    );
     this.listen();
     this.set(value);
   }
@@ -83,8 +165,12 @@ export class Rule {
   makeScale(name) {
     const { domain } = this.spec;
     const scale = svg('svg', {
-      class: 'rule-scale', tabindex: 0, role: 'slider',
-      'aria-label': name, 'aria-valuemin': domain.min, 'aria-valuemax': domain.max ?? 1e9,
+      class: 'rule-scale',
+      tabindex: 0,
+      role: 'slider',
+      'aria-label': name,
+      'aria-valuemin': domain.min,
+      'aria-valuemax': domain.max ?? 1e9,
     });
     drawn.set(scale, this);
     sizes.observe(scale);
@@ -134,7 +220,10 @@ export class Rule {
     this.scale.querySelectorAll('.beyond').forEach((mark) => mark.remove());
     if (!this.reach || this.length <= 0) return;
     const [from, to] = this.reach.map((value) => MARGIN + this.positionOf(value) * this.length);
-    for (const [x1, x2] of [[MARGIN, from], [to, MARGIN + this.length]]) {
+    for (const [x1, x2] of [
+      [MARGIN, from],
+      [to, MARGIN + this.length],
+    ]) {
       if (x2 - x1 > 1) this.scale.insertBefore(svg('rect', { x: x1, y: 10, width: x2 - x1, height: 12, class: 'beyond' }), this.rider);
     }
   }
@@ -179,11 +268,15 @@ export class Rule {
     });
     scale.addEventListener('dblclick', () => this.change(this.spec.domain.default, newGesture()));
     scale.addEventListener('keydown', (event) => this.key(event));
-    scale.addEventListener('wheel', (event) => {
-      if (document.activeElement !== scale) return;
-      event.preventDefault();
-      this.stepBy(event.deltaY < 0 ? 1 : -1);
-    }, { passive: false });
+    scale.addEventListener(
+      'wheel',
+      (event) => {
+        if (document.activeElement !== scale) return;
+        event.preventDefault();
+        this.stepBy(event.deltaY < 0 ? 1 : -1);
+      },
+      { passive: false },
+    );
     box.addEventListener('change', () => this.typed());
     box.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
       event.stopPropagation();
@@ -203,7 +296,7 @@ export class Rule {
 
   /** To what its text shows, so that figure and value agree. @param {number} value */
   round(value) {
-    const text = ask({ ask: 'format', table: this.table, param: this.param, value: value === Infinity ? null : value });
+    const text = format(this.table, this.param, value === Infinity ? null : value);
     try {
       return this.read(text);
     } catch {
@@ -233,7 +326,13 @@ export class Rule {
     // Key presses in quick succession are one step of undo.
     if (performance.now() - this.keyedAt > 900) this.gesture = newGesture();
     this.keyedAt = performance.now();
-    const value = ask({ ask: 'step', table: this.table, param: this.param, value: this.value === Infinity ? null : this.value, count: steps });
+    const value = ask({
+      ask: 'step',
+      table: this.table,
+      param: this.param,
+      value: this.value === Infinity ? null : this.value,
+      count: steps,
+    });
     this.change(value === null ? Infinity : value, this.gesture);
   }
 
@@ -269,7 +368,7 @@ export class Rule {
   /** Shows a value. @param {number | string} given */
   set(given) {
     this.value = fromJson(given);
-    this.shown = ask({ ask: 'format', table: this.table, param: this.param, value: this.value === Infinity ? null : this.value });
+    this.shown = format(this.table, this.param, this.value === Infinity ? null : this.value);
     this.placeRider();
     this.scale.setAttribute('aria-valuenow', String(this.value === Infinity ? 1e9 : this.value));
     this.scale.setAttribute('aria-valuetext', this.shown);

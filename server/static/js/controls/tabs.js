@@ -11,7 +11,11 @@ import { html } from '../draw/svg.js';
 export function tabs(options, chosen, label, onChange) {
   const row = html('span', { className: 'tabs', role: 'group', 'aria-label': label });
   for (const option of options) {
-    const button = html('button', { type: 'button', 'aria-pressed': String(option.id === chosen), data: { option: option.id } }, option.label);
+    const button = html(
+      'button',
+      { type: 'button', 'aria-pressed': String(option.id === chosen), data: { option: option.id } },
+      option.label,
+    );
     button.addEventListener('click', () => {
       for (const other of row.children) other.setAttribute('aria-pressed', String(other === button));
       onChange(option.id);

@@ -25,7 +25,19 @@ export function decibels(from, to, step) {
 }
 
 /** Frequencies from 20 Hz to 20 kHz. @type {Axis} */
-export const FREQUENCIES = { from: 20, to: 20000, log: true, marks: [[30, '30'], [100, '100'], [300, '300'], [1000, '1k'], [3000, '3k'], [10000, '10k']] };
+export const FREQUENCIES = {
+  from: 20,
+  to: 20000,
+  log: true,
+  marks: [
+    [30, '30'],
+    [100, '100'],
+    [300, '300'],
+    [1000, '1k'],
+    [3000, '3k'],
+    [10000, '10k'],
+  ],
+};
 
 /**
  * Where values lie in a plot.
@@ -55,7 +67,15 @@ export function drawPlot(place, { x, y, lines = [], bars = [], words }) {
   const { across, up } = scales(place, x, y);
   const parts = [];
   for (const [value, text] of y.marks) {
-    parts.push(svg('line', { x1: EDGE.left, x2: wide - EDGE.right, y1: up(value), y2: up(value), class: value === 0 ? 'grid-line strong' : 'grid-line' }));
+    parts.push(
+      svg('line', {
+        x1: EDGE.left,
+        x2: wide - EDGE.right,
+        y1: up(value),
+        y2: up(value),
+        class: value === 0 ? 'grid-line strong' : 'grid-line',
+      }),
+    );
     parts.push(svg('text', { x: EDGE.left - 5, y: up(value) + 3, 'text-anchor': 'end' }, text));
   }
   for (const [value, text] of x.marks) {
@@ -65,8 +85,15 @@ export function drawPlot(place, { x, y, lines = [], bars = [], words }) {
   for (const { at, to, kind, label } of bars) {
     const width = Math.max(3, (wide - EDGE.left - EDGE.right) / 34);
     const shift = kind.includes('other') ? width / 2 + 1 : -width / 2 - 1;
-    parts.push(svg('rect', { x: across(at) + shift - width / 2, y: up(to), width, height: Math.max(0, tall - EDGE.bottom - up(to)), class: kind }, svg('title', {}, label)));
+    parts.push(
+      svg(
+        'rect',
+        { x: across(at) + shift - width / 2, y: up(to), width, height: Math.max(0, tall - EDGE.bottom - up(to)), class: kind },
+        svg('title', {}, label),
+      ),
+    );
   }
-  for (const { points, kind, label } of lines) parts.push(svg('path', { d: path(points.map(([a, b]) => [across(a), up(b)])), class: kind }, svg('title', {}, label)));
+  for (const { points, kind, label } of lines)
+    parts.push(svg('path', { d: path(points.map(([a, b]) => [across(a), up(b)])), class: kind }, svg('title', {}, label)));
   place.replaceChildren(...parts);
 }

@@ -30,7 +30,11 @@ export function redraw(place, make) {
   const label = active.getAttribute('aria-label');
   const chosen = active instanceof HTMLInputElement && active.type === 'text' ? [active.selectionStart, active.selectionEnd] : null;
   place.replaceChildren(...make());
-  const again = label && /** @type {HTMLElement | undefined} */ ([...place.querySelectorAll('[aria-label]')].find((e) => e.getAttribute('aria-label') === label));
+  const again =
+    label &&
+    /** @type {HTMLElement | undefined} */ (
+      [...place.querySelectorAll('[aria-label]')].find((e) => e.getAttribute('aria-label') === label)
+    );
   if (!again) return;
   again.focus();
   if (chosen && again instanceof HTMLInputElement) again.setSelectionRange(chosen[0], chosen[1]);

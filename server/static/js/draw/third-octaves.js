@@ -3,7 +3,18 @@
 import { spectra } from '../engine/ask.js';
 import { svg } from './svg.js';
 
-const NAMED = /** @type {[number, string][]} */ ([[31.5, '31'], [63, '63'], [125, '125'], [250, '250'], [500, '500'], [1000, '1k'], [2000, '2k'], [4000, '4k'], [8000, '8k'], [16000, '16k']]);
+const NAMED = /** @type {[number, string][]} */ ([
+  [31.5, '31'],
+  [63, '63'],
+  [125, '125'],
+  [250, '250'],
+  [500, '500'],
+  [1000, '1k'],
+  [2000, '2k'],
+  [4000, '4k'],
+  [8000, '8k'],
+  [16000, '16k'],
+]);
 /** Half a third of an octave, as a ratio. */
 const HALF = 10 ** 0.05;
 

@@ -35,6 +35,15 @@ export function forgetSound(name) {
   lend(engine, encoder.encode(name), (at, length) => engine.zr_sound_forget(at, length));
 }
 
+/**
+ * A value of a parameter as text.
+ * @param {string} table as in `parameter`
+ * @param {string} param
+ * @param {number | string | null} value null and 'inf' have no end
+ * @returns {string}
+ */
+export const format = (table, param, value) => ask({ ask: 'format', table, param, value: value === 'inf' ? null : value });
+
 /** All parameter tables. */
 export const catalogue = ask({ ask: 'catalogue' });
 

@@ -11,10 +11,12 @@ const KEPT = 8;
 const AGAIN_MS = 2000;
 
 /** Parameters of each kind that take a sound. @type {Map<string, string[]>} */
-const PARAMS = new Map(catalogue.kinds.map((/** @type {any} */ kind) => {
-  const sounds = kind.params.filter((/** @type {any} */ p) => p.domain.type === 'sound');
-  return [kind.id, sounds.map((/** @type {any} */ p) => p.id)];
-}));
+const PARAMS = new Map(
+  catalogue.kinds.map((/** @type {any} */ kind) => {
+    const sounds = kind.params.filter((/** @type {any} */ p) => p.domain.type === 'sound');
+    return [kind.id, sounds.map((/** @type {any} */ p) => p.id)];
+  }),
+);
 
 /** The sounds a unit names. @param {any} unit @returns {string[]} */
 const namedBy = (unit) => (PARAMS.get(unit.kind) ?? []).map((id) => unit.params?.[id]).filter(Boolean);
@@ -35,7 +37,10 @@ export class Sounds extends EventTarget {
     this.known = new Map();
   }
 
-  /** Fetches what units of these racks name and is not here yet; resolves once it has come or is missing. @param {{ units?: any[] }[]} racks */
+  /**
+   * Fetches what units of these racks name and is not here yet; resolves once it has come or is missing.
+   * @param {{ units?: any[] }[]} racks
+   */
   async look(racks) {
     const names = new Set(racks.flatMap((rack) => (rack.units ?? []).flatMap(namedBy)));
     await Promise.all([...names].map((name) => this.want(name)));

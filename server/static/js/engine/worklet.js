@@ -53,18 +53,45 @@ class ZincProcessor extends AudioWorkletProcessor {
     if (!this.player) return;
     const { engine, player } = this;
     switch (message.do) {
-      case 'edit': this.answer(lend(engine, message.edit, (at, length) => engine.zr_player_edit(player, at, length))); break;
-      case 'compare': this.answer(lend(engine, message.reference, (at, length) => engine.zr_player_compare(player, at, length))); break;
-      case 'play': engine.zr_player_play(player); this.report(); break;
-      case 'stop': engine.zr_player_stop(player); this.report(); break;
-      case 'seek': engine.zr_player_seek(player, message.frame); this.report(); break;
-      case 'loop': engine.zr_player_loop(player, message.from, message.to); break;
-      case 'listen': engine.zr_player_listen(player, message.side); break;
-      case 'alternate': engine.zr_player_alternate(player, message.passes); break;
-      case 'hear': lend(engine, Uint32Array.from(message.strips), (at, count) => engine.zr_player_hear(player, at, count)); break;
-      case 'check': engine.zr_player_check(player, message.check); break;
-      case 'reset-maxima': engine.zr_player_reset_maxima(player); break;
-      case 'watch': engine.zr_player_watch(player, message.station); break;
+      case 'edit':
+        this.answer(lend(engine, message.edit, (at, length) => engine.zr_player_edit(player, at, length)));
+        break;
+      case 'compare':
+        this.answer(lend(engine, message.reference, (at, length) => engine.zr_player_compare(player, at, length)));
+        break;
+      case 'play':
+        engine.zr_player_play(player);
+        this.report();
+        break;
+      case 'stop':
+        engine.zr_player_stop(player);
+        this.report();
+        break;
+      case 'seek':
+        engine.zr_player_seek(player, message.frame);
+        this.report();
+        break;
+      case 'loop':
+        engine.zr_player_loop(player, message.from, message.to);
+        break;
+      case 'listen':
+        engine.zr_player_listen(player, message.side);
+        break;
+      case 'alternate':
+        engine.zr_player_alternate(player, message.passes);
+        break;
+      case 'hear':
+        lend(engine, Uint32Array.from(message.strips), (at, count) => engine.zr_player_hear(player, at, count));
+        break;
+      case 'check':
+        engine.zr_player_check(player, message.check);
+        break;
+      case 'reset-maxima':
+        engine.zr_player_reset_maxima(player);
+        break;
+      case 'watch':
+        engine.zr_player_watch(player, message.station);
+        break;
     }
   }
 

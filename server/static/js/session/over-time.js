@@ -1,8 +1,11 @@
 // @ts-check
-/** What changes with the song, as the page's copy of the session holds it: a section's own values, and lanes. The core's `course` has the rules. */
-import { catalogue } from '../engine/ask.js';
-import { courseOf, rowOf } from './course.js';
-import { COMMON, valueAt, withEdit } from './unit-edits.js';
+/**
+ * What changes with the song, as the page's copy of the session holds it: a section's own values, and lanes. The
+ * core's `course` has the rules.
+ */
+import { ask } from '../engine/ask.js';
+import { courseOf } from './course.js';
+import { askSession } from './document.js';
 
 /**
  * @typedef {import('./document.js').Unit} Unit
@@ -12,8 +15,6 @@ import { COMMON, valueAt, withEdit } from './unit-edits.js';
  * @typedef {{ strip: number, unit: number, param: string }} Target unit 0 is the strip itself
  */
 
-/** Controls of a strip that can change with the song. @type {string[]} */
-const CHANGING = catalogue.changing;
 /** How the level of a send is named. @param {number} to */
 export const sendPath = (to) => `send[${to}].level_db`;
 
@@ -21,12 +22,17 @@ export const sendPath = (to) => `send[${to}].level_db`;
 export const changes = (owner, param) => owner.over_time?.some((course) => course.param === param) ?? false;
 
 /** A unit as it is in a section; everywhere for 0. @param {Unit} unit @param {number} section @returns {Unit} */
-export function unitIn(unit, section) {
-  const here = (unit.over_time ?? []).flatMap((/** @type {Course} */ course) => course.sections.filter((h) => h.section === section).map((h) => ({ param: course.param, value: h.value })));
-  return here.reduce((shown, { param, value }) => withEdit(shown, { edit: 'set-param', param, value }), unit);
-}
+export const unitIn = (unit, section) => (section && unit.over_time ? ask({ ask: 'unit-in', unit, section }) : unit);
 
-/** A unit as it is in the other parts of the song than a section (0 is everywhere), as far as it differs there. @param {Unit} unit @param {number} section @returns {Unit[]} */
+/** A unit with another value under a path. @param {Unit} unit @param {string} param @param {unknown} value @returns {Unit} */
+export const unitWith = (unit, param, value) => ask({ ask: 'unit-with', unit, param, value });
+
+/**
+ * A unit as it is in the other parts of the song than a section (0 is everywhere), as far as it differs there.
+ * @param {Unit} unit
+ * @param {number} section
+ * @returns {Unit[]}
+ */
 export function unitElsewhere(unit, section) {
   const differs = new Set((unit.over_time ?? []).flatMap((course) => course.sections.map((h) => h.section)));
   const rest = differs.has(section) ? [0] : [];
@@ -45,18 +51,7 @@ export function controlIn(strip, control, section) {
  * @param {number} section 0 for everywhere
  * @returns {Edit | null}
  */
-export function editIn(edit, section) {
-  if (!section) return edit;
-  if (edit.edit === 'several') {
-    const edits = edit.edits.map((/** @type {Edit} */ e) => editIn(e, section));
-    return edits.includes(null) ? null : { ...edit, edits };
-  }
-  const here = (/** @type {number} */ unit, /** @type {string} */ param) => ({ edit: 'set-here', strip: edit.strip, unit, param, section, value: edit.value });
-  if (edit.edit === 'set-param') return here(edit.unit, edit.param);
-  if (edit.edit === 'set-control') return CHANGING.includes(edit.control) ? here(0, edit.control) : null;
-  // What is written of it, what drives it and what it follows is one for the whole song.
-  return ['set-why', 'set-key', 'set-follows', 'rename', 'set-note'].includes(edit.edit) ? edit : null;
-}
+export const editIn = (edit, section) => (section ? askSession({ do: 'in-section', edit, section }) : edit);
 
 /** Owner of a value. @param {import('./document.js').Session} session @param {Target} target @returns {any} */
 export function ownerOf(session, target) {
@@ -64,29 +59,32 @@ export function ownerOf(session, target) {
   return target.unit ? strip?.rack.units.find((u) => u.id === target.unit) : strip;
 }
 
-/** Table and name in it of a value, for the core's questions. @param {any} owner @param {Target} target @returns {{ table: string, param: string }} */
-export function tableOf(owner, target) {
-  if (!target.unit) return { table: 'strip', param: target.param.startsWith('send[') ? 'level_db' : target.param };
-  if (/** @type {readonly string[]} */ (COMMON).includes(target.param)) return { table: 'common', param: target.param };
-  const at = rowOf(target.param);
-  return at ? { table: `${owner.kind}/${at.list}`, param: at.name } : { table: owner.kind, param: target.param };
-}
+/**
+ * What a target names: its table and name there for the core's questions, its words, its value everywhere; null where
+ * it is gone.
+ * @param {Target} target
+ * @returns {{ table: string, param: string, label: string, everywhere: any } | null}
+ */
+export const named = ({ strip, unit, param }) => askSession({ do: 'value', strip, unit, param });
 
-/** A value everywhere. @param {any} owner @param {Target} target */
-export function everywhere(owner, target) {
-  if (!target.unit) {
-    const send = owner.sends.find((/** @type {any} */ s) => sendPath(s.to) === target.param);
-    return send ? send.level_db : owner.controls[target.param];
-  }
-  if (target.param in owner) return owner[target.param];
-  const at = rowOf(target.param);
-  return at ? valueAt(owner.params[at.list][at.row], at.name) : valueAt(owner.params, target.param);
-}
-
-/** Everything of a session that changes with the song. @param {import('./document.js').Session} session @returns {{ target: Target, owner: any, course: Course }[]} */
+/**
+ * Everything of a session that changes with the song.
+ * @param {import('./document.js').Session} session
+ * @returns {{ target: Target, owner: any, course: Course }[]}
+ */
 export function allChanges(session) {
   return session.strips.flatMap((strip) => [
-    .../** @type {any} */ (strip.over_time ?? []).map((/** @type {Course} */ course) => ({ target: { strip: strip.id, unit: 0, param: course.param }, owner: strip, course })),
-    ...strip.rack.units.flatMap((unit) => (unit.over_time ?? []).map((/** @type {Course} */ course) => ({ target: { strip: strip.id, unit: unit.id, param: course.param }, owner: unit, course }))),
+    .../** @type {any} */ (strip.over_time ?? []).map((/** @type {Course} */ course) => ({
+      target: { strip: strip.id, unit: 0, param: course.param },
+      owner: strip,
+      course,
+    })),
+    ...strip.rack.units.flatMap((unit) =>
+      (unit.over_time ?? []).map((/** @type {Course} */ course) => ({
+        target: { strip: strip.id, unit: unit.id, param: course.param },
+        owner: unit,
+        course,
+      })),
+    ),
   ]);
 }

@@ -1,19 +1,19 @@
 // @ts-check
 /** Bench: one strip's rack, shaped while it plays. */
 import { doc } from './session-frame.js';
-import { choose } from './choose.js';
-import { INSPECT, KEY, compareOn, hearInstead, hearWithout, listen, matchSoon, offer } from './compare.js';
-import { host, loopRange, mark, prepare, prepareSoon, view } from './listen-bar.js';
+import { compareOn, hearInstead, hearWithout, listen, matchSoon, offer } from './compare.js';
+import { host, loopRange, prepare, prepareSoon } from './listen-bar.js';
 import { ask, kindOf } from '../engine/ask.js';
-import { html, signed } from '../draw/svg.js';
-import { latestWork } from '../session/work.js';
-import { newGesture } from '../session/document.js';
+import { html } from '../draw/svg.js';
+import { askSession, newGesture } from '../session/document.js';
 import { courseOf } from '../session/course.js';
-import { everywhere, unitElsewhere, unitIn } from '../session/over-time.js';
-import { isOfUnits, stripsOf, unitEdit } from '../session/unit-edits.js';
+import { named, unitElsewhere, unitIn } from '../session/over-time.js';
 import { Advice } from './bench/advice.js';
 import { Candidates } from './bench/candidates.js';
 import { drawEvidence } from './bench/evidence.js';
+import { EyesClosed } from './bench/eyes-closed.js';
+import { stepContext } from './bench/heard-with.js';
+import { RackFigures } from './bench/rack-figures.js';
 import { RawPanel } from './bench/raw-panel.js';
 import { TrialSheet } from './bench/trial-sheet.js';
 import { ToneCurve } from './bench/tone-curve.js';
@@ -25,17 +25,12 @@ import { markChanges } from './over-time/marks.js';
 import './over-time/changes-sheet.js';
 import { editHere, scope, scopeEvents, stepScope } from './scope.js';
 import { shortcuts } from './shortcuts.js';
-import { takenAlong } from './taken.js';
+import { sidesOf } from './sides.js';
 
 const strip = () => doc.find(doc.strip);
 const units = () => strip().rack.units;
 const feeds = strip().feeds ? doc.find(/** @type {number} */ (strip().feeds)).name : '';
 const places = Object.fromEntries(['wire', 'unit', 'evidence'].map((id) => [id, /** @type {HTMLElement} */ (document.getElementById(id))]));
-/** Rest of the page, after an edit, before figures are measured anew. */
-const SETTLE_MS = 350;
-/** The same after an edit of another window. */
-const FOREIGN_MS = 1200;
-
 /** The raw part, before the first station. */
 const RAW = -1;
 /** Whether it was chosen, and is not shown only because there is no unit yet. */
@@ -45,14 +40,7 @@ let rawMayLook = false;
 let selected = Math.min(Number(new URLSearchParams(window.location.search).get('station') ?? 1) - 1, units().length - 1);
 /** @type {ReturnType<typeof unitPanel> | null} */
 let panel = null;
-/** @type {any} */
-let treatment = null;
-/** @type {{ whole: number, sections: number[] }} */
-let matches = { whole: 0, sections: [] };
-let older = false;
-/** What is taken along the path of the strip, in words. */
-let taken = '';
-let context = 'mix';
+const figures = new RackFigures();
 
 // ---- the rack -------------------------------------------------------------
 
@@ -76,7 +64,7 @@ const actions = {
   async add(kind) {
     const at = units().length ? selected + 1 : 0;
     // A unit that has one begins where this part asks for it.
-    const unit = ask({ ask: 'fresh', kind, part: strip().part, peak_db: treatment?.points[at]?.peak_db ?? null });
+    const unit = ask({ ask: 'fresh', kind, part: strip().part, peak_db: figures.treatment?.points[at]?.peak_db ?? null });
     await doc.edit({ edit: 'add-unit', strip: doc.strip, at, unit });
     if (unit.why) note(`It begins with ${unit.why}. Neutral is one press away.`);
     select(at);
@@ -94,13 +82,17 @@ function select(i) {
 function showWire() {
   // Switched as it is where changes hold.
   const here = { ...strip(), rack: { units: units().map((u) => unitIn(u, scope())) } };
-  drawWire(places.wire, here, doc.session.rate, selected, treatment, feeds, actions, taken);
+  drawWire(places.wire, here, doc.session.rate, selected, figures.treatment, feeds, actions, figures.taken);
 }
 
-/** Keeps what the panel changed: the least edit that leads there. @param {import('../session/document.js').Unit} changed @param {string} gesture */
+/**
+ * Keeps what the panel changed: the least edit that leads there.
+ * @param {import('../session/document.js').Unit} changed
+ * @param {string} gesture
+ */
 function keep(changed, gesture) {
   const now = doc.unit(doc.strip, changed.id);
-  const edit = now && unitEdit(doc.strip, shown(now), changed);
+  const edit = now && askSession({ do: 'between', strip: doc.strip, before: shown(now), after: changed });
   if (!edit) return;
   const first = edit.edit === 'several' ? edit.edits[0] : edit;
   if (first.edit === 'set-param') lane.touch({ strip: doc.strip, unit: changed.id, param: first.param });
@@ -131,7 +123,7 @@ function showOverTime() {
     const { sections } = courseOf(unit, path);
     const others = sections.filter((h) => h.section !== scope()).map((h) => h.value);
     const differs = sections.some((h) => h.section === scope());
-    rule.elsewhere(differs ? [everywhere(unit, { strip: doc.strip, unit: unit.id, param: path }), ...others] : others);
+    rule.elsewhere(differs ? [named({ strip: doc.strip, unit: unit.id, param: path })?.everywhere, ...others] : others);
   }
   panel.elsewhere(unitElsewhere(unit, scope()));
 }
@@ -163,17 +155,28 @@ function showAll() {
   panel = null;
   if (unit) {
     panel = unitPanel(places.unit, shown(unit), doc.session, keep);
-    panel.evidence(treatment, selected);
+    panel.evidence(figures.treatment, selected);
     showOverTime();
   } else if (strip().role === 'track') {
     places.unit.replaceChildren(raw.element);
     if (rawMayLook) void raw.look();
   } else {
-    places.unit.replaceChildren(html('div', { className: 'unit-none' }, html('h2', {}, 'Untouched so far'),
-      html('p', {}, `Listen to ${strip().name} in the mix first and note what you hear. Then add a unit on the wire above: cuts before lifts, and only what the part needs.`)));
+    places.unit.replaceChildren(
+      html(
+        'div',
+        { className: 'unit-none' },
+        html('h2', {}, 'Untouched so far'),
+        html(
+          'p',
+          {},
+          `Listen to ${strip().name} in the mix first and note what you hear. Then add a unit on the wire ` +
+            `above: cuts before lifts, and only what the part needs.`,
+        ),
+      ),
+    );
   }
   showEvidence();
-  if (treatment) tone.show(treatment, Math.max(0, selected));
+  if (figures.treatment) tone.show(figures.treatment, Math.max(0, selected));
   offerSides();
 }
 
@@ -240,7 +243,7 @@ const tone = new ToneCurve(async (unit) => {
 });
 
 function showEvidence() {
-  drawEvidence(places.evidence, treatment, selected, units()[selected], older);
+  drawEvidence(places.evidence, figures.treatment, selected, units()[selected], figures.older);
   places.evidence.append(advice.element, tone.element, candidates.element);
 }
 
@@ -252,12 +255,14 @@ function leftIfGone() {
 }
 
 doc.addEventListener('change', (event) => {
-  const { edit, foreign } = /** @type {CustomEvent} */ (event).detail;
-  if (edit.edit === 'note') return;
+  const {
+    facts: { strips, about, reach },
+    foreign,
+  } = /** @type {CustomEvent<{ facts: import('../session/document.js').Facts, foreign: boolean }>} */ (event).detail;
+  if (about === 'notebook') return;
   if (leftIfGone()) return;
   trials.edited();
   showNote();
-  const strips = stripsOf(edit);
   if (strips.length > 0 && !strips.includes(doc.strip)) {
     // What is printed here may have changed: it is prepared anew while playing goes on.
     prepareSoon();
@@ -265,31 +270,33 @@ doc.addEventListener('change', (event) => {
     showWireSoon();
     return;
   }
-  if (isOfUnits(edit, doc.strip) && panel) {
+  if (about === 'units' && panel) {
     const found = doc.unit(doc.strip, panel.unit.id);
     const unit = found && shown(found);
     // The panel's own change is already shown there.
     if (unit && JSON.stringify(unit) !== JSON.stringify(panel.unit)) panel.take(unit);
     showOverTime();
     showWireSoon();
-  } else if (['rename', 'set-note'].includes(edit.edit)) return;
-  else if (edit.edit === 'set-control') showWireSoon();
+  } else if (about === 'words' || about === 'name') return;
+  else if (about === 'controls') showWireSoon();
   else showInPlace();
-  // What another window drags is measured once it rests.
-  measureSoon(foreign ? FOREIGN_MS : SETTLE_MS);
+  // Others that follow a unit here are printed anew.
+  if (reach === 'racks' && strips.length > 1) prepareSoon();
+  if (about === 'units' && reach === 'nothing') return;
+  figures.measureSoon(foreign);
 });
 doc.addEventListener('newer', () => {
   if (leftIfGone()) return;
   showNote();
   showInPlace();
-  measureSoon();
+  figures.measureSoon();
 });
 
 // A sound that a unit names has come, or is found missing.
 host.sounds.addEventListener('change', () => {
   panel?.take(panel.unit);
   showWireSoon();
-  measureSoon();
+  figures.measureSoon();
 });
 
 let wireFrame = 0;
@@ -300,112 +307,29 @@ function showWireSoon() {
 
 // ---- evidence and matching ------------------------------------------------
 
-let timer = 0;
-let asked = 0;
-const evidence = latestWork();
-function measureSoon(rest = SETTLE_MS) {
-  older = treatment !== null;
-  window.clearTimeout(timer);
-  timer = window.setTimeout(() => void measure(), rest);
-}
-
-async function measure() {
-  asked += 1;
-  const mine = asked;
-  try {
-    const result = await evidence(`/api/sessions/${doc.id}/strips/${doc.strip}/evidence`, {}, () => {});
-    if (mine !== asked || !result) return;
-    ({ treatment, matches } = result);
-    older = false;
-    showWire();
-    panel?.evidence(treatment, selected);
-    showEvidence();
-    tone.show(treatment, Math.max(0, selected));
-    void advice.look().then(showTaken);
-    matchSoon();
-    document.body.dataset.measured = String(doc.version);
-  } catch (error) {
-    note(error instanceof Error ? error.message : String(error));
-  }
-}
-
-/** What is taken along the path; after the figures of this rack, and what is said of them. */
-async function showTaken() {
-  const mine = asked;
-  const words = await takenAlong(doc.strip).catch(() => '');
-  if (mine !== asked || words === taken) return;
-  taken = words;
-  showWireSoon();
-}
-
-/** dB that make the untouched rack as loud as the worked one behind it, over what is heard. */
-function rackMatch() {
-  const range = loopRange();
-  if (range && range[0] === range[1]) return matches.sections[range[0]] ?? matches.whole;
-  return matches.whole;
-}
+figures.addEventListener('measured', () => {
+  showWire();
+  panel?.evidence(figures.treatment, selected);
+  showEvidence();
+  tone.show(figures.treatment, Math.max(0, selected));
+  void advice.look().then(() => figures.lookAlong());
+  matchSoon();
+  document.body.dataset.measured = String(doc.version);
+});
+figures.addEventListener('taken', showWireSoon);
 
 /** What the untouched side may be without. */
 function offerSides() {
   const unit = units()[selected];
-  const strip = doc.strip;
-  /** @type {import('./compare.js').Against[]} */
-  const sides = [{ id: 'rack', label: 'without the rack', changes: () => [{ change: 'rack-off', strip }] }];
-  if (unit) {
-    const name = kindOf(unit.kind).name.toLowerCase();
-    sides.push({ id: 'unit', label: `without this ${name}`, changes: () => [{ change: 'unit-off', strip, unit: unit.id }] });
-    sides.push({ id: 'so-far', label: 'the rack up to here', changes: () => [{ change: 'off-from', strip, station: selected + 1 }] });
-    if (kindOf(unit.kind).takes_key) sides.push({ id: KEY, label: 'what drives it', changes: () => [{ change: 'key-heard', strip, unit: unit.id }] });
-    if (unit.params.bands?.length) {
-      sides.push({ id: 'band', label: 'without the selected band', changes: () => [{ change: 'row-off', strip, unit: unit.id, row: panel?.selected ?? 0 }] });
-    }
-  }
-  if (doc.find(strip).role === 'return') sides.push({ id: INSPECT, label: 'raised by 12 dB, to inspect it', changes: () => [{ change: 'level', strip, db: 12 }] });
-  const rack = tried?.rack;
-  if (rack) sides.push({ id: 'tried', label: `tried: ${tried?.name}`, changes: () => [{ change: 'rack', strip, rack }] });
-  offer([...sides, ...candidates.sides(strip)]);
+  const kind = unit && kindOf(unit.kind);
+  const { id, role } = strip();
+  const sides = sidesOf({ strip: { id, role }, unit, kind, station: selected, row: () => panel?.selected ?? 0, tried });
+  offer([...sides, ...candidates.sides(id)]);
 }
 
 // ---- listening ------------------------------------------------------------
 
-/** @param {string} to */
-function setContext(to) {
-  context = to;
-  mark('context', to);
-  host.send({ do: 'hear', strips: to === 'mix' ? [] : to === 'with' ? [doc.strip, ...view.with] : [doc.strip] });
-  aloneSince = to === 'alone' ? performance.now() : 0;
-}
-
-/** Minutes of listening alone after which it is said that decisions belong in the mix. */
-const ALONE_MINUTES = 5;
-let aloneSince = 0;
-
-for (const tab of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll('[data-context]'))) {
-  tab.addEventListener('click', () => {
-    if (tab.dataset.context === 'with') chooseWith();
-    else setContext(tab.dataset.context ?? 'mix');
-  });
-}
-
-/** Asks which strips are heard with this one, and remembers them. */
-function chooseWith() {
-  const others = doc.session.strips.filter((s) => s.role === 'track' && s.id !== doc.strip);
-  choose('Heard with this one', others.map((s) => ({ id: s.id, mark: s.family, name: s.name })), view.with, (chosen) => {
-    view.with = chosen;
-    void doc.edit({ edit: 'note', note: { entry: 'partners', strip: doc.strip, with: chosen } });
-    prepareSoon();
-    setContext('with');
-  });
-}
-
-host.addEventListener('report', (event) => {
-  const { detail } = /** @type {CustomEvent<import('../engine/host.js').Report>} */ (event);
-  panel?.follow(detail);
-  if (aloneSince && detail.playing && performance.now() - aloneSince > ALONE_MINUTES * 60_000) {
-    aloneSince = performance.now();
-    note('You have listened alone for five minutes. What is right here is decided in the mix: A goes there.');
-  }
-});
+host.addEventListener('report', (event) => panel?.follow(/** @type {CustomEvent<import('../engine/host.js').Report>} */ (event).detail));
 
 const noted = /** @type {HTMLInputElement} */ (document.getElementById('note'));
 noted.addEventListener('change', () => void doc.edit({ edit: 'set-note', strip: doc.strip, note: noted.value }, newGesture()));
@@ -418,29 +342,7 @@ function showNote() {
 /** @param {string} id */
 const follow = (id) => () => /** @type {HTMLAnchorElement | null} */ (document.getElementById(id))?.click();
 
-/** What the part was like when the eyes were closed. @type {any} */
-let blind = null;
-
-/** Hides every picture and figure, so that choices are made by ear; shown again with the result. */
-function eyesClosed() {
-  const closed = document.querySelector('.bench')?.classList.toggle('eyes-closed');
-  document.querySelector('.blind-result')?.remove();
-  if (closed) {
-    blind = treatment?.points.at(-1) ?? null;
-    places.unit.prepend(html('p', { className: 'blind-result' }, 'Eyes closed: choose by ear. E shows everything again, with what came of it.'));
-  } else if (blind && treatment) {
-    const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
-    const result = html('p', { className: 'blind-result', role: 'status' }, blindSentence(blind, treatment.points[0], treatment.points.at(-1)), close);
-    close.addEventListener('click', () => result.remove());
-    places.unit.prepend(result);
-  }
-}
-
-/** @param {any} then the rack's output when the eyes were closed @param {any} raw @param {any} now */
-function blindSentence(then, raw, now) {
-  const step = (/** @type {any} */ a, /** @type {any} */ b) => `${signed((b.lufs ?? 0) - (a.lufs ?? 0))} LU, peak ${signed(b.peak_db - a.peak_db)} dB, crest ${signed(b.crest_db - a.crest_db)} dB`;
-  return `While your eyes were closed: ${step(then, now)}. Against the untouched sound it is now: ${step(raw, now)}. `;
-}
+const eyes = new EyesClosed(places.unit, () => figures.treatment);
 
 /** Lets the unit's picture fill the window, and back. */
 function fill() {
@@ -448,22 +350,34 @@ function fill() {
 }
 
 shortcuts(
-  { keys: 'A', does: 'alone or in the mix', run: () => setContext(context === 'mix' ? (view.with.length ? 'with' : 'alone') : 'mix') },
-  ...Array.from({ length: 9 }, (_, i) => ({ keys: String(i + 1), shown: i ? '' : '1 … 9', does: i ? '' : 'station', run: () => { if (i < units().length) select(i); } })),
+  { keys: 'A', does: 'alone or in the mix', run: stepContext },
+  ...Array.from({ length: 9 }, (_, i) => ({
+    keys: String(i + 1),
+    shown: i ? '' : '1 … 9',
+    does: i ? '' : 'station',
+    run: () => {
+      if (i < units().length) select(i);
+    },
+  })),
   { keys: '0', does: 'the raw part', run: () => select(RAW) },
   { keys: '[', does: 'previous strip', run: follow('previous') },
   { keys: ']', does: 'next strip', run: follow('next') },
   { keys: 'H', does: 'changes hold in the next section alone, or everywhere', run: () => stepScope(1) },
-  { keys: 'B', does: 'unit on or off', run: () => { if (units()[selected]) actions.turn(selected, !unitIn(units()[selected], scope()).on); } },
+  {
+    keys: 'B',
+    does: 'unit on or off',
+    run: () => {
+      if (units()[selected]) actions.turn(selected, !unitIn(units()[selected], scope()).on);
+    },
+  },
   { keys: 'T', does: 'try the unit over a list of values', run: openTrials },
-  { keys: 'E', does: 'eyes closed: hide pictures and figures; again: show them, and what came of it', run: eyesClosed },
+  { keys: 'E', does: 'eyes closed: hide pictures and figures; again: show them, and what came of it', run: () => eyes.toggle() },
   { keys: 'F', does: 'unit fills the window', run: fill },
 );
 
-view.with = (doc.session.notebook.partners[doc.strip] ?? []).filter((/** @type {number} */ id) => id !== doc.strip && doc.session.strips.some((s) => s.id === id));
 showAll();
-compareOn(doc.strip, rackMatch);
-const measured = measure();
+compareOn(doc.strip, () => figures.match(loopRange()));
+const measured = figures.measure();
 await prepare();
 select(selected);
 await measured;

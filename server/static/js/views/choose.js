@@ -11,7 +11,10 @@ import { html } from '../draw/svg.js';
 export function choose(title, offered, chosen, onDone) {
   const boxes = offered.map(({ id, mark, name }) => {
     const box = html('input', { type: 'checkbox', checked: chosen.includes(id), value: String(id) });
-    return { box, row: html('label', { className: 'choose-row' }, box, html('span', { className: 'mark', data: { family: mark } }, mark), name) };
+    return {
+      box,
+      row: html('label', { className: 'choose-row' }, box, html('span', { className: 'mark', data: { family: mark } }, mark), name),
+    };
   });
   const done = html('button', { type: 'submit', className: 'strong-button' }, 'hear them');
   const form = html('form', { method: 'dialog' }, html('div', { className: 'choose-list' }, ...boxes.map((b) => b.row)), done);

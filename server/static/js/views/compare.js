@@ -4,16 +4,17 @@
  * raised to be as loud, which is heard, and when it changes by itself.
  */
 import { html, signed } from '../draw/svg.js';
-import { ask } from '../engine/ask.js';
+import { format } from '../engine/ask.js';
 import { latestWork } from '../session/work.js';
 import { regionOf } from './bench/bands.js';
 import { host, loopRange, mark, prepareSoon } from './listen-bar.js';
 import { note } from './notes.js';
 import { doc } from './session-frame.js';
 import { shortcuts } from './shortcuts.js';
+import { INSPECT, KEY } from './sides.js';
 
-/** @typedef {{ change: string, strip: number, [field: string]: unknown }} Change */
-/** @typedef {{ id: string, label: string, changes: () => Change[] }} Against */
+/** @typedef {import('./sides.js').Change} Change */
+/** @typedef {import('./sides.js').Against} Against */
 
 const SIDES = ['worked', 'untouched', 'difference'];
 const against = /** @type {HTMLSelectElement} */ (document.getElementById('against'));
@@ -33,10 +34,6 @@ const measured = new Map();
 /** A match known sooner, from the figures of the rack. @type {() => number | null} */
 let guess = () => null;
 
-/** The other side that is louder on purpose: a return looked at closely, apart from its level in the mix. */
-export const INSPECT = 'inspect';
-/** The other side that is what drives a unit. */
-export const KEY = 'key';
 /** Sides of which equal loudness means nothing. */
 const UNMATCHED = [INSPECT, KEY];
 
@@ -92,7 +89,11 @@ async function measure() {
   if (UNMATCHED.includes(against.value) || measured.has(mine) || changes().length === 0 || doc.isKeeping) return;
   const [from, to] = heardFrames();
   try {
-    const result = await match(`/api/sessions/${doc.id}/match`, { strip: levelled, reference: changes(), instead: instead ? insteadChanges() : null, from, to }, () => {});
+    const result = await match(
+      `/api/sessions/${doc.id}/match`,
+      { strip: levelled, reference: changes(), instead: instead ? insteadChanges() : null, from, to },
+      () => {},
+    );
     if (!result) return;
     measured.set(mine, result.match_db);
     lastMatch.set(comparison(), result.match_db);
@@ -134,7 +135,10 @@ export function hearInstead(rack) {
 }
 
 // After an edit the worked side is the document's again.
-for (const type of ['sound', 'newer']) doc.addEventListener(type, () => { instead = null; });
+for (const type of ['sound', 'newer'])
+  doc.addEventListener(type, () => {
+    instead = null;
+  });
 
 /** Chooses what the other side is without, and hears it, or what differs. @param {string} id @param {string} [as] */
 export function hearWithout(id, as = 'untouched') {
@@ -159,7 +163,7 @@ const said = html('span', { className: 'held-region', role: 'status', hidden: tr
 document.getElementById('listen-bar')?.append(said);
 
 /** The band that is heard alone in a change. @param {any} change */
-const bandOf = (change) => change.row?.shape ? change.row : doc.unit(change.strip, change.unit)?.params.bands?.[change.row];
+const bandOf = (change) => (change.row?.shape ? change.row : doc.unit(change.strip, change.unit)?.params.bands?.[change.row]);
 
 /** Says in the bar, and to whoever draws it, which region is heard. @param {Change | null} change */
 function sayHeld(change) {
@@ -172,7 +176,7 @@ function sayHeld(change) {
 
 /** @param {[number, number]} region */
 function inWords([low, high]) {
-  const hz = (/** @type {number} */ value) => ask({ ask: 'format', table: 'surgical-eq/bands', param: 'freq_hz', value });
+  const hz = (/** @type {number} */ value) => format('surgical-eq/bands', 'freq_hz', value);
   if (low === 0) return `what lies below ${hz(high)}`;
   return high === Infinity ? `what lies above ${hz(low)}` : `${hz(low)} to ${hz(high)}`;
 }
@@ -224,7 +228,8 @@ export function hearWhilePressed(button, wanted) {
 export function listenWhileHeld(wanted) {
   const down = (/** @type {KeyboardEvent} */ event) => {
     const target = /** @type {HTMLElement} */ (event.target);
-    if (event.key.toLowerCase() !== 'l' || event.ctrlKey || event.metaKey || target.matches('input:not([type=checkbox]), select, textarea')) return;
+    if (event.key.toLowerCase() !== 'l' || event.ctrlKey || event.metaKey || target.matches('input:not([type=checkbox]), select, textarea'))
+      return;
     hold(wanted());
   };
   const up = (/** @type {KeyboardEvent} */ event) => {

@@ -16,7 +16,10 @@ import { controlIn } from '../session/over-time.js';
 import { note } from './notes.js';
 import { dropAnywhere } from './desk/add-tracks.js';
 import { openMakeRoom } from './desk/make-room.js';
-import { orderOfWork, ruler, sessionTools, tempoTools } from './desk/frame-tools.js';
+import { orderOfWork } from './desk/order-of-work.js';
+import { ruler } from './desk/ruler.js';
+import { sessionTools } from './desk/session-tools.js';
+import { tempoTools } from './desk/tempo-tools.js';
 import { openSignalPath } from './desk/signal-path.js';
 import { closeIfGone, hearBy, openSheet, refreshSheet } from './desk/strip-sheet.js';
 import { takeServedRows } from './desk/served-rows.js';
@@ -36,7 +39,11 @@ const meters = new Map();
 /** What is drawn and said of each track's sound. @type {Map<number, { wave: [number, number][], lufs: number }>} */
 const overviews = new Map();
 /** @type {Set<number>} */
-const soloed = new Set(JSON.parse(sessionStorage.getItem(`solo-${doc.id}`) ?? '[]').filter((/** @type {number} */ id) => doc.session.strips.some((s) => s.id === id)));
+const soloed = new Set(
+  JSON.parse(sessionStorage.getItem(`solo-${doc.id}`) ?? '[]').filter((/** @type {number} */ id) =>
+    doc.session.strips.some((s) => s.id === id),
+  ),
+);
 /** What the import check found, by strip. @type {Map<number, import('./desk/strip-sheet.js').Check>} */
 const checks = new Map();
 /** @param {number} id */
@@ -70,7 +77,11 @@ function takeRow(row) {
   for (const place of /** @type {NodeListOf<HTMLElement>} */ (row.querySelectorAll('[data-rule]'))) {
     const control = /** @type {string} */ (place.dataset.rule);
     const rule = new Rule({
-      table: 'strip', param: control, compact: true, of: place.dataset.of, value: controlIn(strip, control, scope()),
+      table: 'strip',
+      param: control,
+      compact: true,
+      of: place.dataset.of,
+      value: controlIn(strip, control, scope()),
       onChange: (value, gesture) => {
         const edit = { edit: 'set-control', strip: id, control, value };
         lane.touch({ strip: id, unit: 0, param: control });
@@ -89,7 +100,8 @@ function takeRow(row) {
     lane.touch({ strip: id, unit: 0, param: 'muted' });
     if (!lane.takes(edit)) void editHere(edit);
   });
-  for (const opener of row.querySelectorAll('[data-sends], [data-findings]')) opener.addEventListener('click', () => openSheet(id, checked(id)));
+  for (const opener of row.querySelectorAll('[data-sends], [data-findings]'))
+    opener.addEventListener('click', () => openSheet(id, checked(id)));
   row.querySelector('[data-solo]')?.addEventListener('click', () => {
     if (!soloed.delete(id)) soloed.add(id);
     keepSolo();
@@ -109,12 +121,23 @@ function showOverTime(id) {
   if (!row || !strip) return;
   const count = (strip.over_time ?? []).length + strip.rack.units.reduce((sum, unit) => sum + (unit.over_time ?? []).length, 0);
   row.querySelector('.changes-count')?.remove();
-  if (count) row.querySelector('.desk-name')?.append(html('span', { className: 'changes-count', title: `${count} ${count === 1 ? 'value changes' : 'values change'} with the song (C)` }, String(count)));
+  if (count)
+    row
+      .querySelector('.desk-name')
+      ?.append(
+        html(
+          'span',
+          { className: 'changes-count', title: `${count} ${count === 1 ? 'value changes' : 'values change'} with the song (C)` },
+          String(count),
+        ),
+      );
   markChanges(row, strip);
   for (const control of ['level_db', 'pan']) {
     const { sections } = courseOf(strip, control);
     const differs = sections.some((h) => h.section === scope());
-    rules.get(`${id}:${control}`)?.elsewhere([...(differs ? [strip.controls[control]] : []), ...sections.filter((h) => h.section !== scope()).map((h) => h.value)]);
+    rules
+      .get(`${id}:${control}`)
+      ?.elsewhere([...(differs ? [strip.controls[control]] : []), ...sections.filter((h) => h.section !== scope()).map((h) => h.value)]);
   }
 }
 
@@ -127,9 +150,6 @@ function showFaders(id) {
   showOverTime(id);
 }
 scopeEvents.addEventListener('scope', () => rows.forEach((row) => showFaders(Number(row.dataset.strip))));
-
-/** Edits that change racks and nothing else. */
-const IN_RACKS = ['add-unit', 'remove-unit', 'move-unit', 'set-unit', 'set-param', 'set-here', 'set-lane', 'add-row', 'remove-row', 'set-why', 'set-key', 'set-follows', 'replace-rack'];
 
 /** @param {number} id */
 function rowOf(id) {
@@ -174,46 +194,46 @@ function showSolo() {
   host.send({ do: 'hear', strips: [...soloed] });
 }
 
+/** What an edit about one thing shows of a strip. @type {Record<string, (id: number) => void>} */
+const SHOW = {
+  units: showRack,
+  rack: showRack,
+  controls: (id) => {
+    showFaders(id);
+    refreshSheet(id, checked(id));
+  },
+  sends: (id) => {
+    showSends(id);
+    showOverTime(id);
+    // Moving a send's level draws nothing anew.
+    const count = doc.find(id).sends.length;
+    if (count !== sendsShown.get(id)) refreshSheet(id, checked(id));
+    sendsShown.set(id, count);
+  },
+  words: (id) => refreshSheet(id, checked(id)),
+};
+
+/** @param {number} id */
+function showRack(id) {
+  drawWire(id);
+  showFaders(id);
+  refreshSheet(id, checked(id));
+}
+
 doc.addEventListener('change', (event) => {
-  const { strip, edit } = /** @type {CustomEvent} */ (event).detail;
-  if (edit.edit === 'note') return;
+  const { strips, about, reach } = /** @type {CustomEvent<{ facts: import('../session/document.js').Facts }>} */ (event).detail.facts;
+  if (about === 'notebook') return;
   matchSoon();
-  if (edit.edit === 'several' && edit.edits.every((/** @type {any} */ e) => IN_RACKS.includes(e.edit))) {
-    for (const inside of edit.edits) {
-      drawWire(inside.strip);
-      if (rowOf(inside.strip)) showFaders(inside.strip);
-    }
-    prepareSoon();
-    return;
-  }
-  if (OF_THE_SONG.includes(edit.edit)) {
-    drawWaves();
-    return;
-  }
-  // Rows came, went, moved or are called otherwise.
-  if (!strip || !rowOf(strip) || ['set-feeds', 'set-part', 'rename', 'move-strip', 'remove-strip', 'set-start'].includes(edit.edit)) {
+  const show = SHOW[about];
+  if (about === 'song') drawWaves();
+  else if (show && strips.every(rowOf)) strips.forEach(show);
+  else {
+    // Rows came, went, moved or are called otherwise.
     void drawAnew();
     return;
   }
-  if ((edit.edit === 'set-here' || edit.edit === 'set-lane') && edit.unit === 0) {
-    showFaders(strip);
-    refreshSheet(strip, checked(strip));
-    return;
-  }
-  if (edit.edit === 'set-control') {
-    if (['level_db', 'pan'].includes(edit.control)) showFaders(strip);
-    showMute(strip);
-    if (PRINTED_CONTROLS.includes(edit.control)) prepareSoon();
-    refreshSheet(strip, checked(strip));
-  } else {
-    drawWire(strip);
-    showSends(strip);
-    showOverTime(strip);
-    if (edit.edit !== 'set-sends' || doc.find(strip).sends.length !== sendsShown.get(strip)) refreshSheet(strip, checked(strip));
-    sendsShown.set(strip, doc.find(strip).sends.length);
-    // The track's print is another now; it is made while playing goes on.
-    if (!AFTER_RACK.includes(edit.edit)) prepareSoon();
-  }
+  // A print is another now; it is made while playing goes on.
+  if (reach === 'racks') prepareSoon();
 });
 doc.addEventListener('newer', () => void drawAnew());
 
@@ -240,13 +260,6 @@ async function drawAnew() {
   }
 }
 
-/** Edits that change no row: the ruler and the tempo's box show them. */
-const OF_THE_SONG = ['set-points-on', 'add-section', 'set-section', 'remove-section', 'set-sections', 'set-tempo'];
-/** Controls that belong to the print of a track. */
-const PRINTED_CONTROLS = ['input_db', 'image'];
-/** Edits that leave every print as it is. */
-const AFTER_RACK = ['rename', 'set-note', 'set-sends', 'set-take-set'];
-
 /** Number of sends the open sheet shows, by strip: moving one's level draws nothing anew. @type {Map<number, number>} */
 const sendsShown = new Map(doc.session.strips.map((s) => [s.id, s.sends.length]));
 
@@ -254,24 +267,44 @@ const sendsShown = new Map(doc.session.strips.map((s) => [s.id, s.sends.length])
 function showSends(id) {
   const place = rowOf(id)?.querySelector('[data-sends]');
   if (!place) return;
-  place.textContent = doc.find(id).sends.map((s) => doc.find(s.to).name).join(' · ') || '–';
+  place.textContent =
+    doc
+      .find(id)
+      .sends.map((s) => doc.find(s.to).name)
+      .join(' · ') || '–';
 }
 
 // ---- both sides -------------------------------------------------------------
 
 const main = doc.session.strips.find((s) => s.role === 'main');
 /** @param {(unit: import('../session/document.js').Unit) => boolean} taken */
-const unitsOff = (taken) => doc.session.strips.flatMap((strip) => strip.rack.units.filter(taken).map((unit) => ({ change: 'unit-off', strip: strip.id, unit: unit.id })));
-const offerSides = () => offer([
-  { id: 'racks', label: 'without any rack', changes: () => unitsOff(() => true) },
-  ...catalogue.kinds.map((/** @type {any} */ kind) => ({ id: kind.id, label: `without every ${kind.name}`, changes: () => unitsOff((unit) => unit.kind === kind.id) })),
-  ...['bus', 'return'].map((role) => ({
-    id: role, label: role === 'bus' ? 'without the racks of the buses' : 'without the returns',
-    changes: () => doc.session.strips.filter((s) => s.role === role).flatMap((s) => (role === 'bus' ? [{ change: 'rack-off', strip: s.id }] : [{ change: 'level', strip: s.id, db: -200 }])),
-  })),
-  { id: 'soloed', label: 'without the racks of the soloed', changes: () => [...soloed].map((strip) => ({ change: 'rack-off', strip })) },
-  ...doc.session.notebook.unit_sets.map((set) => ({ id: `set-${set.name}`, label: `without "${set.name}"`, changes: () => changesOf(set) })),
-]);
+const unitsOff = (taken) =>
+  doc.session.strips.flatMap((strip) =>
+    strip.rack.units.filter(taken).map((unit) => ({ change: 'unit-off', strip: strip.id, unit: unit.id })),
+  );
+const offerSides = () =>
+  offer([
+    { id: 'racks', label: 'without any rack', changes: () => unitsOff(() => true) },
+    ...catalogue.kinds.map((/** @type {any} */ kind) => ({
+      id: kind.id,
+      label: `without every ${kind.name}`,
+      changes: () => unitsOff((unit) => unit.kind === kind.id),
+    })),
+    ...['bus', 'return'].map((role) => ({
+      id: role,
+      label: role === 'bus' ? 'without the racks of the buses' : 'without the returns',
+      changes: () =>
+        doc.session.strips
+          .filter((s) => s.role === role)
+          .flatMap((s) => (role === 'bus' ? [{ change: 'rack-off', strip: s.id }] : [{ change: 'level', strip: s.id, db: -200 }])),
+    })),
+    { id: 'soloed', label: 'without the racks of the soloed', changes: () => [...soloed].map((strip) => ({ change: 'rack-off', strip })) },
+    ...doc.session.notebook.unit_sets.map((set) => ({
+      id: `set-${set.name}`,
+      label: `without "${set.name}"`,
+      changes: () => changesOf(set),
+    })),
+  ]);
 offerSides();
 if (main) compareOn(main.id, () => null);
 
@@ -315,7 +348,11 @@ hearBy((strips) => {
   keepSolo();
 });
 dropAnywhere(/** @type {HTMLElement} */ (document.getElementById('work')));
-/** What made room can be taken away again on the other side, as one set. @param {string} name @param {{ strip: number, unit: number }[]} units */
+/**
+ * What made room can be taken away again on the other side, as one set.
+ * @param {string} name
+ * @param {{ strip: number, unit: number }[]} units
+ */
 function roomMade(name, units) {
   const others = doc.session.notebook.unit_sets.filter((set) => set.name !== name);
   void doc.edit({ edit: 'note', note: { entry: 'unit-sets', sets: [...others, { name, units }] } });

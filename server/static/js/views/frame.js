@@ -19,7 +19,8 @@ shortcuts({ keys: '?', does: 'this sheet', run: showShortcuts });
 // instead of pressing the same button once more. Keyboard users keep their focus.
 document.addEventListener('click', (event) => {
   const { target } = event;
-  if (event.detail > 0) /** @type {HTMLElement | null} */ (/** @type {HTMLElement} */ (target).closest('button, input[type=checkbox]'))?.blur();
+  if (event.detail > 0)
+    /** @type {HTMLElement | null} */ (/** @type {HTMLElement} */ (target).closest('button, input[type=checkbox]'))?.blur();
 });
 // The same for what was chosen in the listen bar.
 document.querySelector('.listen-more')?.addEventListener('change', (event) => {

@@ -58,7 +58,10 @@ function send(session, file, after, bar, stop) {
 export function results() {
   const lines = html('tbody', { ariaLive: 'polite' });
   const heads = html('tr', {}, html('th', { scope: 'col' }, 'file'), html('th', { scope: 'col' }, 'what became of it'));
-  return { lines, element: html('div', { className: 'import-results' }, html('table', { className: 'import-list' }, html('thead', {}, heads), lines)) };
+  return {
+    lines,
+    element: html('div', { className: 'import-results' }, html('table', { className: 'import-list' }, html('thead', {}, heads), lines)),
+  };
 }
 
 /** A file's line in the table. @param {File} file @param {HTMLElement} list */
@@ -86,7 +89,10 @@ function proposal(session, { guess, strip }) {
   const act = html('button', { type: 'button', className: 'plain-button' }, `name it ${guess.name}`);
   act.addEventListener('click', async () => {
     act.disabled = true;
-    const renamed = await request(`/api/sessions/${session}/edits`, { version: 0, edit: { edit: 'rename', strip, name: guess.name } }).catch(() => null);
+    const renamed = await request(`/api/sessions/${session}/edits`, {
+      version: 0,
+      edit: { edit: 'rename', strip, name: guess.name },
+    }).catch(() => null);
     if (renamed) act.textContent = `named ${guess.name}`;
     else act.disabled = false;
   });
@@ -121,10 +127,15 @@ export async function bringIn(session, files, list) {
       const read = follow(job, (_label, share, cancel) => {
         line.bar.value = 0.5 + 0.5 * share;
         stop.cancel = cancel;
-      }).then((/** @type {Done | null} */ done) => {
-        if (done) line.say(done.duplicate ? 'there' : 'kept', done.sentence, ...proposal(session, done));
-        else cancelled();
-      }, (error) => line.say('refused', error.message)).finally(() => reading.delete(read));
+      })
+        .then(
+          (/** @type {Done | null} */ done) => {
+            if (done) line.say(done.duplicate ? 'there' : 'kept', done.sentence, ...proposal(session, done));
+            else cancelled();
+          },
+          (error) => line.say('refused', error.message),
+        )
+        .finally(() => reading.delete(read));
       reading.add(read);
     } catch (error) {
       line.say('refused', error instanceof Error ? error.message : String(error));
@@ -134,7 +145,8 @@ export async function bringIn(session, files, list) {
 }
 
 /** Audio files in the order of their names, as a person reads numbers. @param {File[]} files */
-export const inOrder = (files) => files.filter((f) => !f.name.startsWith('.')).sort((a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }));
+export const inOrder = (files) =>
+  files.filter((f) => !f.name.startsWith('.')).sort((a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }));
 
 /**
  * Lets files and folders be dropped on a place.
@@ -165,6 +177,6 @@ async function filesOf(entry) {
     /** @type {FileSystemEntry[]} */
     const some = await new Promise((resolve, reject) => reader.readEntries(resolve, reject));
     if (some.length === 0) return all;
-    for (const inner of some) all.push(...await filesOf(inner));
+    for (const inner of some) all.push(...(await filesOf(inner)));
   }
 }

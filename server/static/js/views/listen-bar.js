@@ -86,7 +86,9 @@ export async function prepare() {
     await doc.idle();
     const wanted = { ...view, reference: host.reference };
     /** What another has taken the place of says nothing more. @type {typeof showBusy} */
-    const show = (...progress) => { if (mine === preparing) showBusy(...progress); };
+    const show = (...progress) => {
+      if (mine === preparing) showBusy(...progress);
+    };
     const streams = await longWork(`/api/sessions/${doc.id}/streams`, wanted, show);
     if (mine !== preparing) return;
     if (streams) {
@@ -142,7 +144,11 @@ function showChips() {
 /** Makes the chips of the sections there are. */
 function makeChips() {
   chips = doc.session.sections.map((section, i) => {
-    const chip = html('button', { type: 'button', className: 'chip', title: 'Loop it; Shift extends; again for no loop', data: { section: String(i) } }, section.name);
+    const chip = html(
+      'button',
+      { type: 'button', className: 'chip', title: 'Loop it; Shift extends; again for no loop', data: { section: String(i) } },
+      section.name,
+    );
     chip.addEventListener('click', (/** @type {MouseEvent} */ event) => chooseSection(i, event.shiftKey));
     return chip;
   });
@@ -166,7 +172,7 @@ function chooseSection(i, extend) {
 }
 makeChips();
 doc.addEventListener('change', (event) => {
-  if (/** @type {CustomEvent} */ (event).detail.edit.edit.includes('section')) makeChips();
+  if (/** @type {CustomEvent} */ (event).detail.facts.about === 'song') makeChips();
 });
 doc.addEventListener('newer', makeChips);
 
@@ -205,7 +211,8 @@ function warn(report) {
   const words = [];
   if (report.truePeak > 0) words.push(`over full scale by ${level(report.truePeak)} dB: bring the main down`);
   if (wideOnce && report.playing && report.width < LOST_STEREO_DB) words.push('the output is nearly mono now');
-  if (report.load > HEAVY_LOAD) words.push(`the sound takes ${(report.load * 100).toFixed(0)} % of the time there is: print what is finished`);
+  if (report.load > HEAVY_LOAD)
+    words.push(`the sound takes ${(report.load * 100).toFixed(0)} % of the time there is: print what is finished`);
   wideOnce ||= report.width > WIDE_DB;
   place.textContent = words.join(' · ');
 }
@@ -226,7 +233,9 @@ host.addEventListener('report', (event) => {
   chips.forEach((chip, i) => chip.toggleAttribute('data-here', i === here));
   out.take(10 ** (report.peak / 20), performance.now());
   const figures = /** @type {HTMLElement} */ (document.getElementById('out-figures'));
-  figures.textContent = `${level(report.momentary)} LUFS  ${level(report.truePeak)} dBTP  room ${report.truePeak > -120 ? level(-report.truePeak) : '–'} dB`;
+  figures.textContent =
+    `${level(report.momentary)} LUFS  ${level(report.truePeak)} dBTP  room ` +
+    `${report.truePeak > -120 ? level(-report.truePeak) : '–'} dB`;
   figures.classList.toggle('caution', report.truePeak > 0);
   warn(report);
   // A little waiting at the start is loading; more means that sound comes too slowly.

@@ -73,7 +73,10 @@ async function measure() {
 /** Both sides that are there, with the class of their lines. */
 function drawn() {
   const [a, b] = sides;
-  return /** @type {{ name: string, probe: Probe, kind: string }[]} */ ([...(b ? [{ ...b, kind: 'other' }] : []), ...(a ? [{ ...a, kind: 'this' }] : [])]);
+  return /** @type {{ name: string, probe: Probe, kind: string }[]} */ ([
+    ...(b ? [{ ...b, kind: 'other' }] : []),
+    ...(a ? [{ ...a, kind: 'this' }] : []),
+  ]);
 }
 
 /** A range of decibels about what there is, in steps of a mark. @param {number[]} values @param {number} step @param {number} least */
@@ -91,44 +94,98 @@ function show() {
   const all = drawn();
   if (all.length === 0) return;
   const within = (/** @type {{ hz: number }} */ p) => p.hz >= 20 && p.hz <= 20000;
-  const range = Math.min(48, rangeOf(all.flatMap((s) => s.probe.response.filter(within).map((p) => p.db)), 6, 6));
+  const range = Math.min(
+    48,
+    rangeOf(
+      all.flatMap((s) => s.probe.response.filter(within).map((p) => p.db)),
+      6,
+      6,
+    ),
+  );
   drawPlot(byId('plot-response'), {
-    x: FREQUENCIES, y: { from: -range, to: range, marks: decibels(-range, range, range > 24 ? 12 : range > 12 ? 6 : 3) }, words: 'Gain by frequency',
-    lines: all.map((s) => ({ kind: `plot-line ${s.kind}`, label: s.name, points: s.probe.response.filter(within).map((p) => [p.hz, p.db]) })),
+    x: FREQUENCIES,
+    y: { from: -range, to: range, marks: decibels(-range, range, range > 24 ? 12 : range > 12 ? 6 : 3) },
+    words: 'Gain by frequency',
+    lines: all.map((s) => ({
+      kind: `plot-line ${s.kind}`,
+      label: s.name,
+      points: s.probe.response.filter(within).map((p) => [p.hz, p.db]),
+    })),
   });
   drawPlot(byId('plot-comb'), {
     x: { from: 1, to: 10.5, marks: all[0].probe.harmonics.map(({ order }) => [order, String(order)]) },
-    y: { from: -120, to: 0, marks: decibels(-120, 0, 20) }, words: 'Overtones against the fundamental, in dB',
-    bars: all.flatMap((s) => s.probe.harmonics.map(({ order, db }) => ({ at: order, to: db, kind: `plot-bar ${s.kind}`, label: `${order}: ${level(db)} dB` }))),
+    y: { from: -120, to: 0, marks: decibels(-120, 0, 20) },
+    words: 'Overtones against the fundamental, in dB',
+    bars: all.flatMap((s) =>
+      s.probe.harmonics.map(({ order, db }) => ({ at: order, to: db, kind: `plot-bar ${s.kind}`, label: `${order}: ${level(db)} dB` })),
+    ),
   });
   drawPlot(byId('plot-levels'), {
-    x: LEVELS, y: { from: -120, to: 0, marks: decibels(-120, 0, 20) }, words: 'Overtones against the fundamental by the level that goes in',
-    lines: all.flatMap((s) => ORDERS.map((order) => ({ kind: `plot-line ${s.kind} order-${order}`, label: `${s.name}: ${order}`, points: s.probe.static_curve.map((p) => /** @type {[number, number]} */ ([p.in_db, p.harmonics_db[order - 2]])) }))),
+    x: LEVELS,
+    y: { from: -120, to: 0, marks: decibels(-120, 0, 20) },
+    words: 'Overtones against the fundamental by the level that goes in',
+    lines: all.flatMap((s) =>
+      ORDERS.map((order) => ({
+        kind: `plot-line ${s.kind} order-${order}`,
+        label: `${s.name}: ${order}`,
+        points: s.probe.static_curve.map((p) => /** @type {[number, number]} */ ([p.in_db, p.harmonics_db[order - 2]])),
+      })),
+    ),
   });
   drawPlot(byId('plot-static'), {
-    x: LEVELS, y: { from: -60, to: 12, marks: decibels(-60, 12, 12) }, words: 'Steady level out for level in',
-    lines: all.map((s) => ({ kind: `plot-line ${s.kind}`, label: s.name, points: s.probe.static_curve.map((p) => /** @type {[number, number]} */ ([p.in_db, p.out_db])) })),
+    x: LEVELS,
+    y: { from: -60, to: 12, marks: decibels(-60, 12, 12) },
+    words: 'Steady level out for level in',
+    lines: all.map((s) => ({
+      kind: `plot-line ${s.kind}`,
+      label: s.name,
+      points: s.probe.static_curve.map((p) => /** @type {[number, number]} */ ([p.in_db, p.out_db])),
+    })),
   });
   const last = all[0].probe.step[all[0].probe.step.length - 1].ms;
   const loudest = Math.max(...all.flatMap((s) => s.probe.step.map((p) => p.out_db)));
   const top = Math.ceil((loudest + 1) / 6) * 6;
   drawPlot(byId('plot-step'), {
-    x: { from: -100, to: last, marks: [[0, '0'], [200, '200'], [400, '400 ms'], [600, '600'], [800, '800']] }, y: { from: top - 48, to: top, marks: decibels(top - 48, top, 12) }, words: 'Level of a tone that steps up by 20 dB and back',
-    lines: all.map((s) => ({ kind: `plot-line ${s.kind}`, label: s.name, points: s.probe.step.map((p) => /** @type {[number, number]} */ ([p.ms, p.out_db])) })),
+    x: {
+      from: -100,
+      to: last,
+      marks: [
+        [0, '0'],
+        [200, '200'],
+        [400, '400 ms'],
+        [600, '600'],
+        [800, '800'],
+      ],
+    },
+    y: { from: top - 48, to: top, marks: decibels(top - 48, top, 12) },
+    words: 'Level of a tone that steps up by 20 dB and back',
+    lines: all.map((s) => ({
+      kind: `plot-line ${s.kind}`,
+      label: s.name,
+      points: s.probe.step.map((p) => /** @type {[number, number]} */ ([p.ms, p.out_db])),
+    })),
   });
   figures();
+}
+
+/** Level out in dB at the step of the static curve that is nearest to the level in. @param {Probe} probe */
+function outOf({ static_curve: curve, level_db: level }) {
+  const away = (/** @type {{ in_db: number }} */ step) => Math.abs(step.in_db - level);
+  return curve.reduce((near, step) => (away(step) < away(near) ? step : near)).out_db;
 }
 
 /** The figures of both, side by side. */
 function figures() {
   const [a, b] = sides;
-  const cell = (/** @type {Side | null} */ side, /** @type {(probe: Probe) => string} */ words) => html('td', { className: 'figure' }, side ? words(side.probe) : '');
-  const row = (/** @type {string} */ name, /** @type {(probe: Probe) => string} */ words) => html('tr', {}, html('th', { scope: 'row' }, name), cell(a, words), cell(b, words));
+  const cell = (/** @type {Side | null} */ side, /** @type {(probe: Probe) => string} */ words) =>
+    html('td', { className: 'figure' }, side ? words(side.probe) : '');
+  const row = (/** @type {string} */ name, /** @type {(probe: Probe) => string} */ words) =>
+    html('tr', {}, html('th', { scope: 'row' }, name), cell(a, words), cell(b, words));
   byId('measure-figures').tBodies[0].replaceChildren(
     row('overtones together', (p) => `${p.thd_percent < 0.001 ? 'under 0.001' : p.thd_percent.toPrecision(3)} %`),
     row('even against odd', (p) => (p.even_odd_db === null ? 'neither' : `${signed(p.even_odd_db)} dB`)),
     row('intermodulation', (p) => `${level(p.imd_db)} dB`),
-    row('out for this level', (p) => `${signed(p.static_curve.reduce((near, s) => (Math.abs(s.in_db - p.level_db) < Math.abs(near.in_db - p.level_db) ? s : near)).out_db)} dBFS`),
+    row('out for this level', (p) => `${signed(outOf(p))} dBFS`),
     row('late by', (p) => `${((1000 * p.latency_samples) / p.rate).toFixed(1)} ms`),
   );
 }
@@ -156,7 +213,12 @@ if (form) {
   new ResizeObserver(show).observe(byId('plot-response'));
   // What is set elsewhere meanwhile is measured as it is then.
   doc.addEventListener('change', () => void measure());
-  const signals = new TestSignals(byId('measure-signals'), byId('signal-state'), () => ({ ...chosen(byId('measure-a').value), level_db: figureOf('measure-level') ?? sides[0]?.probe.level_db ?? SIGNAL_DB }), note);
+  const signals = new TestSignals(
+    byId('measure-signals'),
+    byId('signal-state'),
+    () => ({ ...chosen(byId('measure-a').value), level_db: figureOf('measure-level') ?? sides[0]?.probe.level_db ?? SIGNAL_DB }),
+    note,
+  );
   addEventListener('pagehide', () => signals.stop());
   void measure();
 }

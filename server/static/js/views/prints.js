@@ -26,14 +26,23 @@ form.addEventListener('submit', async (event) => {
   const bar = html('progress', { max: 1, value: 0 });
   const words = html('span', { className: 'quiet' }, ' waiting');
   const stop = html('button', { type: 'button', className: 'plain-button' }, 'cancel');
-  const cells = { file: html('td', {}, name), length: html('td', { className: 'figure' }, '–'), state: html('td', {}, bar, words), action: html('td', {}, stop) };
+  const cells = {
+    file: html('td', {}, name),
+    length: html('td', { className: 'figure' }, '–'),
+    state: html('td', {}, bar, words),
+    action: html('td', {}, stop),
+  };
   table.tBodies[0].prepend(html('tr', {}, cells.file, html('td', {}, format), cells.length, cells.state, cells.action));
   try {
-    const done = await longWork(`/api/sessions/${doc.id}/prints`, { strip: Number(what.value), bits: bits.value }, (label, share, cancel) => {
-      bar.value = share;
-      words.textContent = ` ${label}`;
-      stop.onclick = cancel;
-    });
+    const done = await longWork(
+      `/api/sessions/${doc.id}/prints`,
+      { strip: Number(what.value), bits: bits.value },
+      (label, share, cancel) => {
+        bar.value = share;
+        words.textContent = ` ${label}`;
+        stop.onclick = cancel;
+      },
+    );
     if (!done) {
       cells.state.replaceChildren('cancelled; nothing was written');
       cells.action.replaceChildren();
@@ -42,11 +51,23 @@ form.addEventListener('submit', async (event) => {
     const seconds = done.frames / done.rate;
     cells.file.textContent = done.name;
     cells.length.textContent = `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
-    cells.state.replaceChildren(done.clipped
-      ? html('span', { className: 'caution' }, `done; ${done.clipped} samples were above full scale and are clipped. Print as 32-bit float, or lower the level.`)
-      : 'done');
+    cells.state.replaceChildren(
+      done.clipped
+        ? html(
+            'span',
+            { className: 'caution' },
+            `done; ${done.clipped} samples were above full scale and are clipped. Print as 32-bit float, or lower the level.`,
+          )
+        : 'done',
+    );
     if (done.missing) cells.state.append(html('span', { className: 'caution' }, ` ${done.missing}`));
-    cells.action.replaceChildren(html('a', { href: `/api/printed/${done.key}?name=${encodeURIComponent(done.name)}`, download: done.name, className: 'plain-button' }, 'download'));
+    cells.action.replaceChildren(
+      html(
+        'a',
+        { href: `/api/printed/${done.key}?name=${encodeURIComponent(done.name)}`, download: done.name, className: 'plain-button' },
+        'download',
+      ),
+    );
   } catch (error) {
     cells.state.replaceChildren(html('span', { className: 'caution' }, error instanceof Error ? error.message : String(error)));
     cells.action.replaceChildren();

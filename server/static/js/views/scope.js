@@ -11,7 +11,11 @@ export const scope = () => section;
 /** Tells when another section is in hand. */
 export const scopeEvents = new EventTarget();
 
-const list = html('select', { id: 'scope', 'aria-label': 'What a change holds for', title: 'While a section is chosen, what is changed holds for that section alone' });
+const list = html('select', {
+  id: 'scope',
+  'aria-label': 'What a change holds for',
+  title: 'While a section is chosen, what is changed holds for that section alone',
+});
 const label = html('label', { className: 'scope' }, 'changes hold ', list);
 document.querySelector('.listen-more')?.prepend(label);
 
@@ -51,7 +55,7 @@ export function editHere(edit, gesture) {
 
 list.addEventListener('change', () => setScope(Number(list.value)));
 doc.addEventListener('change', (event) => {
-  if (/** @type {CustomEvent} */ (event).detail.edit.edit.includes('section')) fill();
+  if (/** @type {CustomEvent} */ (event).detail.facts.about === 'song') fill();
 });
 doc.addEventListener('newer', fill);
 fill();

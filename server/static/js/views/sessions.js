@@ -17,7 +17,13 @@ const drop = /** @type {HTMLElement} */ (document.getElementById('drop'));
 function take(files) {
   chosen = inOrder(files);
   const said = document.getElementById('drop-said');
-  if (said) said.textContent = chosen.length ? `${chosen.length} ${chosen.length === 1 ? 'file' : 'files'}: ${chosen.slice(0, 4).map((f) => f.name).join(', ')}${chosen.length > 4 ? ' …' : ''}` : '';
+  if (said)
+    said.textContent = chosen.length
+      ? `${chosen.length} ${chosen.length === 1 ? 'file' : 'files'}: ${chosen
+          .slice(0, 4)
+          .map((f) => f.name)
+          .join(', ')}${chosen.length > 4 ? ' …' : ''}`
+      : '';
   const name = /** @type {HTMLInputElement} */ (document.getElementById('new-name'));
   // A folder is mostly named like the song.
   const path = chosen[0]?.webkitRelativePath.split('/')[0];

@@ -1,5 +1,6 @@
 mod base;
 mod drawn;
+mod windows;
 
 use super::*;
 use crate::session::{Section, Send};

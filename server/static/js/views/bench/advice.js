@@ -49,23 +49,37 @@ export class Advice {
 
   draw() {
     this.element.hidden = this.pairs.length === 0;
-    this.element.replaceChildren(html('h2', {}, 'What works together'), ...this.pairs.map((pair, i) => {
-      const line = html('p', {}, pair.says);
-      const at = pair.at_s;
-      if (at !== undefined) line.append(' ', this.button(`hear it at ${at.toFixed(1)} s`, 'Plays from there', () => this.hear(Math.max(0, at - LEAD_S))));
-      if (pair.shown?.[0]) {
-        const now = this.showing?.pair === i;
-        const show = this.button(now ? 'stop' : 'show me', 'The fault far worse than it is, for the ear to learn it; then taken away', () => (now ? this.endShowing() : this.show(i)));
-        show.setAttribute('aria-pressed', String(now));
-        line.append(' ', show);
-        if (now) line.append(' ', html('span', { className: 'quiet' }, this.showing?.words ?? ''));
-      }
-      if (pair.mend) {
-        const [words, edit] = pair.mend;
-        line.append(' ', this.button(words, '', () => void doc.edit(edit)));
-      }
-      return line;
-    }));
+    this.element.replaceChildren(
+      html('h2', {}, 'What works together'),
+      ...this.pairs.map((pair, i) => {
+        const line = html('p', {}, pair.says);
+        const at = pair.at_s;
+        if (at !== undefined)
+          line.append(
+            ' ',
+            this.button(`hear it at ${at.toFixed(1)} s`, 'Plays from there', () => this.hear(Math.max(0, at - LEAD_S))),
+          );
+        if (pair.shown?.[0]) {
+          const now = this.showing?.pair === i;
+          const show = this.button(
+            now ? 'stop' : 'show me',
+            'The fault far worse than it is, for the ear to learn it; then taken away',
+            () => (now ? this.endShowing() : this.show(i)),
+          );
+          show.setAttribute('aria-pressed', String(now));
+          line.append(' ', show);
+          if (now) line.append(' ', html('span', { className: 'quiet' }, this.showing?.words ?? ''));
+        }
+        if (pair.mend) {
+          const [words, edit] = pair.mend;
+          line.append(
+            ' ',
+            this.button(words, '', () => void doc.edit(edit)),
+          );
+        }
+        return line;
+      }),
+    );
   }
 
   /** @param {string} words @param {string} title @param {() => void} act */
@@ -82,7 +96,10 @@ export class Advice {
     if (!shown) return;
     // Near the end from so far before it that all of it is heard.
     const from = Math.max(0, Math.min(at - LEAD_S, songEnd() / doc.session.rate - SHOWN_MS / 1000));
-    const steps = [{ rack: shown[0], words: 'far worse than it is' }, { rack: shown[1], words: 'and without it' }].filter((step) => step.rack);
+    const steps = [
+      { rack: shown[0], words: 'far worse than it is' },
+      { rack: shown[1], words: 'and without it' },
+    ].filter((step) => step.rack);
     const next = () => {
       const step = steps.shift();
       if (!step) {

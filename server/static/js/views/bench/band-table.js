@@ -1,6 +1,6 @@
 // @ts-check
 /** The bands as a table whose values are edited in place; under the one in hand, how it moves. */
-import { ask, parameter } from '../../engine/ask.js';
+import { ask, format, parameter } from '../../engine/ask.js';
 import { lamp } from '../../controls/tabs.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
@@ -30,14 +30,33 @@ export function bandTable(bands, selected, actions) {
   const body = html('tbody');
   bands.forEach((band, i) => {
     // Of the bands as they are by then: another window may have moved one meanwhile.
-    const set = (/** @type {Partial<Band>} */ part) => actions.change(actions.bands().map((b, n) => (n === i ? { ...b, ...part } : b)), newGesture());
+    const set = (/** @type {Partial<Band>} */ part) =>
+      actions.change(
+        actions.bands().map((b, n) => (n === i ? { ...b, ...part } : b)),
+        newGesture(),
+      );
     body.append(row(band, i, i === selected, set, actions));
     if (i === selected) body.append(inHand(band, i, set, actions));
   });
-  const table = html('table', { className: 'band-table' }, html('thead', {}, html('tr', {}, ...HEADS.map((h) => html('th', { scope: 'col' }, h)))), body);
+  const table = html(
+    'table',
+    { className: 'band-table' },
+    html('thead', {}, html('tr', {}, ...HEADS.map((h) => html('th', { scope: 'col' }, h)))),
+    body,
+  );
   const add = html('button', { type: 'button', className: 'plain-button', id: 'add-band' }, '+ band');
   add.addEventListener('click', actions.add);
-  return html('div', { className: 'table-scroll' }, table, html('div', { style: 'padding: 0.3rem 0.5rem' }, add, html('span', { className: 'quiet' }, bands.length ? '' : '  or double-click the field')));
+  return html(
+    'div',
+    { className: 'table-scroll' },
+    table,
+    html(
+      'div',
+      { style: 'padding: 0.3rem 0.5rem' },
+      add,
+      html('span', { className: 'quiet' }, bands.length ? '' : '  or double-click the field'),
+    ),
+  );
 }
 
 /**
@@ -52,21 +71,46 @@ function row(band, i, selected, set, actions) {
   const on = html('button', { type: 'button', className: 'lamp', 'aria-pressed': String(band.on), 'aria-label': `band ${i + 1} on` });
   on.addEventListener('click', () => set({ on: !band.on }));
   const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `remove band ${i + 1}`, title: 'remove' }, '×');
-  remove.addEventListener('click', () => actions.change(actions.bands().filter((_, n) => n !== i), newGesture()));
-  const moves = lamp(band.dynamic.on, '', (dynamic) => set({ dynamic: { ...band.dynamic, on: dynamic } }), `band ${i + 1} moves with the level`);
+  remove.addEventListener('click', () =>
+    actions.change(
+      actions.bands().filter((_, n) => n !== i),
+      newGesture(),
+    ),
+  );
+  const moves = lamp(
+    band.dynamic.on,
+    '',
+    (dynamic) => set({ dynamic: { ...band.dynamic, on: dynamic } }),
+    `band ${i + 1} moves with the level`,
+  );
   const dash = '–';
   const slope = (/** @type {string} */ v) => set({ slope_db_oct: v === 'steepest' ? v : Number(v) });
   const cells = [
-    String(i + 1), on, choice('shape', band.shape, i, (v) => set({ shape: v })), number('freq_hz'), noteBox(band, i, set), hasGain(band) ? number('gain_db') : dash,
-    hasWidth(band) ? octavesBox(band, i, set) : dash, hasQ(band) ? number('q') : dash, hasSlope(band) ? choice('slope_db_oct', String(band.slope_db_oct), i, slope) : dash,
-    choice('place', band.place, i, (v) => set({ place: v })), hasGain(band) ? moves : dash, remove,
+    String(i + 1),
+    on,
+    choice('shape', band.shape, i, (v) => set({ shape: v })),
+    number('freq_hz'),
+    noteBox(band, i, set),
+    hasGain(band) ? number('gain_db') : dash,
+    hasWidth(band) ? octavesBox(band, i, set) : dash,
+    hasQ(band) ? number('q') : dash,
+    hasSlope(band) ? choice('slope_db_oct', String(band.slope_db_oct), i, slope) : dash,
+    choice('place', band.place, i, (v) => set({ place: v })),
+    hasGain(band) ? moves : dash,
+    remove,
   ];
   const line = html('tr', { 'aria-current': String(selected), data: { row: String(i) } }, ...cells.map((cell) => html('td', {}, cell)));
   line.addEventListener('click', () => actions.select(i));
   return line;
 }
 
-/** The line under the band in hand. @param {Band} band @param {number} i @param {(part: Partial<Band>) => void} set @param {Actions} actions */
+/**
+ * The line under the band in hand.
+ * @param {Band} band
+ * @param {number} i
+ * @param {(part: Partial<Band>) => void} set
+ * @param {Actions} actions
+ */
 function inHand(band, i, set, actions) {
   const button = (/** @type {string} */ words, /** @type {string} */ title, /** @type {() => void} */ act) => {
     const b = html('button', { type: 'button', className: 'plain-button', title }, words);
@@ -75,16 +119,32 @@ function inHand(band, i, set, actions) {
   };
   /** @type {Node[]} */
   const parts = [];
-  if (hasGain(band) && band.gain_db > 0) parts.push(button('make it a cut', 'What was found by boosting is taken away by as much', () => set({ gain_db: -band.gain_db })));
-  if (hasWidth(band) && band.shape !== 'notch') parts.push(button('make it a notch', 'Takes exactly this frequency out', () => set({ shape: 'notch' })));
+  if (hasGain(band) && band.gain_db > 0)
+    parts.push(button('make it a cut', 'What was found by boosting is taken away by as much', () => set({ gain_db: -band.gain_db })));
+  if (hasWidth(band) && band.shape !== 'notch')
+    parts.push(button('make it a notch', 'Takes exactly this frequency out', () => set({ shape: 'notch' })));
   parts.push(html('span', { className: 'quiet' }, 'hold L to hear its region'));
   if (hasGain(band) && band.dynamic.on) {
     const move = (/** @type {object} */ part) => set({ dynamic: { ...band.dynamic, ...part } });
     for (const name of MOTION) {
       const value = /** @type {any} */ (band.dynamic)[name];
-      parts.push(html('label', {}, `${parameter(TABLE, `dynamic.${name}`).label} `, numberBox(`dynamic.${name}`, value, i, (v) => move({ [name]: v }))));
+      parts.push(
+        html(
+          'label',
+          {},
+          `${parameter(TABLE, `dynamic.${name}`).label} `,
+          numberBox(`dynamic.${name}`, value, i, (v) => move({ [name]: v })),
+        ),
+      );
     }
-    parts.push(html('label', {}, 'by ', choice('dynamic.key', band.dynamic.key, i, (key) => move({ key }))));
+    parts.push(
+      html(
+        'label',
+        {},
+        'by ',
+        choice('dynamic.key', band.dynamic.key, i, (key) => move({ key })),
+      ),
+    );
     if (band.dynamic.key === 'key') parts.push(actions.key());
     parts.push(html('span', { className: 'quiet' }, actions.worked(i)));
   }
@@ -94,7 +154,9 @@ function inHand(band, i, set, actions) {
 /** The nearest note; another may be typed. @param {Band} band @param {number} i @param {(part: Partial<Band>) => void} set */
 function noteBox(band, i, set) {
   const shown = ask({ ask: 'note', hz: band.freq_hz });
-  return textBox(shown, `band ${i + 1} note`, 'The nearest note; type another, such as A4.', (text) => set({ freq_hz: parsed('freq_hz', text) }));
+  return textBox(shown, `band ${i + 1} note`, 'The nearest note; type another, such as A4.', (text) =>
+    set({ freq_hz: parsed('freq_hz', text) }),
+  );
 }
 
 /** Width in octaves, exactly the Q beside it. @param {Band} band @param {number} i @param {(part: Partial<Band>) => void} set */
@@ -124,15 +186,27 @@ function choice(param, chosen, i, onChange) {
 /** @param {string} param @param {number} value @param {number} i @param {(value: number) => void} onChange */
 function numberBox(param, value, i, onChange) {
   const { label, hint } = parameter(TABLE, param);
-  const shown = ask({ ask: 'format', table: TABLE, param, value });
+  const shown = format(TABLE, param, value);
   const box = textBox(shown, `band ${i + 1} ${label}`, hint, (text) => onChange(parsed(param, text)));
   box.dataset.path = `bands[${i}].${param}`;
   return box;
 }
 
-/** @param {string} shown @param {string} label @param {string} hint @param {(text: string) => void} take throws where the text cannot be used */
+/**
+ * @param {string} shown
+ * @param {string} label
+ * @param {string} hint
+ * @param {(text: string) => void} take throws where the text cannot be used
+ */
 function textBox(shown, label, hint, take) {
-  const box = html('input', { className: 'rule-value', value: shown, title: hint, 'aria-label': label, autocomplete: 'off', spellcheck: false });
+  const box = html('input', {
+    className: 'rule-value',
+    value: shown,
+    title: hint,
+    'aria-label': label,
+    autocomplete: 'off',
+    spellcheck: false,
+  });
   const typed = () => {
     if (box.value === shown) return;
     try {

@@ -5,7 +5,7 @@
  */
 import { FREQUENCIES, decibels, drawPlot, scales } from '../../draw/plot.js';
 import { html, svg } from '../../draw/svg.js';
-import { ask } from '../../engine/ask.js';
+import { ask, format } from '../../engine/ask.js';
 import { newGesture } from '../../session/document.js';
 import { doc } from '../session-frame.js';
 import { ParamPanel } from './param-panel.js';
@@ -27,7 +27,11 @@ export class BandsPanel extends ParamPanel {
     this.field = svg('svg', { class: 'bands-field', role: 'group' });
     this.words = html('p', { className: 'quiet bands-words' });
     this.picture.classList.add('bands-box');
-    this.standOuts = new StandOuts(this.session.rate, { bands: (bands) => this.takeBands(bands), unit: (unit) => this.putInPlace(unit), region: () => this.show() });
+    this.standOuts = new StandOuts(this.session.rate, {
+      bands: (bands) => this.takeBands(bands),
+      unit: (unit) => this.putInPlace(unit),
+      region: () => this.show(),
+    });
     this.field.addEventListener('pointerdown', (event) => this.drawRegionBy(event));
     this.picture.append(this.field, this.words, this.standOuts.element);
     // What is taken from each region now, by row.
@@ -47,9 +51,22 @@ export class BandsPanel extends ParamPanel {
 
   show() {
     if (!this.field?.clientWidth) return;
-    const gains = /** @type {number[]} */ (ask({ ask: 'response', rack: { zinc_rack: 1, units: [{ ...this.unit, on: true, mix: 1, trim_db: 0 }] }, rate: this.session.rate, freqs: FREQS }));
-    const held = /** @type {SVGElement | null} */ (this.field.contains(document.activeElement) ? document.activeElement : null)?.dataset.row;
-    drawPlot(this.field, { x: FREQUENCIES, y: LEVELS, words: 'The bands over frequency', lines: [{ kind: 'curve', label: 'at rest', points: gains.map((db, i) => [FREQS[i], db]) }] });
+    const gains = /** @type {number[]} */ (
+      ask({
+        ask: 'response',
+        rack: { zinc_rack: 1, units: [{ ...this.unit, on: true, mix: 1, trim_db: 0 }] },
+        rate: this.session.rate,
+        freqs: FREQS,
+      })
+    );
+    const held = /** @type {SVGElement | null} */ (this.field.contains(document.activeElement) ? document.activeElement : null)?.dataset
+      .row;
+    drawPlot(this.field, {
+      x: FREQUENCIES,
+      y: LEVELS,
+      words: 'The bands over frequency',
+      lines: [{ kind: 'curve', label: 'at rest', points: gains.map((db, i) => [FREQS[i], db]) }],
+    });
     this.taken = [];
     for (const region of this.regions()) this.field.append(...this.drawRegion(region));
     this.field.append(...this.drawLookedAt());
@@ -62,13 +79,42 @@ export class BandsPanel extends ParamPanel {
     const { across, up, top, foot } = scales(this.field, FREQUENCIES, LEVELS);
     const [left, right] = [across(from), across(to)];
     const rest = up(band.on ? band.makeup_db : 0);
-    const ground = svg('rect', { x: left, y: top, width: Math.max(1, right - left), height: foot - top, class: `band-ground${row === this.selected ? ' in-hand' : ''}${band.heard ? '' : ' silent'}` });
+    const ground = svg('rect', {
+      x: left,
+      y: top,
+      width: Math.max(1, right - left),
+      height: foot - top,
+      class: `band-ground${row === this.selected ? ' in-hand' : ''}${band.heard ? '' : ' silent'}`,
+    });
     ground.addEventListener('pointerdown', () => this.select(row));
-    this.taken[row] = svg('rect', { x: left + 1, y: rest, width: Math.max(1, right - left - 2), height: 0, class: 'band-taken', 'data-rest': rest });
-    const words = ask({ ask: 'format', table: TABLE, param: 'from_hz', value: from });
+    this.taken[row] = svg('rect', {
+      x: left + 1,
+      y: rest,
+      width: Math.max(1, right - left - 2),
+      height: 0,
+      class: 'band-taken',
+      'data-rest': rest,
+    });
+    const words = format(TABLE, 'from_hz', from);
     const label = svg('text', { x: left + 4, y: top + 11 }, `${row + 1}`);
     const at = { x1: left, x2: left, y1: top, y2: foot };
-    const edge = svg('g', { class: 'band-edge', tabindex: 0, role: 'slider', 'data-row': row, 'aria-label': `band ${row + 1} from`, 'aria-valuemin': 20, 'aria-valuemax': 16000, 'aria-valuenow': from, 'aria-valuetext': words }, svg('line', { ...at, class: 'grip' }), svg('line', at), svg('title', {}, words));
+    const edge = svg(
+      'g',
+      {
+        class: 'band-edge',
+        tabindex: 0,
+        role: 'slider',
+        'data-row': row,
+        'aria-label': `band ${row + 1} from`,
+        'aria-valuemin': 20,
+        'aria-valuemax': 16000,
+        'aria-valuenow': from,
+        'aria-valuetext': words,
+      },
+      svg('line', { ...at, class: 'grip' }),
+      svg('line', at),
+      svg('title', {}, words),
+    );
     edge.addEventListener('pointerdown', (event) => this.drag(/** @type {PointerEvent} */ (event), row));
     edge.addEventListener('keydown', (event) => this.nudge(/** @type {KeyboardEvent} */ (event), row));
     edge.addEventListener('focus', () => this.select(row));
@@ -122,17 +168,23 @@ export class BandsPanel extends ParamPanel {
     const regions = this.regions();
     if (regions.length === 0) return 'No band yet: everything passes. Add one where the event lives that shall be held.';
     if (!this.treatment) return '';
-    return regions.map(({ row, from, to, band }) => {
-      const moved = this.treatment.moves.find((/** @type {any} */ m) => m.unit === this.unit.id && m.row === row);
-      const where = `${row + 1} (${ask({ ask: 'format', table: TABLE, param: 'from_hz', value: from })} to ${ask({ ask: 'format', table: TABLE, param: 'from_hz', value: to })})`;
-      if (moved) return `Band ${where} works ${Math.max(1, Math.round(100 * moved.share))} % of the time, at most ${moved.max_db.toFixed(1)} dB.`;
-      return band.ratio === 1 || !band.on ? `Band ${where} is left alone.` : `Band ${where} never works on this part.`;
-    }).join(' ');
+    return regions
+      .map(({ row, from, to, band }) => {
+        const moved = this.treatment.moves.find((/** @type {any} */ m) => m.unit === this.unit.id && m.row === row);
+        const where = `${row + 1} (${format(TABLE, 'from_hz', from)} to ` + `${format(TABLE, 'from_hz', to)})`;
+        if (moved)
+          return `Band ${where} works ${Math.max(1, Math.round(100 * moved.share))} % of the time, at most ${moved.max_db.toFixed(1)} dB.`;
+        return band.ratio === 1 || !band.on ? `Band ${where} is left alone.` : `Band ${where} never works on this part.`;
+      })
+      .join(' ');
   }
 
   /** @param {any[]} bands as proposed */
   takeBands(bands) {
-    this.changeParams({ bands: bands.map((band) => ({ ...ask({ ask: 'fresh-row', kind: 'multiband', list: 'bands' }), ...band })) }, newGesture());
+    this.changeParams(
+      { bands: bands.map((band) => ({ ...ask({ ask: 'fresh-row', kind: 'multiband', list: 'bands' }), ...band })) },
+      newGesture(),
+    );
     this.drawRows();
     this.show();
   }
@@ -149,7 +201,14 @@ export class BandsPanel extends ParamPanel {
   /** @param {number} row @param {number} hz @param {string} gesture */
   move(row, hz, gesture) {
     const from = Math.round(Math.max(20, Math.min(16000, hz)) * 10) / 10;
-    this.changeParams({ bands: this.unit.params.bands.map((/** @type {any} */ band, /** @type {number} */ i) => (i === row ? { ...band, from_hz: from } : band)) }, gesture);
+    this.changeParams(
+      {
+        bands: this.unit.params.bands.map((/** @type {any} */ band, /** @type {number} */ i) =>
+          i === row ? { ...band, from_hz: from } : band,
+        ),
+      },
+      gesture,
+    );
     this.drawRows();
     this.show();
   }

@@ -2,8 +2,18 @@
 /** What bands are: which shapes have a gain, a width, a slope; a fresh one; how one moves. */
 import { catalogue } from '../../engine/ask.js';
 
-/** @typedef {{ on: boolean, threshold_db: number, ratio: number, range_db: number, attack_ms: number, release_ms: number, key: string }} Motion */
-/** @typedef {{ on: boolean, shape: string, freq_hz: number, gain_db: number, q: number, slope_db_oct: number | string, place: string, dynamic: Motion }} Band */
+/**
+ * @typedef {{
+ *   on: boolean, threshold_db: number, ratio: number, range_db: number, attack_ms: number, release_ms: number,
+ *   key: string,
+ * }} Motion
+ */
+/**
+ * @typedef {{
+ *   on: boolean, shape: string, freq_hz: number, gain_db: number, q: number, slope_db_oct: number | string,
+ *   place: string, dynamic: Motion,
+ * }} Band
+ */
 
 export const TABLE = 'surgical-eq/bands';
 const params = catalogue.kinds.find((/** @type {any} */ k) => k.id === 'surgical-eq').lists[0].params;

@@ -3,7 +3,7 @@
 import { ask } from '../../engine/ask.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
-import { valueAt } from '../../session/unit-edits.js';
+import { valueAt } from '../../session/values.js';
 import { doc } from '../session-frame.js';
 
 /** Peaks in dBFS to ask with where only what is set matters, not to what. */
@@ -25,7 +25,11 @@ export function beginLine(panel) {
     panel.changeParams(values, newGesture());
     panel.take(panel.unit);
   };
-  const fit = html('button', { type: 'button', className: 'plain-button', title: 'Voice by the instrument, input or drive by the peaks that reach this unit' }, 'fit to the part');
+  const fit = html(
+    'button',
+    { type: 'button', className: 'plain-button', title: 'Voice by the instrument, input or drive by the peaks that reach this unit' },
+    'fit to the part',
+  );
   fit.addEventListener('click', () => {
     const peak = panel.treatment?.points[panel.station]?.peak_db;
     const found = peak === undefined ? null : of(peak);
@@ -36,7 +40,11 @@ export function beginLine(panel) {
     set(Object.fromEntries(found.set));
     said.textContent = found.says;
   });
-  const neutral = html('button', { type: 'button', className: 'plain-button', title: 'The values that a new unit has on no part in particular' }, 'neutral');
+  const neutral = html(
+    'button',
+    { type: 'button', className: 'plain-button', title: 'The values that a new unit has on no part in particular' },
+    'neutral',
+  );
   neutral.addEventListener('click', () => {
     const fresh = ask({ ask: 'fresh', kind: panel.unit.kind }).params;
     set(Object.fromEntries(of(ANY_PEAK).set.map((/** @type {[string, unknown]} */ [id]) => [id, valueAt(fresh, id)])));

@@ -33,9 +33,13 @@ export class Bend {
   }
 
   /** @param {number} db */
-  x(db) { return EDGE.left + ((db - FLOOR) / -FLOOR) * (this.place.clientWidth - EDGE.left - EDGE.right); }
+  x(db) {
+    return EDGE.left + ((db - FLOOR) / -FLOOR) * (this.place.clientWidth - EDGE.left - EDGE.right);
+  }
   /** @param {number} db */
-  y(db) { return EDGE.top + (db / FLOOR) * (this.place.clientHeight - EDGE.top - EDGE.bottom); }
+  y(db) {
+    return EDGE.top + (db / FLOOR) * (this.place.clientHeight - EDGE.top - EDGE.bottom);
+  }
 
   draw() {
     const { clientWidth: width, clientHeight: height } = this.place;
@@ -53,13 +57,34 @@ export class Bend {
       const db = HISTOGRAM_FLOOR + i;
       if (db < FLOOR || db >= 0 || share === 0) return;
       const tall = (share / most) * (height - EDGE.top - EDGE.bottom) * 0.4;
-      parts.push(svg('rect', { x: this.x(db) + 0.5, y: this.y(FLOOR) - tall, width: Math.max(1, this.x(db + 1) - this.x(db) - 1), height: tall, fill: 'var(--before)', opacity: 0.45 }));
+      parts.push(
+        svg('rect', {
+          x: this.x(db) + 0.5,
+          y: this.y(FLOOR) - tall,
+          width: Math.max(1, this.x(db + 1) - this.x(db) - 1),
+          height: tall,
+          fill: 'var(--before)',
+          opacity: 0.45,
+        }),
+      );
     });
     const threshold = beginsAt(this.unit);
-    parts.push(svg('line', { x1: this.x(threshold), x2: this.x(threshold), y1: this.y(0), y2: this.y(FLOOR), stroke: 'var(--taken)', 'stroke-dasharray': '5 4' }));
+    parts.push(
+      svg('line', {
+        x1: this.x(threshold),
+        x2: this.x(threshold),
+        y1: this.y(0),
+        y2: this.y(FLOOR),
+        stroke: 'var(--taken)',
+        'stroke-dasharray': '5 4',
+      }),
+    );
     parts.push(svg('line', { x1: this.x(FLOOR), y1: this.y(FLOOR), x2: this.x(0), y2: this.y(0), class: 'grid-line strong' }));
     const out = ask({ ask: 'bend', unit: this.unit, from: FLOOR });
-    const points = out.map((/** @type {number} */ db, /** @type {number} */ i) => [this.x(FLOOR + i), Math.max(EDGE.top - 8, Math.min(this.y(FLOOR), this.y(db)))]);
+    const points = out.map((/** @type {number} */ db, /** @type {number} */ i) => [
+      this.x(FLOOR + i),
+      Math.max(EDGE.top - 8, Math.min(this.y(FLOOR), this.y(db))),
+    ]);
     parts.push(svg('path', { d: path(points), class: 'curve' }), this.dot);
     this.svg.replaceChildren(...parts);
   }

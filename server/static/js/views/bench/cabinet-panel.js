@@ -3,11 +3,11 @@
  * The panel of a cabinet: the cone from the front and from the side with the microphones on it,
  * which are dragged or moved by arrow keys, and the response beside it; over its controls.
  */
-import { ask, kindOf, parameter } from '../../engine/ask.js';
+import { ask, format, kindOf, parameter } from '../../engine/ask.js';
 import { FREQUENCIES, decibels, drawPlot } from '../../draw/plot.js';
 import { html, level, signed, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
-import { valueAt } from '../../session/unit-edits.js';
+import { valueAt } from '../../session/values.js';
 import { ParamPanel } from './param-panel.js';
 
 const POINTS = 120;
@@ -57,10 +57,19 @@ export class CabinetPanel extends ParamPanel {
 
   /** @param {any} own */
   drawResponse(own) {
-    const gains = /** @type {number[]} */ (ask({ ask: 'response', rack: { zinc_rack: 1, units: [{ ...this.unit, on: true, mix: 1, trim_db: 0 }] }, rate: this.session.rate, freqs: FREQS }));
+    const gains = /** @type {number[]} */ (
+      ask({
+        ask: 'response',
+        rack: { zinc_rack: 1, units: [{ ...this.unit, on: true, mix: 1, trim_db: 0 }] },
+        rate: this.session.rate,
+        freqs: FREQS,
+      })
+    );
     this.words.textContent = own ? 'A response of your own stands in for loudspeaker and microphones.' : this.said();
     drawPlot(this.field, {
-      x: { ...FREQUENCIES, from: 40, to: 12000 }, y: { from: DEEP_DB, to: TOP_DB, marks: decibels(DEEP_DB, TOP_DB, 12) }, words: 'What loudspeaker and microphones do, by frequency',
+      x: { ...FREQUENCIES, from: 40, to: 12000 },
+      y: { from: DEEP_DB, to: TOP_DB, marks: decibels(DEEP_DB, TOP_DB, 12) },
+      words: 'What loudspeaker and microphones do, by frequency',
       lines: [{ kind: 'curve', label: 'response', points: gains.map((db, i) => [FREQS[i], db]) }],
     });
   }
@@ -70,7 +79,8 @@ export class CabinetPanel extends ParamPanel {
     const one = (/** @type {'a' | 'b'} */ mic) => {
       const offset = this.value(`${mic}_offset`);
       const where = offset < 0.12 ? 'before the dome' : offset > 0.85 ? 'at the edge' : `${Math.round(offset * 100)} % out`;
-      return `${this.value(`${mic}_type`)} ${where}, ${ask({ ask: 'format', table: 'cabinet', param: `${mic}_distance_cm`, value: this.value(`${mic}_distance_cm`) })} away`;
+      const distance = `${mic}_distance_cm`;
+      return `${this.value(`${mic}_type`)} ${where}, ${format('cabinet', distance, this.value(distance))} away`;
     };
     const second = this.value('b_on') ? `; ${one('b')}${this.value('b_flip') ? ', inverted' : ''}` : '';
     return `${one('a')}${second}.${this.mixSaid()}`;
@@ -80,8 +90,11 @@ export class CabinetPanel extends ParamPanel {
   mixSaid() {
     const mix = ask({ ask: 'microphone-mix', unit: this.unit, rate: this.session.rate });
     if (!mix) return '';
-    const worst = [...mix.thirds].sort(([, a], [, b]) => a - b).slice(0, 3).filter(([, db]) => db < CANCEL_DB);
-    const said = worst.map(([hz, db]) => `${level(-db)} dB at ${ask({ ask: 'format', table: 'surgical-eq/bands', param: 'freq_hz', value: Number(hz.toPrecision(2)) })}`);
+    const worst = [...mix.thirds]
+      .sort(([, a], [, b]) => a - b)
+      .slice(0, 3)
+      .filter(([, db]) => db < CANCEL_DB);
+    const said = worst.map(([hz, db]) => `${level(-db)} dB at ${format('surgical-eq/bands', 'freq_hz', Number(hz.toPrecision(2)))}`);
     const levels = ` Mix: first ${signed(mix.first_db)} dB, second ${signed(mix.second_db)} dB;`;
     return `${levels} ${said.length ? `they cancel ${said.join(', ')}` : 'they cancel nothing by 2 dB or more'}.`;
   }
@@ -101,7 +114,13 @@ export class CabinetPanel extends ParamPanel {
     const dots = this.mics().map((mic) => {
       // The first moves to the right of the middle, the second to the left, so that both can be taken.
       const turn = mic === 'a' ? 1 : -1;
-      return this.dot(mic, `${mic}_offset`, x + turn * this.value(`${mic}_offset`) * radius, y, (event, box) => turn * (event.clientX - box.left - x) / radius);
+      return this.dot(
+        mic,
+        `${mic}_offset`,
+        x + turn * this.value(`${mic}_offset`) * radius,
+        y,
+        (event, box) => (turn * (event.clientX - box.left - x)) / radius,
+      );
     });
     this.replace(this.front, [...rings, axis, ...dots]);
   }
@@ -113,16 +132,31 @@ export class CabinetPanel extends ParamPanel {
     const radius = tall / 2 - EDGE;
     const y = tall / 2;
     const [rim, far] = [EDGE + 0.42 * radius, wide - EDGE - MIC];
-    const cone = svg('path', { d: `M${rim} ${y - radius}L${EDGE} ${y - 0.28 * radius}V${y + 0.28 * radius}L${rim} ${y + radius}`, class: 'cone' });
-    const dome = svg('path', { d: `M${EDGE} ${y - 0.28 * radius}Q${EDGE + 0.3 * radius} ${y} ${EDGE} ${y + 0.28 * radius}`, class: 'cone' });
+    const cone = svg('path', {
+      d: `M${rim} ${y - radius}L${EDGE} ${y - 0.28 * radius}V${y + 0.28 * radius}L${rim} ${y + radius}`,
+      class: 'cone',
+    });
+    const dome = svg('path', {
+      d: `M${EDGE} ${y - 0.28 * radius}Q${EDGE + 0.3 * radius} ${y} ${EDGE} ${y + 0.28 * radius}`,
+      class: 'cone',
+    });
     const marks = [1, 3, 10, 30, 100].flatMap((cm) => {
       const at = rim + MIC + along(cm) * (far - rim - MIC);
-      return [svg('line', { x1: at, x2: at, y1: tall - EDGE, y2: tall - EDGE + 4, class: 'axis' }), svg('text', { x: at, y: tall - 2, 'text-anchor': 'middle' }, cm === 100 ? '1 m' : `${cm}`)];
+      return [
+        svg('line', { x1: at, x2: at, y1: tall - EDGE, y2: tall - EDGE + 4, class: 'axis' }),
+        svg('text', { x: at, y: tall - 2, 'text-anchor': 'middle' }, cm === 100 ? '1 m' : `${cm}`),
+      ];
     });
     const dots = this.mics().map((mic) => {
       const turn = mic === 'a' ? -1 : 1;
       const at = rim + MIC + along(this.value(`${mic}_distance_cm`)) * (far - rim - MIC);
-      return this.dot(mic, `${mic}_distance_cm`, at, y + turn * this.value(`${mic}_offset`) * radius, (event, box) => 100 ** Math.max(0, Math.min(1, (event.clientX - box.left - rim - MIC) / (far - rim - MIC))));
+      return this.dot(
+        mic,
+        `${mic}_distance_cm`,
+        at,
+        y + turn * this.value(`${mic}_offset`) * radius,
+        (event, box) => 100 ** Math.max(0, Math.min(1, (event.clientX - box.left - rim - MIC) / (far - rim - MIC))),
+      );
     });
     this.replace(this.side, [cone, dome, ...marks, ...dots]);
   }
@@ -142,9 +176,24 @@ export class CabinetPanel extends ParamPanel {
   dot(mic, param, x, y, valueOf) {
     const { domain, label } = parameter('cabinet', param);
     const value = this.value(param);
-    const words = ask({ ask: 'format', table: 'cabinet', param, value });
-    const dot = svg('g', { class: `mic mic-${mic}`, tabindex: 0, role: 'slider', 'data-param': param, 'aria-label': `${kindOf('cabinet').name}: ${mic === 'a' ? 'first' : 'second'} microphone, ${label}`, 'aria-valuemin': domain.min, 'aria-valuemax': domain.max, 'aria-valuenow': value, 'aria-valuetext': words, transform: `translate(${x.toFixed(1)} ${y.toFixed(1)})` },
-      svg('circle', { r: MIC }), svg('text', { y: 4, 'text-anchor': 'middle' }, mic === 'a' ? '1' : '2'));
+    const words = format('cabinet', param, value);
+    const dot = svg(
+      'g',
+      {
+        class: `mic mic-${mic}`,
+        tabindex: 0,
+        role: 'slider',
+        'data-param': param,
+        'aria-label': `${kindOf('cabinet').name}: ${mic === 'a' ? 'first' : 'second'} microphone, ${label}`,
+        'aria-valuemin': domain.min,
+        'aria-valuemax': domain.max,
+        'aria-valuenow': value,
+        'aria-valuetext': words,
+        transform: `translate(${x.toFixed(1)} ${y.toFixed(1)})`,
+      },
+      svg('circle', { r: MIC }),
+      svg('text', { y: 4, 'text-anchor': 'middle' }, mic === 'a' ? '1' : '2'),
+    );
     dot.addEventListener('pointerdown', (event) => this.drag(/** @type {PointerEvent} */ (event), param, valueOf));
     dot.addEventListener('keydown', (event) => this.nudge(/** @type {KeyboardEvent} */ (event), mic, param));
     return dot;
@@ -185,7 +234,11 @@ export class CabinetPanel extends ParamPanel {
     event.preventDefault();
     event.stopPropagation();
     if (!event.repeat) this.gesture = newGesture();
-    this.move(param, ask({ ask: 'step', table: 'cabinet', param, value: this.value(param), count: step * (event.shiftKey ? 5 : 1) }), this.gesture);
+    this.move(
+      param,
+      ask({ ask: 'step', table: 'cabinet', param, value: this.value(param), count: step * (event.shiftKey ? 5 : 1) }),
+      this.gesture,
+    );
   }
 
   end() {

@@ -51,7 +51,17 @@ export class Candidates {
 
   /** What the other side may be, for the comparison. @param {number} strip */
   sides(strip) {
-    const kept = this.slots.flatMap((slot, i) => (slot ? [{ id: `candidate-${i}`, label: this.blind ? 'a hidden candidate' : `candidate ${LETTERS[i]}`, changes: () => [{ change: 'rack', strip, rack: slot.rack }] }] : []));
+    const kept = this.slots.flatMap((slot, i) =>
+      slot
+        ? [
+            {
+              id: `candidate-${i}`,
+              label: this.blind ? 'a hidden candidate' : `candidate ${LETTERS[i]}`,
+              changes: () => [{ change: 'rack', strip, rack: slot.rack }],
+            },
+          ]
+        : [],
+    );
     return kept;
   }
 
@@ -66,15 +76,28 @@ export class Candidates {
   draw() {
     const kept = this.slots.map((s, i) => (s ? i : -1)).filter((i) => i >= 0);
     const rows = this.blind ? this.blind.map((slot, place) => this.hidden(slot, place)) : LETTERS.map((letter, i) => this.open(letter, i));
-    const button = html('button', { type: 'button', className: 'plain-button', disabled: kept.length < 2 }, this.blind ? 'end the blind round' : 'blind round');
+    const button = html(
+      'button',
+      { type: 'button', className: 'plain-button', disabled: kept.length < 2 },
+      this.blind ? 'end the blind round' : 'blind round',
+    );
     button.addEventListener('click', () => {
-      this.blind = this.blind ? null : kept.map((slot) => ({ slot, at: Math.random() })).sort((a, b) => a.at - b.at).map((x) => x.slot);
+      this.blind = this.blind
+        ? null
+        : kept
+            .map((slot) => ({ slot, at: Math.random() }))
+            .sort((a, b) => a.at - b.at)
+            .map((x) => x.slot);
       this.said = '';
       this.listen(this.heard);
       this.draw();
     });
     const focus = this.element.contains(document.activeElement);
-    this.element.replaceChildren(html('h2', {}, 'Candidates'), ...rows, html('p', { className: 'candidate-foot' }, button, html('span', { className: 'quiet', role: 'status' }, this.said)));
+    this.element.replaceChildren(
+      html('h2', {}, 'Candidates'),
+      ...rows,
+      html('p', { className: 'candidate-foot' }, button, html('span', { className: 'quiet', role: 'status' }, this.said)),
+    );
     if (focus) /** @type {HTMLElement | null} */ (this.element.querySelector('[aria-pressed="true"]'))?.focus();
   }
 
@@ -82,7 +105,11 @@ export class Candidates {
   open(letter, i) {
     const slot = this.slots[i];
     const button = (/** @type {string} */ words, /** @type {() => void} */ act, pressed = false) => {
-      const b = html('button', { type: 'button', className: 'plain-button', 'aria-pressed': String(pressed), 'aria-label': `Candidate ${letter}: ${words}` }, words);
+      const b = html(
+        'button',
+        { type: 'button', className: 'plain-button', 'aria-pressed': String(pressed), 'aria-label': `Candidate ${letter}: ${words}` },
+        words,
+      );
       b.addEventListener('click', act);
       return b;
     };
@@ -93,7 +120,13 @@ export class Candidates {
     const parts = slot
       ? [button('hear', () => this.listen(i), this.heard === i), button('use', () => this.use(slot.rack)), button('renew', keep)]
       : [button('keep the present rack here', keep)];
-    return html('div', { className: 'candidate' }, html('b', {}, letter), html('span', { className: 'quiet figure' }, slot ? `${slot.votes} ${slot.votes === 1 ? 'vote' : 'votes'}` : ''), ...parts);
+    return html(
+      'div',
+      { className: 'candidate' },
+      html('b', {}, letter),
+      html('span', { className: 'quiet figure' }, slot ? `${slot.votes} ${slot.votes === 1 ? 'vote' : 'votes'}` : ''),
+      ...parts,
+    );
   }
 
   /** @param {number} slot @param {number} place */
@@ -109,6 +142,13 @@ export class Candidates {
       this.blind = null;
       this.keep();
     });
-    return html('div', { className: 'candidate' }, html('b', {}, String(place + 1)), html('span', { className: 'quiet' }, 'hidden'), hear, choose);
+    return html(
+      'div',
+      { className: 'candidate' },
+      html('b', {}, String(place + 1)),
+      html('span', { className: 'quiet' }, 'hidden'),
+      hear,
+      choose,
+    );
   }
 }

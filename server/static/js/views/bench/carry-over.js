@@ -1,7 +1,7 @@
 // @ts-check
 /** Carrying over: the settings of another action that behave most alike on this part. */
 import { html } from '../../draw/svg.js';
-import { ask, parameter } from '../../engine/ask.js';
+import { format, parameter } from '../../engine/ask.js';
 import { longWork } from '../../session/work.js';
 import { heardFrames } from '../compare.js';
 import { doc } from '../session-frame.js';
@@ -9,10 +9,18 @@ import { doc } from '../session-frame.js';
 /** The choice of an action, and what was found. @param {() => import('../../session/document.js').Unit} unit */
 export function carryOver(unit) {
   const { options } = parameter('compressor', 'action').domain;
-  const to = html('select', { className: 'key-choice', 'aria-label': 'Carry over to', title: 'Looks for the settings of another action that behave most alike on this part' });
+  const to = html('select', {
+    className: 'key-choice',
+    'aria-label': 'Carry over to',
+    title: 'Looks for the settings of another action that behave most alike on this part',
+  });
   const said = html('span', { className: 'quiet', role: 'status' });
   let asked = 0;
-  const offer = () => to.replaceChildren(new Option('carry over to…', ''), ...options.filter((/** @type {any} */ o) => o.id !== unit().params.action).map((/** @type {any} */ o) => new Option(o.label, o.id)));
+  const offer = () =>
+    to.replaceChildren(
+      new Option('carry over to…', ''),
+      ...options.filter((/** @type {any} */ o) => o.id !== unit().params.action).map((/** @type {any} */ o) => new Option(o.label, o.id)),
+    );
   const carry = async () => {
     asked += 1;
     const mine = asked;
@@ -20,15 +28,29 @@ export function carryOver(unit) {
     const [from, end] = heardFrames().map((frame) => frame / doc.session.rate);
     said.textContent = 'comparing…';
     try {
-      const found = await longWork(`/api/sessions/${doc.id}/strips/${doc.strip}/carry`, { unit: unit().id, action, from_s: from, to_s: end }, (_label, share) => { if (mine === asked) said.textContent = `comparing… ${Math.round(100 * share)} %`; });
+      const found = await longWork(
+        `/api/sessions/${doc.id}/strips/${doc.strip}/carry`,
+        { unit: unit().id, action, from_s: from, to_s: end },
+        (_label, share) => {
+          if (mine === asked) said.textContent = `comparing… ${Math.round(100 * share)} %`;
+        },
+      );
       if (mine !== asked || !found) return;
-      const values = /** @type {[string, number | string][]} */ (found.set).map(([id, value]) => `${parameter('compressor', id).label} ${ask({ ask: 'format', table: 'compressor', param: id, value: value === 'inf' ? null : value })}`).join(', ');
+      const values = /** @type {[string, number | string][]} */ (found.set)
+        .map(([id, value]) => `${parameter('compressor', id).label} ` + `${format('compressor', id, value)}`)
+        .join(', ');
       const use = html('button', { type: 'button', className: 'plain-button' }, 'use it');
       use.addEventListener('click', () => {
         said.textContent = '';
         void doc.edit(found.edit);
       });
-      said.replaceChildren(`${label} with ${values}: ${found.unlike_db.toFixed(1)} dB rms apart, beginnings of notes counted as much as all the rest (with the same figures ${found.before_db.toFixed(1)}); peaks ${found.peak_db < 0 ? 'lower' : 'higher'} by ${Math.abs(found.peak_db).toFixed(1)} dB at equal body. `, use);
+      said.replaceChildren(
+        `${label} with ${values}: ${found.unlike_db.toFixed(1)} dB rms apart, beginnings of notes counted as ` +
+          `much as all the rest (with the same figures ${found.before_db.toFixed(1)}); ` +
+          `peaks ${found.peak_db < 0 ? 'lower' : 'higher'} by ` +
+          `${Math.abs(found.peak_db).toFixed(1)} dB at equal body. `,
+        use,
+      );
     } catch (error) {
       if (mine === asked) said.textContent = error instanceof Error ? error.message : String(error);
     } finally {

@@ -1,6 +1,7 @@
 // @ts-check
 /** Taking a unit or a whole rack to another track, linked or free, and out as a file. */
-import { ask, kindOf } from '../../engine/ask.js';
+import { kindOf } from '../../engine/ask.js';
+import { askSession } from '../../session/document.js';
 import { html } from '../../draw/svg.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
@@ -25,14 +26,23 @@ function gains(unit) {
   if (!list?.params.some((/** @type {any} */ p) => p.id === 'gain_db')) return [];
   /** @type {{ row: number, band: any }[]} */
   const rows = unit.params[list.id].map((/** @type {any} */ band, /** @type {number} */ row) => ({ row, band }));
-  return rows.filter((r) => r.band.gain_db).map(({ row, band }) => ({ row, words: `${row + 1}: ${Math.round(band.freq_hz)} Hz ${band.gain_db > 0 ? '+' : '−'}${Math.abs(band.gain_db)} dB` }));
+  return rows
+    .filter((r) => r.band.gain_db)
+    .map(({ row, band }) => ({
+      row,
+      words: `${row + 1}: ${Math.round(band.freq_hz)} Hz ${band.gain_db > 0 ? '+' : '−'}${Math.abs(band.gain_db)} dB`,
+    }));
 }
 
 /** Opens the dialog. @param {Unit} unit */
 export function openCopy(unit) {
   // The likeliest partner first: the other side of a double, the same part, the family.
-  const others = ask({ ask: 'partners', session: doc.session, strip: doc.strip }).map((/** @type {number} */ id) => doc.find(id));
-  const to = html('select', { className: 'form-select', 'aria-label': 'To' }, ...others.map((/** @type {any} */ s) => new Option(s.name, String(s.id))));
+  const others = askSession({ do: 'partners', strip: doc.strip }).map((/** @type {number} */ id) => doc.find(id));
+  const to = html(
+    'select',
+    { className: 'form-select', 'aria-label': 'To' },
+    ...others.map((/** @type {any} */ s) => new Option(s.name, String(s.id))),
+  );
   const check = (/** @type {string} */ words, checked = false) => {
     const box = html('input', { type: 'checkbox', checked });
     return { box, row: html('label', { className: 'choose-row' }, box, words) };
@@ -44,17 +54,46 @@ export function openCopy(unit) {
   });
   const rack = check('the whole rack, in place of the one there');
   const done = html('button', { type: 'submit', className: 'strong-button' }, 'copy');
-  const mirror = mirrors.length ? [html('p', { className: 'quiet' }, 'Turned over in the copy, so that both add up to nothing there:'), html('div', { className: 'choose-list short' }, ...mirrors.map((m) => m.line))] : [];
-  const file = html('a', { href: `/api/sessions/${doc.id}/strips/${doc.strip}/units/${unit.id}/impulse`, download: '' }, 'its impulse response as a file');
+  const mirror = mirrors.length
+    ? [
+        html('p', { className: 'quiet' }, 'Turned over in the copy, so that both add up to nothing there:'),
+        html('div', { className: 'choose-list short' }, ...mirrors.map((m) => m.line)),
+      ]
+    : [];
+  const file = html(
+    'a',
+    { href: `/api/sessions/${doc.id}/strips/${doc.strip}/units/${unit.id}/impulse`, download: '' },
+    'its impulse response as a file',
+  );
   const cancel = html('button', { type: 'button', className: 'plain-button' }, 'close');
-  const form = html('form', { method: 'dialog' }, to, linked.row, ...mirror, rack.row, html('div', { className: 'name-buttons' }, done, cancel, ...(kindOf(unit.kind).picture === 'bend' ? [] : [file])));
-  const dialog = html('dialog', { className: 'sheet-dialog', 'aria-label': 'Copy' }, html('h2', {}, `Copy this ${kindOf(unit.kind).name} to another track`), form);
+  const form = html(
+    'form',
+    { method: 'dialog' },
+    to,
+    linked.row,
+    ...mirror,
+    rack.row,
+    html('div', { className: 'name-buttons' }, done, cancel, ...(kindOf(unit.kind).picture === 'bend' ? [] : [file])),
+  );
+  const dialog = html(
+    'dialog',
+    { className: 'sheet-dialog', 'aria-label': 'Copy' },
+    html('h2', {}, `Copy this ${kindOf(unit.kind).name} to another track`),
+    form,
+  );
   form.addEventListener('submit', () => {
     const target = Number(to.value);
     const edit = rack.box.checked
       ? { edit: 'copy-rack', strip: doc.strip, to: target, linked: linked.box.checked }
-      : { edit: 'copy-unit', strip: doc.strip, unit: unit.id, to: target, linked: linked.box.checked, mirrored: mirrors.filter((m) => m.box.checked).map((m) => m.row) };
-    void doc.edit(edit).then(() => note(`Copied to ${doc.find(target).name}; undo takes it back.`));
+      : {
+          edit: 'copy-unit',
+          strip: doc.strip,
+          unit: unit.id,
+          to: target,
+          linked: linked.box.checked,
+          mirrored: mirrors.filter((m) => m.box.checked).map((m) => m.row),
+        };
+    void doc.edit(edit).then((done) => done && note(`Copied to ${doc.find(target).name}; undo takes it back.`));
   });
   cancel.addEventListener('click', () => dialog.close());
   dialog.addEventListener('close', () => dialog.remove());

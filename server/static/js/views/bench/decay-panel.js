@@ -17,7 +17,7 @@ const time = (seconds) => (seconds < 1 ? `${Math.round(seconds * 1000)} ms` : `$
 function stepOf(seconds) {
   const rough = seconds / 6;
   const power = 10 ** Math.floor(Math.log10(rough));
-  return (/** @type {number} */ ([1, 2, 5, 10].find((k) => k * power >= rough))) * power;
+  return /** @type {number} */ ([1, 2, 5, 10].find((k) => k * power >= rough)) * power;
 }
 
 export class DecayPanel extends ParamPanel {
@@ -35,7 +35,9 @@ export class DecayPanel extends ParamPanel {
   show() {
     if (!this.field) return;
     const decay = ask({ ask: 'decay', unit: this.unit, rate: this.session.rate, stretches: STRETCHES });
-    this.words.textContent = decay ? sentence(decay) : 'No response yet: the sound passes. Choose one, or bring in a file; a clap recorded in a good room will do.';
+    this.words.textContent = decay
+      ? sentence(decay)
+      : 'No response yet: the sound passes. Choose one, or bring in a file; a clap recorded in a good room will do.';
     this.field.setAttribute('aria-label', decay ? `Level of the response over time. ${sentence(decay)}` : 'No response');
     this.draw(decay);
   }
@@ -61,7 +63,16 @@ export class DecayPanel extends ParamPanel {
     if (decay) {
       const wide = (x(seconds) - x(0)) / STRETCHES;
       decay.level_db.forEach((/** @type {number} */ db, /** @type {number} */ i) => {
-        if (db > FLOOR) parts.push(svg('rect', { x: x(0) + i * wide + 0.5, y: y(db), width: Math.max(1, wide - 1), height: y(FLOOR) - y(db), class: 'decay-level' }));
+        if (db > FLOOR)
+          parts.push(
+            svg('rect', {
+              x: x(0) + i * wide + 0.5,
+              y: y(db),
+              width: Math.max(1, wide - 1),
+              height: y(FLOOR) - y(db),
+              class: 'decay-level',
+            }),
+          );
       });
       const left = decay.left_db.map((/** @type {number} */ db, /** @type {number} */ i) => [x((i * seconds) / STRETCHES), y(db)]);
       const end = decay.left_db.findIndex((/** @type {number} */ db) => db <= FLOOR);

@@ -4,7 +4,7 @@
  * thick line held at its points; it is pulled anywhere along its length and its neighbours
  * follow. Protected ranges are hatched off, end cuts are brackets on the edges.
  */
-import { ask, parameter } from '../../engine/ask.js';
+import { ask, format, parameter } from '../../engine/ask.js';
 import { path, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { FrequencyScales, MARGIN } from './frequency-scales.js';
@@ -17,7 +17,12 @@ const NEAR = 7;
 const MOST_DB = 30;
 
 /** @typedef {{ place: string, freq_hz: number, gain_db: number }} Point */
-/** @typedef {{ points: Point[], protect: { low_hz: number, high_hz: number }[], grid: string, contour: number, strength: number, protect_only: boolean, low_end_hz: number, high_end_hz: number }} Drawn */
+/**
+ * @typedef {{
+ *   points: Point[], protect: { low_hz: number, high_hz: number }[], grid: string, contour: number, strength: number,
+ *   protect_only: boolean, low_end_hz: number, high_end_hz: number,
+ * }} Drawn
+ */
 
 export class DrawnField extends FrequencyScales {
   /**
@@ -47,7 +52,9 @@ export class DrawnField extends FrequencyScales {
   }
 
   /** @returns {Drawn} */
-  get params() { return this.unit().params; }
+  get params() {
+    return this.unit().params;
+  }
 
   /** Points of the curve in hand. */
   own() {
@@ -58,7 +65,13 @@ export class DrawnField extends FrequencyScales {
     if (this.width === 0) return;
     const focus = this.svg.querySelector('.weight:focus')?.getAttribute('data-hz');
     this.svg.setAttribute('viewBox', `0 0 ${this.width} ${this.height}`);
-    this.svg.replaceChildren(this.hatch(), ...this.scales(), this.clipped(...this.ranges(), ...this.curves()), ...this.ends(), ...this.weights());
+    this.svg.replaceChildren(
+      this.hatch(),
+      ...this.scales(),
+      this.clipped(...this.ranges(), ...this.curves()),
+      ...this.ends(),
+      ...this.weights(),
+    );
     if (focus) /** @type {SVGElement | null} */ (this.svg.querySelector(`[data-hz="${focus}"]`))?.focus();
     this.sound.draw();
   }
@@ -66,15 +79,28 @@ export class DrawnField extends FrequencyScales {
   ranges() {
     const bars = this.params.protect.map(({ low_hz: low, high_hz: high }) => ({ low, high, kind: 'kept' }));
     if (this.mark) bars.push({ low: Math.min(...this.mark), high: Math.max(...this.mark), kind: 'marked' });
-    return bars.map(({ low, high, kind }) => svg('rect', { x: this.x(low), y: MARGIN.top, width: Math.max(1, this.x(high) - this.x(low)), height: this.bottom - MARGIN.top, class: `protected ${kind}${this.params.protect_only ? ' only' : ''}` }));
+    return bars.map(({ low, high, kind }) =>
+      svg('rect', {
+        x: this.x(low),
+        y: MARGIN.top,
+        width: Math.max(1, this.x(high) - this.x(low)),
+        height: this.bottom - MARGIN.top,
+        class: `protected ${kind}${this.params.protect_only ? ' only' : ''}`,
+      }),
+    );
   }
 
   curves() {
     const freqs = this.across(POINTS, this.rate);
-    const line = (/** @type {number[]} */ gains, /** @type {string} */ kind) => svg('path', { d: path(freqs.map((hz, i) => [this.x(hz), this.within(this.y(gains[i]))])), class: kind });
-    const shape = (/** @type {string} */ curve) => ask({ ask: 'drawn', points: this.params.points.filter((p) => p.place === curve), contour: this.params.contour, freqs });
+    const line = (/** @type {number[]} */ gains, /** @type {string} */ kind) =>
+      svg('path', { d: path(freqs.map((hz, i) => [this.x(hz), this.within(this.y(gains[i]))])), class: kind });
+    const shape = (/** @type {string} */ curve) =>
+      ask({ ask: 'drawn', points: this.params.points.filter((p) => p.place === curve), contour: this.params.contour, freqs });
     const others = [...new Set(this.params.points.map((p) => p.place))].filter((place) => place !== this.curve);
-    const result = line(ask({ ask: 'response', rack: { zinc_rack: 1, units: [{ kind: 'drawn-eq', params: this.params }] }, rate: this.rate, freqs }), 'curve');
+    const result = line(
+      ask({ ask: 'response', rack: { zinc_rack: 1, units: [{ kind: 'drawn-eq', params: this.params }] }, rate: this.rate, freqs }),
+      'curve',
+    );
     result.id = 'summed-curve';
     return [...others.map((place) => line(shape(place), 'drawn-other')), result, line(shape(this.curve), 'ruler')];
   }
@@ -86,8 +112,20 @@ export class DrawnField extends FrequencyScales {
       const x = Math.max(MARGIN.left, Math.min(this.width - MARGIN.right, this.x(this.params[id])));
       const way = id === 'low_end_hz' ? 6 : -6;
       const open = this.params[id] === domain.default;
-      const bracket = svg('g', { class: `end-cut${open ? ' open' : ''}`, tabindex: 0, role: 'slider', 'aria-label': label, 'aria-valuemin': domain.min, 'aria-valuemax': domain.max, 'aria-valuenow': Math.round(this.params[id]), 'aria-valuetext': open ? 'out of the way' : ask({ ask: 'format', table: 'drawn-eq', param: id, value: this.params[id] }) });
-      bracket.append(svg('rect', { x: x - NEAR, y: MARGIN.top, width: 2 * NEAR, height: this.bottom - MARGIN.top, fill: 'transparent' }), svg('path', { d: `M${x + way} ${MARGIN.top + 1}H${x}V${this.bottom - 1}H${x + way}` }));
+      const bracket = svg('g', {
+        class: `end-cut${open ? ' open' : ''}`,
+        tabindex: 0,
+        role: 'slider',
+        'aria-label': label,
+        'aria-valuemin': domain.min,
+        'aria-valuemax': domain.max,
+        'aria-valuenow': Math.round(this.params[id]),
+        'aria-valuetext': open ? 'out of the way' : format('drawn-eq', id, this.params[id]),
+      });
+      bracket.append(
+        svg('rect', { x: x - NEAR, y: MARGIN.top, width: 2 * NEAR, height: this.bottom - MARGIN.top, fill: 'transparent' }),
+        svg('path', { d: `M${x + way} ${MARGIN.top + 1}H${x}V${this.bottom - 1}H${x + way}` }),
+      );
       bracket.addEventListener('pointerdown', (event) => {
         event.stopPropagation();
         const gesture = newGesture();
@@ -99,7 +137,8 @@ export class DrawnField extends FrequencyScales {
         if (!way) return;
         event.preventDefault();
         event.stopPropagation();
-        this.setEnd(id, this.params[id] * 2 ** (way / (/** @type {KeyboardEvent} */ (event).shiftKey ? 3 : 24)), this.gestureOfKeys());
+        const steps = /** @type {KeyboardEvent} */ (event).shiftKey ? 3 : 24;
+        this.setEnd(id, this.params[id] * 2 ** (way / steps), this.gestureOfKeys());
       });
       return [bracket];
     });
@@ -113,13 +152,30 @@ export class DrawnField extends FrequencyScales {
 
   /** The weights that hold the curve. */
   weights() {
-    return this.own().filter((p) => this.isSeen(p.freq_hz)).map((point) => {
-      const [x, y] = [this.x(point.freq_hz), this.within(this.y(point.gain_db))];
-      const words = `${ask({ ask: 'format', table: 'drawn-eq/points', param: 'freq_hz', value: point.freq_hz })}, ${ask({ ask: 'format', table: 'drawn-eq/points', param: 'gain_db', value: point.gain_db })}`;
-      const weight = svg('path', { d: `M${x - 4} ${y + 5}L${x} ${y - 2}L${x + 4} ${y + 5}Z`, class: 'weight', tabindex: 0, role: 'slider', 'data-hz': point.freq_hz, 'aria-label': `${this.curve} curve at ${words}`, 'aria-valuemin': -MOST_DB, 'aria-valuemax': MOST_DB, 'aria-valuenow': point.gain_db, 'aria-valuetext': words }, svg('title', {}, words));
-      weight.addEventListener('keydown', (event) => this.key(/** @type {KeyboardEvent} */ (event), point));
-      return weight;
-    });
+    return this.own()
+      .filter((p) => this.isSeen(p.freq_hz))
+      .map((point) => {
+        const [x, y] = [this.x(point.freq_hz), this.within(this.y(point.gain_db))];
+        const words = `${format('drawn-eq/points', 'freq_hz', point.freq_hz)}, ${format('drawn-eq/points', 'gain_db', point.gain_db)}`;
+        const weight = svg(
+          'path',
+          {
+            d: `M${x - 4} ${y + 5}L${x} ${y - 2}L${x + 4} ${y + 5}Z`,
+            class: 'weight',
+            tabindex: 0,
+            role: 'slider',
+            'data-hz': point.freq_hz,
+            'aria-label': `${this.curve} curve at ${words}`,
+            'aria-valuemin': -MOST_DB,
+            'aria-valuemax': MOST_DB,
+            'aria-valuenow': point.gain_db,
+            'aria-valuetext': words,
+          },
+          svg('title', {}, words),
+        );
+        weight.addEventListener('keydown', (event) => this.key(/** @type {KeyboardEvent} */ (event), point));
+        return weight;
+      });
   }
 
   gestureOfKeys() {
@@ -131,7 +187,8 @@ export class DrawnField extends FrequencyScales {
   /** @param {KeyboardEvent} event @param {Point} point */
   key(event, point) {
     const way = { ArrowUp: 1, ArrowDown: -1 }[event.key];
-    if (event.key === 'Delete' || event.key === 'Backspace') this.onChange({ points: this.params.points.filter((p) => p !== point) }, newGesture());
+    if (event.key === 'Delete' || event.key === 'Backspace')
+      this.onChange({ points: this.params.points.filter((p) => p !== point) }, newGesture());
     else if (way) this.pull(point.freq_hz, point.gain_db + way * (event.shiftKey ? 10 : 1) * STEP_DB, this.gestureOfKeys());
     else return;
     event.preventDefault();
@@ -154,7 +211,9 @@ export class DrawnField extends FrequencyScales {
     const { max } = this.room;
     const all = [...from.filter((p) => p.place !== this.curve), ...pulled.map((p) => ({ place: this.curve, ...p }))];
     if (all.length > max) {
-      this.place.dispatchEvent(new CustomEvent('trouble', { bubbles: true, detail: `A drawn EQ is held at most at ${max} places; choose a coarser grid.` }));
+      this.place.dispatchEvent(
+        new CustomEvent('trouble', { bubbles: true, detail: `A drawn EQ is held at most at ${max} places; choose a coarser grid.` }),
+      );
       return;
     }
     this.onChange({ points: all }, gesture);
@@ -183,14 +242,18 @@ export class DrawnField extends FrequencyScales {
   /** @param {number} from pixels */
   markRange(from) {
     const hz = (/** @type {number} */ x) => Math.max(10, Math.min(22000, Number(this.hz(x).toPrecision(4))));
-    this.drag((e) => {
-      this.mark = [hz(from), hz(this.at(e).x)];
-      this.draw();
-    }, () => {
-      const mark = this.mark;
-      this.mark = null;
-      if (mark && Math.abs(Math.log2(mark[0] / mark[1])) > 0.02) this.onChange({ protect: [...this.params.protect, { low_hz: Math.min(...mark), high_hz: Math.max(...mark) }] }, newGesture());
-      else this.draw();
-    });
+    this.drag(
+      (e) => {
+        this.mark = [hz(from), hz(this.at(e).x)];
+        this.draw();
+      },
+      () => {
+        const mark = this.mark;
+        this.mark = null;
+        if (mark && Math.abs(Math.log2(mark[0] / mark[1])) > 0.02)
+          this.onChange({ protect: [...this.params.protect, { low_hz: Math.min(...mark), high_hz: Math.max(...mark) }] }, newGesture());
+        else this.draw();
+      },
+    );
   }
 }

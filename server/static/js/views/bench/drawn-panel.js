@@ -9,7 +9,12 @@ import { DrawnField } from './drawn-field.js';
 import { SheetPanel } from './sheet-panel.js';
 
 /** How far neighbours follow, in octaves. */
-const REACHES = [{ id: '0', label: 'alone' }, { id: '0.34', label: '⅓ octave' }, { id: '1', label: '1 octave' }, { id: '2', label: '2 octaves' }];
+const REACHES = [
+  { id: '0', label: 'alone' },
+  { id: '0.34', label: '⅓ octave' },
+  { id: '1', label: '1 octave' },
+  { id: '2', label: '2 octaves' },
+];
 
 export class DrawnPanel extends SheetPanel {
   /** @param {ConstructorParameters<typeof SheetPanel>} args */
@@ -30,16 +35,28 @@ export class DrawnPanel extends SheetPanel {
     const rules = html('div', { className: 'rules' });
     for (const id of ['contour', 'low_end_hz', 'high_end_hz']) rules.append(this.rule(id));
     this.bending = html('div', { className: 'drawn-bending' });
-    this.place.replaceChildren(this.head(), this.choices(this.headRule('strength'), this.headLamp('auto_level')), this.box, this.bending, rules);
+    this.place.replaceChildren(
+      this.head(),
+      this.choices(this.headRule('strength'), this.headLamp('auto_level')),
+      this.box,
+      this.bending,
+      rules,
+    );
     this.show();
   }
 
   /** @param {string} param */
   rule(param) {
-    const rule = new Rule({ table: 'drawn-eq', param, of: 'Drawn EQ', value: this.unit.params[param], onChange: (value, gesture) => {
-      this.changeParams({ [param]: value }, gesture);
-      this.show();
-    } });
+    const rule = new Rule({
+      table: 'drawn-eq',
+      param,
+      of: 'Drawn EQ',
+      value: this.unit.params[param],
+      onChange: (value, gesture) => {
+        this.changeParams({ [param]: value }, gesture);
+        this.show();
+      },
+    });
     this.rules.push([rule, () => this.unit.params[param]]);
     return rule.element;
   }
@@ -63,12 +80,19 @@ export class DrawnPanel extends SheetPanel {
       field.curve = id;
       this.show();
     });
-    const reach = tabs(REACHES, String(field.reach), 'How far neighbours follow', (id) => { field.reach = Number(id); });
+    const reach = tabs(REACHES, String(field.reach), 'How far neighbours follow', (id) => {
+      field.reach = Number(id);
+    });
     const grid = tabs(parameter('drawn-eq', 'grid').domain.options, String(params.grid), 'grid', (id) => this.set({ grid: id }));
-    const straight = html('button', { type: 'button', className: 'plain-button', disabled: !params.points.some((/** @type {any} */ p) => p.place === field.curve) }, 'straighten');
+    const straight = html(
+      'button',
+      { type: 'button', className: 'plain-button', disabled: !params.points.some((/** @type {any} */ p) => p.place === field.curve) },
+      'straighten',
+    );
     straight.title = 'Takes all weights off the curve in hand';
     straight.addEventListener('click', () => this.set({ points: params.points.filter((/** @type {any} */ p) => p.place !== field.curve) }));
-    const line = (/** @type {string} */ word, /** @type {Node[]} */ ...inside) => html('span', { className: 'bending-choice' }, html('span', { className: 'quiet' }, word), ...inside);
+    const line = (/** @type {string} */ word, /** @type {Node[]} */ ...inside) =>
+      html('span', { className: 'bending-choice' }, html('span', { className: 'quiet' }, word), ...inside);
     this.bending.replaceChildren(line('curve', curve, straight), line('neighbours', reach), line('grid', grid), this.protection());
   }
 
@@ -81,15 +105,30 @@ export class DrawnPanel extends SheetPanel {
   protection() {
     const { params } = this.unit;
     const { field } = this;
-    const mark = html('button', { type: 'button', className: 'lamp', 'aria-pressed': String(field.marking), title: 'Drag over the sheet to keep the curve out of a range' }, 'protect a range');
+    const mark = html(
+      'button',
+      {
+        type: 'button',
+        className: 'lamp',
+        'aria-pressed': String(field.marking),
+        title: 'Drag over the sheet to keep the curve out of a range',
+      },
+      'protect a range',
+    );
     mark.addEventListener('click', () => {
       field.marking = !field.marking;
       mark.setAttribute('aria-pressed', String(field.marking));
     });
     const ranges = params.protect.map((/** @type {any} */ range, /** @type {number} */ i) => {
       const words = `${Math.round(range.low_hz)}–${Math.round(range.high_hz)} Hz`;
-      const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `no longer protect ${words}`, title: 'no longer protect' }, `${words} ×`);
-      remove.addEventListener('click', () => this.set({ protect: params.protect.filter((/** @type {any} */ _, /** @type {number} */ n) => n !== i) }));
+      const remove = html(
+        'button',
+        { type: 'button', className: 'plain-button', 'aria-label': `no longer protect ${words}`, title: 'no longer protect' },
+        `${words} ×`,
+      );
+      remove.addEventListener('click', () =>
+        this.set({ protect: params.protect.filter((/** @type {any} */ _, /** @type {number} */ n) => n !== i) }),
+      );
       return remove;
     });
     const only = params.protect.length ? [this.headLampOnce('protect_only')] : [];
@@ -98,8 +137,14 @@ export class DrawnPanel extends SheetPanel {
 
   /** A lamp that is drawn anew with its row. @param {string} param */
   headLampOnce(param) {
-    const { label, hint } = catalogue.kinds.find((/** @type {any} */ k) => k.id === 'drawn-eq').params.find((/** @type {any} */ p) => p.id === param);
-    const button = html('button', { type: 'button', className: 'lamp', 'aria-pressed': String(Boolean(this.unit.params[param])), title: hint }, label);
+    const { label, hint } = catalogue.kinds
+      .find((/** @type {any} */ k) => k.id === 'drawn-eq')
+      .params.find((/** @type {any} */ p) => p.id === param);
+    const button = html(
+      'button',
+      { type: 'button', className: 'lamp', 'aria-pressed': String(Boolean(this.unit.params[param])), title: hint },
+      label,
+    );
     button.addEventListener('click', () => this.set({ [param]: !this.unit.params[param] }));
     return button;
   }

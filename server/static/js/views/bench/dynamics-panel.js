@@ -2,7 +2,7 @@
 /** A compressor's panel: the time strip, the bend, the rules, the key. */
 import { tabs } from '../../controls/tabs.js';
 import { html } from '../../draw/svg.js';
-import { ask } from '../../engine/ask.js';
+import { ask, format } from '../../engine/ask.js';
 import { newGesture } from '../../session/document.js';
 import { Bend, beginsAt } from './bend.js';
 import { carryOver } from './carry-over.js';
@@ -38,23 +38,44 @@ export class DynamicsPanel extends ParamPanel {
     this.rulesPlace.querySelector('[aria-label="timing"]')?.append(this.effective);
     (this.rulesPlace.querySelector('[aria-label="colour"]') ?? this.rulesPlace).append(this.added);
     if (this.unit.kind === 'compressor') this.addFaces();
-    const zooms = [{ id: 'song', label: 'song' }, { id: 'section', label: 'section' }, { id: 'hit', label: 'hit' }];
-    stripBox.append(html('span', { className: 'strip-tools' }, tabs(zooms, 'section', 'Stretch shown', (zoom) => {
-      this.strip.zoom = zoom;
-      this.strip.draw();
-    })));
+    const zooms = [
+      { id: 'song', label: 'song' },
+      { id: 'section', label: 'section' },
+      { id: 'hit', label: 'hit' },
+    ];
+    stripBox.append(
+      html(
+        'span',
+        { className: 'strip-tools' },
+        tabs(zooms, 'section', 'Stretch shown', (zoom) => {
+          this.strip.zoom = zoom;
+          this.strip.draw();
+        }),
+      ),
+    );
     this.show();
   }
 
   /** What only a compressor has: its simple face, carrying over, the offset of a coupled output. */
   addFaces() {
     const carry = carryOver(() => this.unit);
-    const face = optoFace(() => this.unit.params, (part, gesture) => {
-      this.changeParams(part, gesture);
-      for (const [rule, value] of this.rules) rule.set(value());
-      this.show();
-    });
-    const offset = html('button', { type: 'button', className: 'plain-button', title: 'Make-up gives back what coupling took just now; from here on the output moves against the input' }, 'keep the offset');
+    const face = optoFace(
+      () => this.unit.params,
+      (part, gesture) => {
+        this.changeParams(part, gesture);
+        for (const [rule, value] of this.rules) rule.set(value());
+        this.show();
+      },
+    );
+    const offset = html(
+      'button',
+      {
+        type: 'button',
+        className: 'plain-button',
+        title: 'Make-up gives back what coupling took just now; from here on the output moves against the input',
+      },
+      'keep the offset',
+    );
     offset.addEventListener('click', () => {
       const { makeup_db: makeup, input_db: input } = this.unit.params;
       this.changeParams({ makeup_db: Math.max(-30, Math.min(30, makeup + input)) }, newGesture());
@@ -70,7 +91,9 @@ export class DynamicsPanel extends ParamPanel {
       coupled = now;
     };
     offset.hidden = true;
-    offset.addEventListener('click', () => { offset.hidden = true; });
+    offset.addEventListener('click', () => {
+      offset.hidden = true;
+    });
     this.ofParam.get('couple_output')?.append(offset);
     this.ofParam.get('action')?.after(carry.element, face.element);
     this.showFaces = () => {
@@ -93,11 +116,19 @@ export class DynamicsPanel extends ParamPanel {
   /** Says how fast the reduction really comes and goes, whatever the figures above say. */
   measureTiming() {
     const { session, unit } = this;
-    const { attack_ms: attack, attack_90_ms: attack90, release_ms: release, release_90_ms: release90 } = ask({ ask: 'timing', unit, rate: session.rate, tempo_bpm: session.tempo_bpm });
-    const time = (/** @type {number | null} */ ms) => (ms === null ? 'longer' : ask({ ask: 'format', table: 'compressor', param: 'release_ms', value: Number(ms.toPrecision(2)) }));
-    this.effective.textContent = attack === null
-      ? 'measured: nothing is taken away'
-      : `measured: ${time(attack)} to 63 %, ${time(attack90)} to 90 % of it; ${time(release)} and ${time(release90)} until as much is gone`;
+    const {
+      attack_ms: attack,
+      attack_90_ms: attack90,
+      release_ms: release,
+      release_90_ms: release90,
+    } = ask({ ask: 'timing', unit, rate: session.rate, tempo_bpm: session.tempo_bpm });
+    const time = (/** @type {number | null} */ ms) =>
+      ms === null ? 'longer' : format('compressor', 'release_ms', Number(ms.toPrecision(2)));
+    this.effective.textContent =
+      attack === null
+        ? 'measured: nothing is taken away'
+        : `measured: ${time(attack)} to 63 %, ${time(attack90)} to 90 % of it; ${time(release)} and ` +
+          `${time(release90)} until as much is gone`;
     this.added.textContent = this.unit.kind === 'compressor' ? this.overtones() : '';
   }
 
@@ -106,7 +137,9 @@ export class DynamicsPanel extends ParamPanel {
     const { unit, session } = this;
     const { harmonics_db: found } = ask({ ask: 'comb', unit: { ...unit, on: true, key: null }, rate: session.rate, ...LOUD_TONE });
     const levels = /** @type {number[]} */ (found).slice(0, 4);
-    const heard = levels.map((db, i) => (db > OVERTONE_HEARD_DB ? `${ORDINALS[i]} ${Math.round(db)}`.replace('-', '−') : '')).filter(Boolean);
+    const heard = levels
+      .map((db, i) => (db > OVERTONE_HEARD_DB ? `${ORDINALS[i]} ${Math.round(db)}`.replace('-', '−') : ''))
+      .filter(Boolean);
     return heard.length ? `a loud tone gets overtones: ${heard.join(', ')} dB` : '';
   }
 

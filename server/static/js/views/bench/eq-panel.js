@@ -19,7 +19,9 @@ export class EqPanel extends SheetPanel {
     super(...args);
     this.tablePlace = html('div', { style: 'display: contents' });
     this.ringsPlace = html('div', { style: 'display: contents' });
-    this.listening = listenWhileHeld(() => (this.unit.params.bands.length ? { change: 'row-heard', strip: doc.strip, unit: this.unit.id, row: this.selected } : null));
+    this.listening = listenWhileHeld(() =>
+      this.unit.params.bands.length ? { change: 'row-heard', strip: doc.strip, unit: this.unit.id, row: this.selected } : null,
+    );
     this.field = new FrequencyField({
       place: this.box,
       rate: this.session.rate,
@@ -38,7 +40,11 @@ export class EqPanel extends SheetPanel {
     this.field.fit(Math.max(0, ...this.bands().map((/** @type {import('./bands.js').Band} */ band) => Math.abs(band.gain_db))));
     const choices = this.choices(this.headRule('amount'), this.phaseTabs(), this.headLamp('auto_level'));
     this.place.replaceChildren(this.head(), choices, this.box, this.tablePlace, this.ringsPlace);
-    const findings = new Findings({ unit: () => this.unit.id, onRings: (rings) => this.field.showRings(rings), onBand: (band) => this.field.add(band) });
+    const findings = new Findings({
+      unit: () => this.unit.id,
+      onRings: (rings) => this.field.showRings(rings),
+      onBand: (band) => this.field.add(band),
+    });
     this.field.ringHeard = (ring) => findings.ringHeard(ring);
     this.ringsPlace.replaceChildren(findings.element);
     this.show();
@@ -53,10 +59,14 @@ export class EqPanel extends SheetPanel {
   phaseTabs() {
     const { domain, hint } = kindOf('surgical-eq').params.find((/** @type {any} */ p) => p.id === 'phase');
     const place = html('span', { className: 'eq-amount', title: hint });
-    const draw = () => place.replaceChildren('phase', tabs(domain.options, this.phase, 'phase', (phase) => {
-      this.changeParams({ phase }, newGesture());
-      this.show();
-    }));
+    const draw = () =>
+      place.replaceChildren(
+        'phase',
+        tabs(domain.options, this.phase, 'phase', (phase) => {
+          this.changeParams({ phase }, newGesture());
+          this.show();
+        }),
+      );
     this.follows.push(draw);
     draw();
     return place;
@@ -74,7 +84,9 @@ export class EqPanel extends SheetPanel {
   worked(i) {
     const moved = this.treatment?.moves.find((/** @type {any} */ m) => m.unit === this.unit.id && m.row === i);
     if (!this.treatment) return '';
-    return moved ? `at work ${Math.max(1, Math.round(100 * moved.share))} % of the time, at most ${moved.max_db.toFixed(1)} dB` : 'never at work on this part: the threshold is out of reach';
+    return moved
+      ? `at work ${Math.max(1, Math.round(100 * moved.share))} % of the time, at most ${moved.max_db.toFixed(1)} dB`
+      : 'never at work on this part: the threshold is out of reach';
   }
 
   show() {
@@ -89,7 +101,9 @@ export class EqPanel extends SheetPanel {
     const scroll = this.tablePlace.firstElementChild?.scrollTop ?? 0;
     redraw(this.tablePlace, () => {
       const table = this.makeTable();
-      requestAnimationFrame(() => { table.scrollTop = scroll; });
+      requestAnimationFrame(() => {
+        table.scrollTop = scroll;
+      });
       return [table];
     });
   }

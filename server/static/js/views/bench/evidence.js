@@ -13,7 +13,9 @@ import { heardBands } from '../../draw/third-octaves.js';
  */
 export function drawEvidence(place, treatment, station, unit, older) {
   if (!treatment) {
-    place.replaceChildren(html('section', {}, html('h2', {}, 'Evidence'), html('p', { className: 'quiet' }, 'Being measured over the whole part…')));
+    place.replaceChildren(
+      html('section', {}, html('h2', {}, 'Evidence'), html('p', { className: 'quiet' }, 'Being measured over the whole part…')),
+    );
     return;
   }
   const { points } = treatment;
@@ -31,11 +33,38 @@ export function drawEvidence(place, treatment, station, unit, older) {
 
 /** @param {string} title @param {any[]} pair */
 function levels(title, [a, b]) {
-  const line = (/** @type {string} */ name, /** @type {number | null} */ before, /** @type {number | null} */ after, /** @type {string} */ unit) => html('tr', {},
-    html('td', {}, name), html('td', {}, level(before)), html('td', {}, level(after)), html('td', {}, before !== null && after !== null ? `${signed(after - before)} ${unit}` : '–'));
-  return html('section', {}, html('h2', {}, title), html('table', {},
-    html('thead', {}, html('tr', {}, ...['', 'in', 'out', 'change'].map((h) => html('th', { scope: 'col' }, h)))),
-    html('tbody', {}, line('loudness', a.lufs, b.lufs, 'LU'), line('peak', a.peak_db, b.peak_db, 'dB'), line('body', a.rms_db, b.rms_db, 'dB'), line('crest', a.crest_db, b.crest_db, 'dB'))));
+  const line = (
+    /** @type {string} */ name,
+    /** @type {number | null} */ before,
+    /** @type {number | null} */ after,
+    /** @type {string} */ unit,
+  ) =>
+    html(
+      'tr',
+      {},
+      html('td', {}, name),
+      html('td', {}, level(before)),
+      html('td', {}, level(after)),
+      html('td', {}, before !== null && after !== null ? `${signed(after - before)} ${unit}` : '–'),
+    );
+  return html(
+    'section',
+    {},
+    html('h2', {}, title),
+    html(
+      'table',
+      {},
+      html('thead', {}, html('tr', {}, ...['', 'in', 'out', 'change'].map((h) => html('th', { scope: 'col' }, h)))),
+      html(
+        'tbody',
+        {},
+        line('loudness', a.lufs, b.lufs, 'LU'),
+        line('peak', a.peak_db, b.peak_db, 'dB'),
+        line('body', a.rms_db, b.rms_db, 'dB'),
+        line('crest', a.crest_db, b.crest_db, 'dB'),
+      ),
+    ),
+  );
 }
 
 /** @param {string} title @param {any[]} pair */
@@ -48,20 +77,51 @@ function changes(title, [a, b]) {
   const step = (width - 34) / differences.length;
   differences.forEach((/** @type {number} */ db, /** @type {number} */ i) => {
     const tall = (Math.min(most, Math.abs(db)) / most) * half;
-    drawing.append(svg('rect', { x: 30 + i * step + 0.6, y: db < 0 ? half + 2 : half + 2 - tall, width: step - 1.2, height: Math.max(0.6, tall), class: db < 0 ? 'down' : 'up' }));
+    drawing.append(
+      svg('rect', {
+        x: 30 + i * step + 0.6,
+        y: db < 0 ? half + 2 : half + 2 - tall,
+        width: step - 1.2,
+        height: Math.max(0.6, tall),
+        class: db < 0 ? 'down' : 'up',
+      }),
+    );
   });
   drawing.append(svg('line', { x1: 30, x2: width - 4, y1: half + 2, y2: half + 2, stroke: 'var(--ink)' }));
-  for (const [hz, text] of /** @type {[number, string][]} */ ([[50, '50'], [200, '200'], [1000, '1k'], [5000, '5k'], [20000, '20k']])) {
+  for (const [hz, text] of /** @type {[number, string][]} */ ([
+    [50, '50'],
+    [200, '200'],
+    [1000, '1k'],
+    [5000, '5k'],
+    [20000, '20k'],
+  ])) {
     const i = spectra[0].hz.findIndex((/** @type {number} */ f) => f > hz * 0.9);
     drawing.append(svg('text', { x: 30 + (i + 0.5) * step, y: height - 3, 'text-anchor': 'middle' }, text));
   }
-  drawing.append(svg('text', { x: 26, y: 12, 'text-anchor': 'end' }, `+${most.toFixed(0)}`), svg('text', { x: 26, y: half * 2, 'text-anchor': 'end' }, `−${most.toFixed(0)}`));
+  drawing.append(
+    svg('text', { x: 26, y: 12, 'text-anchor': 'end' }, `+${most.toFixed(0)}`),
+    svg('text', { x: 26, y: half * 2, 'text-anchor': 'end' }, `−${most.toFixed(0)}`),
+  );
   return html('section', {}, html('h2', {}, title), drawing);
 }
 
 /** @param {any} reduction */
 function taken(reduction) {
   const line = (/** @type {string} */ name, /** @type {string} */ value) => html('tr', {}, html('td', {}, name), html('td', {}, value));
-  return html('section', {}, html('h2', {}, 'Taken away'), html('table', {}, html('tbody', {},
-    line('most', `${level(reduction.max_db)} dB`), line('on average while working', `${level(reduction.mean_db)} dB`), line('at work', `${(reduction.share * 100).toFixed(0)} % of the time`))));
+  return html(
+    'section',
+    {},
+    html('h2', {}, 'Taken away'),
+    html(
+      'table',
+      {},
+      html(
+        'tbody',
+        {},
+        line('most', `${level(reduction.max_db)} dB`),
+        line('on average while working', `${level(reduction.mean_db)} dB`),
+        line('at work', `${(reduction.share * 100).toFixed(0)} % of the time`),
+      ),
+    ),
+  );
 }

@@ -21,11 +21,20 @@ export class FadersPanel extends ParamPanel {
 
   show() {
     if (!this.field) return;
-    const gains = /** @type {number[]} */ (ask({ ask: 'response', rack: { zinc_rack: 1, units: [{ ...this.unit, on: true, mix: 1, trim_db: 0 }] }, rate: this.session.rate, freqs: FREQS }));
+    const gains = /** @type {number[]} */ (
+      ask({
+        ask: 'response',
+        rack: { zinc_rack: 1, units: [{ ...this.unit, on: true, mix: 1, trim_db: 0 }] },
+        rate: this.session.rate,
+        freqs: FREQS,
+      })
+    );
     const most = Math.max(...gains.map(Math.abs));
     const range = most <= 6 ? 6 : most <= 12 ? 12 : 18;
     drawPlot(this.field, {
-      x: FREQUENCIES, y: { from: -range, to: range, marks: decibels(-range, range, range / 3) }, words: 'The curve the gains make',
+      x: FREQUENCIES,
+      y: { from: -range, to: range, marks: decibels(-range, range, range / 3) },
+      words: 'The curve the gains make',
       lines: [{ kind: 'curve', label: 'gain', points: gains.map((db, i) => [FREQS[i], db]) }],
     });
   }

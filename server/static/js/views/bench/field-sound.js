@@ -9,7 +9,12 @@ export const SOUND = [-100, -20];
 /** Levels under this are noise: no difference is drawn there. */
 const QUIET_DB = -95;
 
-/** @typedef {{ width: number, height: number, x: (hz: number) => number, y: (db: number) => number, margin: { left: number, right: number, top: number, bottom: number } }} Field */
+/**
+ * @typedef {{
+ *   width: number, height: number,
+ *   x: (hz: number) => number, y: (db: number) => number, margin: { left: number, right: number, top: number, bottom: number },
+ * }} Field
+ */
 
 export class FieldSound {
   /** @param {HTMLCanvasElement} canvas @param {Field} field */
@@ -44,7 +49,9 @@ export class FieldSound {
     this.draw();
   }
 
-  get bottom() { return this.field.height - this.field.margin.bottom; }
+  get bottom() {
+    return this.field.height - this.field.margin.bottom;
+  }
 
   /** @param {number} level dBFS */
   y(level) {
@@ -121,7 +128,12 @@ export class FieldSound {
     ink.globalAlpha = 1;
   }
 
-  /** What the unit changes, on the scale of the bands. @param {CanvasRenderingContext2D} ink @param {ArrayLike<number>} before @param {ArrayLike<number>} after */
+  /**
+   * What the unit changes, on the scale of the bands.
+   * @param {CanvasRenderingContext2D} ink
+   * @param {ArrayLike<number>} before
+   * @param {ArrayLike<number>} after
+   */
   difference(ink, before, after) {
     const change = Array.from(before, (db, i) => (db < QUIET_DB ? NaN : after[i] - db));
     ink.beginPath();

@@ -9,7 +9,12 @@ import { hearWhilePressed } from '../compare.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 
-/** @typedef {{ hz: number, note: string, prominence_db: number, ring_ms: number, share: number, is: string, suggest: any, why: string }} Ring */
+/**
+ * @typedef {{
+ *   hz: number, note: string, prominence_db: number, ring_ms: number, share: number, is: string, suggest: any,
+ *   why: string,
+ * }} Ring
+ */
 /** @typedef {{ freq_hz: number, slope_db_oct: number, removes_lu: number, suggest: any }} Cut */
 /** @typedef {{ begins_hz: number, note: string, keep: Cut, room: Cut }} Floor */
 
@@ -58,8 +63,18 @@ export class Findings {
     if (this.floor !== null) lines.push(...this.floorLines());
     if (this.rings) lines.push(...this.ringLines(this.rings));
     const looks = html('p', { className: 'finding-looks' });
-    if (!this.rings) looks.append(this.button('look for rings', 'Narrow resonances of the recording that stay while the notes change', () => void this.look('rings')));
-    if (this.floor === null) looks.append(this.button('where does it begin?', 'The lowest tone of the instrument, and the high-passes that follow from it', () => void this.look('floor')));
+    if (!this.rings)
+      looks.append(
+        this.button('look for rings', 'Narrow resonances of the recording that stay while the notes change', () => void this.look('rings')),
+      );
+    if (this.floor === null)
+      looks.append(
+        this.button(
+          'where does it begin?',
+          'The lowest tone of the instrument, and the high-passes that follow from it',
+          () => void this.look('floor'),
+        ),
+      );
     this.element.replaceChildren(...(looks.childElementCount ? [looks] : []), ...lines);
     this.onRings(this.rings ?? []);
   }
@@ -91,10 +106,22 @@ export class Findings {
   floorLines() {
     const { floor } = this;
     if (!floor) return [html('p', { className: 'quiet' }, 'It begins nowhere: there is nothing to be heard.')];
-    const line = (/** @type {string} */ what, /** @type {Cut} */ cut) => html('div', { className: 'floor-line' },
-      html('b', {}, what), html('span', { className: 'figure' }, `${cut.slope_db_oct} dB/oct`), html('span', { className: 'figure' }, `${Math.round(cut.freq_hz)} Hz`), html('span', { className: 'figure' }, cut.removes_lu < 0.05 ? '0.0 LU' : `−${cut.removes_lu.toFixed(1)} LU`),
-      this.hear(cut.suggest, 'hear what goes', `hear what goes: ${what}`), this.button('use it', 'Adds the high-pass as a band', () => this.onBand(cut.suggest), `use it: ${what}`));
-    return [html('p', { className: 'floor-said' }, `It begins at ${Math.round(floor.begins_hz)} Hz, ${floor.note}.`), line('keep it whole', floor.keep), line('make room', floor.room)];
+    const line = (/** @type {string} */ what, /** @type {Cut} */ cut) =>
+      html(
+        'div',
+        { className: 'floor-line' },
+        html('b', {}, what),
+        html('span', { className: 'figure' }, `${cut.slope_db_oct} dB/oct`),
+        html('span', { className: 'figure' }, `${Math.round(cut.freq_hz)} Hz`),
+        html('span', { className: 'figure' }, cut.removes_lu < 0.05 ? '0.0 LU' : `−${cut.removes_lu.toFixed(1)} LU`),
+        this.hear(cut.suggest, 'hear what goes', `hear what goes: ${what}`),
+        this.button('use it', 'Adds the high-pass as a band', () => this.onBand(cut.suggest), `use it: ${what}`),
+      );
+    return [
+      html('p', { className: 'floor-said' }, `It begins at ${Math.round(floor.begins_hz)} Hz, ${floor.note}.`),
+      line('keep it whole', floor.keep),
+      line('make room', floor.room),
+    ];
   }
 
   /** @param {Ring[]} rings */
@@ -102,15 +129,31 @@ export class Findings {
     if (!rings.length) return [html('p', { className: 'quiet' }, 'No rings: nothing narrow stays while the notes change.')];
     return rings.map((ring) => {
       const at = `${ring.is} at ${Math.round(ring.hz)} Hz`;
-      return html('div', { className: 'ring-line' }, html('b', {}, ring.is), html('span', { className: 'figure' }, `${Math.round(ring.hz)} Hz`), html('span', { className: 'figure' }, ring.note),
-        html('span', { className: 'figure' }, `${level(ring.prominence_db)} dB`), html('span', { className: 'figure' }, `${Math.round(ring.ring_ms)} ms`), html('span', { className: 'figure' }, `${Math.round(100 * ring.share)} %`),
+      return html(
+        'div',
+        { className: 'ring-line' },
+        html('b', {}, ring.is),
+        html('span', { className: 'figure' }, `${Math.round(ring.hz)} Hz`),
+        html('span', { className: 'figure' }, ring.note),
+        html('span', { className: 'figure' }, `${level(ring.prominence_db)} dB`),
+        html('span', { className: 'figure' }, `${Math.round(ring.ring_ms)} ms`),
+        html('span', { className: 'figure' }, `${Math.round(100 * ring.share)} %`),
         this.hear(region(ring), 'hear it', `hear it: ${at}`),
         this.button('cut it', ring.why, () => this.onBand(ring.suggest), `cut it: ${at}`),
-        this.button('not a ring', 'It is not shown again for this track', () => {
-          void doc.edit({ edit: 'note', note: { entry: 'not-rings', strip: doc.strip, hz: [...(doc.session.notebook.not_rings[doc.strip] ?? []), ring.hz] } });
-          this.rings = rings.filter((other) => other !== ring);
-          this.draw();
-        }, `not a ring: ${at}`));
+        this.button(
+          'not a ring',
+          'It is not shown again for this track',
+          () => {
+            void doc.edit({
+              edit: 'note',
+              note: { entry: 'not-rings', strip: doc.strip, hz: [...(doc.session.notebook.not_rings[doc.strip] ?? []), ring.hz] },
+            });
+            this.rings = rings.filter((other) => other !== ring);
+            this.draw();
+          },
+          `not a ring: ${at}`,
+        ),
+      );
     });
   }
 }

@@ -12,7 +12,18 @@ function stripOf(unit) {
 
 /** The button that finds it. @param {() => import('../../session/document.js').Unit} unit */
 export function fitTrim(unit) {
-  const button = html('button', { type: 'button', className: 'plain-button', title: 'Hears the whole part and sets the trim so that it leaves as loud as it came, from wherever it is played; a level that it held by listening is let go', 'aria-label': 'fit trim' }, 'fit');
+  const button = html(
+    'button',
+    {
+      type: 'button',
+      className: 'plain-button',
+      title:
+        'Hears the whole part and sets the trim so that it leaves as loud as it came, from wherever it is ' +
+        'played; a level that it held by listening is let go',
+      'aria-label': 'fit trim',
+    },
+    'fit',
+  );
   button.addEventListener('click', async () => {
     const strip = stripOf(unit());
     if (!strip) return;
@@ -22,7 +33,8 @@ export function fitTrim(unit) {
       const heard = JSON.stringify(unit().params);
       const found = await longWork(`/api/sessions/${doc.id}/strips/${strip.id}/units/${unit().id}/level`, {}, () => {});
       if (!found) return;
-      if (JSON.stringify(unit().params) !== heard) throw new Error('The unit was changed while its part was heard; its trim was left as it was. Press again.');
+      if (JSON.stringify(unit().params) !== heard)
+        throw new Error('The unit was changed while its part was heard; its trim was left as it was. Press again.');
       // One beyond the trim's own range is refused, and says so itself.
       if (await doc.edit(found.edit)) note(`As loud as it came with a trim of ${signed(found.trim_db)} dB.`);
     } catch (error) {

@@ -4,7 +4,7 @@
  * at the side. A band is a peg: a stem from the zero line, a numbered flag, a
  * bracket over its width. The sound lies behind as third-octave steps.
  */
-import { ask, catalogue, parameter } from '../../engine/ask.js';
+import { ask, catalogue, format, parameter } from '../../engine/ask.js';
 import { path, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { hearWhilePressed } from '../compare.js';
@@ -70,7 +70,13 @@ export class FrequencyField extends FrequencyScales {
     if (this.width === 0) return;
     const held = this.svg.querySelector('.peg:focus')?.getAttribute('data-band');
     this.svg.setAttribute('viewBox', `0 0 ${this.width} ${this.height}`);
-    this.svg.replaceChildren(this.hatch(), ...this.scales(), this.clipped(...this.zones(), ...this.heardRegion(), ...this.curves()), ...this.ringMarks(), ...this.ghosts());
+    this.svg.replaceChildren(
+      this.hatch(),
+      ...this.scales(),
+      this.clipped(...this.zones(), ...this.heardRegion(), ...this.curves()),
+      ...this.ringMarks(),
+      ...this.ghosts(),
+    );
     this.bands.forEach((band, i) => {
       if (this.isSeen(band.freq_hz)) this.svg.append(this.peg(band, i));
     });
@@ -86,13 +92,22 @@ export class FrequencyField extends FrequencyScales {
   }
 
   ghosts() {
-    return this.others.flatMap((bands) => bands.flatMap((band, i) => {
-      const here = this.bands[i];
-      if (!here || (here.freq_hz === band.freq_hz && here.gain_db === band.gain_db) || !this.isSeen(band.freq_hz)) return [];
-      const [x, y] = [this.x(band.freq_hz), this.within(this.y(hasGain(band) ? band.gain_db * this.amount : 0))];
-      return [svg('g', { class: 'peg-elsewhere' }, svg('title', {}, `band ${i + 1} elsewhere in the song: ${this.words(band)}`),
-        svg('line', { x1: x, x2: x, y1: this.y(0), y2: y }), svg('rect', { x: x - 6, y: y - 6, width: 12, height: 12 }))];
-    }));
+    return this.others.flatMap((bands) =>
+      bands.flatMap((band, i) => {
+        const here = this.bands[i];
+        if (!here || (here.freq_hz === band.freq_hz && here.gain_db === band.gain_db) || !this.isSeen(band.freq_hz)) return [];
+        const [x, y] = [this.x(band.freq_hz), this.within(this.y(hasGain(band) ? band.gain_db * this.amount : 0))];
+        return [
+          svg(
+            'g',
+            { class: 'peg-elsewhere' },
+            svg('title', {}, `band ${i + 1} elsewhere in the song: ${this.words(band)}`),
+            svg('line', { x1: x, x2: x, y1: this.y(0), y2: y }),
+            svg('rect', { x: x - 6, y: y - 6, width: 12, height: 12 }),
+          ),
+        ];
+      }),
+    );
   }
 
   /** What is heard alone while a key or a button is held. */
@@ -101,15 +116,25 @@ export class FrequencyField extends FrequencyScales {
     const [low, high] = this.heard;
     const from = Math.max(MARGIN.left, low > 0 ? this.x(low) : 0);
     const to = Math.min(this.width - MARGIN.right, high === Infinity ? this.width : this.x(high));
-    return [svg('rect', { x: from, y: MARGIN.top, width: Math.max(2, to - from), height: this.bottom - MARGIN.top, class: 'heard-region' })];
+    return [
+      svg('rect', { x: from, y: MARGIN.top, width: Math.max(2, to - from), height: this.bottom - MARGIN.top, class: 'heard-region' }),
+    ];
   }
 
   /** What cuts exclude, hatched. */
   zones() {
-    return this.bands.filter((b) => b.on && isCut(b)).map((b) => {
-      const [from, to] = b.shape === 'high-pass' ? [MARGIN.left, this.x(b.freq_hz)] : [this.x(b.freq_hz), this.width - MARGIN.right];
-      return svg('rect', { x: from, y: MARGIN.top, width: Math.max(0, to - from), height: this.bottom - MARGIN.top, fill: 'url(#cut-hatch)' });
-    });
+    return this.bands
+      .filter((b) => b.on && isCut(b))
+      .map((b) => {
+        const [from, to] = b.shape === 'high-pass' ? [MARGIN.left, this.x(b.freq_hz)] : [this.x(b.freq_hz), this.width - MARGIN.right];
+        return svg('rect', {
+          x: from,
+          y: MARGIN.top,
+          width: Math.max(0, to - from),
+          height: this.bottom - MARGIN.top,
+          fill: 'url(#cut-hatch)',
+        });
+      });
   }
 
   /** @param {Band[]} bands @param {string} kind */
@@ -136,8 +161,15 @@ export class FrequencyField extends FrequencyScales {
     const y = Math.max(MARGIN.top + 9, Math.min(this.height - MARGIN.bottom - 9, this.y(gain)));
     const flagY = Math.max(MARGIN.top + 9, Math.min(this.height - MARGIN.bottom - 9, y + (gain < 0 ? 10 : -10)));
     const group = svg('g', {
-      class: 'peg', tabindex: 0, role: 'slider', 'data-band': i, 'aria-label': `band ${i + 1}, ${band.shape}`,
-      'aria-valuemin': 10, 'aria-valuemax': 20000, 'aria-valuenow': Math.round(band.freq_hz), 'aria-valuetext': this.words(band),
+      class: 'peg',
+      tabindex: 0,
+      role: 'slider',
+      'data-band': i,
+      'aria-label': `band ${i + 1}, ${band.shape}`,
+      'aria-valuemin': 10,
+      'aria-valuemax': 20000,
+      'aria-valuenow': Math.round(band.freq_hz),
+      'aria-valuetext': this.words(band),
     });
     if (i === this.selected) group.dataset.selected = '';
     if (!band.on) group.dataset.off = '';
@@ -157,7 +189,13 @@ export class FrequencyField extends FrequencyScales {
     return group;
   }
 
-  /** The limit of a moving band as a second bracket, and a bar for what it takes away now. @param {Band} band @param {number} i @param {number} x @param {number} y */
+  /**
+   * The limit of a moving band as a second bracket, and a bar for what it takes away now.
+   * @param {Band} band
+   * @param {number} i
+   * @param {number} x
+   * @param {number} y
+   */
   motion(band, i, x, y) {
     const limit = this.y(limitDb(band) * this.amount);
     return [
@@ -174,16 +212,23 @@ export class FrequencyField extends FrequencyScales {
 
   /** Rings on the top edge: held, one is heard by itself. */
   ringMarks() {
-    return this.rings.filter(({ hz }) => this.isSeen(hz)).map((ring) => {
-      const x = this.x(ring.hz);
-      const name = `hear the ${ring.is} at ${Math.round(ring.hz)} Hz while this is held`;
-      const mark = svg('g', { class: 'ring-hold', tabindex: 0, role: 'button', 'aria-label': name }, svg('title', {}, name),
-        svg('rect', { x: x - 8, y: MARGIN.top, width: 16, height: 26, fill: 'transparent' }),
-        svg('path', { d: `M${x} ${MARGIN.top}v12M${x - 3} ${MARGIN.top}v7M${x + 3} ${MARGIN.top}v7`, class: 'ring-mark' }), svg('text', { x: x + 5, y: MARGIN.top + 22, class: 'ring-note' }, ring.note.split(' ')[0]));
-      hearWhilePressed(mark, () => this.ringHeard(ring));
-      mark.addEventListener('dblclick', (event) => event.stopPropagation());
-      return mark;
-    });
+    return this.rings
+      .filter(({ hz }) => this.isSeen(hz))
+      .map((ring) => {
+        const x = this.x(ring.hz);
+        const name = `hear the ${ring.is} at ${Math.round(ring.hz)} Hz while this is held`;
+        const mark = svg(
+          'g',
+          { class: 'ring-hold', tabindex: 0, role: 'button', 'aria-label': name },
+          svg('title', {}, name),
+          svg('rect', { x: x - 8, y: MARGIN.top, width: 16, height: 26, fill: 'transparent' }),
+          svg('path', { d: `M${x} ${MARGIN.top}v12M${x - 3} ${MARGIN.top}v7M${x + 3} ${MARGIN.top}v7`, class: 'ring-mark' }),
+          svg('text', { x: x + 5, y: MARGIN.top + 22, class: 'ring-note' }, ring.note.split(' ')[0]),
+        );
+        hearWhilePressed(mark, () => this.ringHeard(ring));
+        mark.addEventListener('dblclick', (event) => event.stopPropagation());
+        return mark;
+      });
   }
 
   /** Where moving bands are now. @param {ArrayLike<number>} moves dB by band */
@@ -196,7 +241,7 @@ export class FrequencyField extends FrequencyScales {
 
   /** @param {Band} band */
   words(band) {
-    const text = (/** @type {string} */ param, /** @type {number} */ value) => ask({ ask: 'format', table: 'surgical-eq/bands', param, value });
+    const text = (/** @type {string} */ param, /** @type {number} */ value) => format('surgical-eq/bands', param, value);
     return `${text('freq_hz', band.freq_hz)}${hasGain(band) ? `, ${text('gain_db', band.gain_db)}` : ''}`;
   }
 
@@ -276,7 +321,9 @@ export class FrequencyField extends FrequencyScales {
   add(band) {
     const rows = catalogue.kinds.find((/** @type {any} */ k) => k.id === 'surgical-eq').lists[0];
     if (this.bands.length >= rows.max) {
-      this.place.dispatchEvent(new CustomEvent('trouble', { bubbles: true, detail: `A surgical EQ holds ${rows.max} bands; add another EQ for more.` }));
+      this.place.dispatchEvent(
+        new CustomEvent('trouble', { bubbles: true, detail: `A surgical EQ holds ${rows.max} bands; add another EQ for more.` }),
+      );
       return;
     }
     this.bands = [...this.bands, freshBand()];

@@ -48,10 +48,18 @@ export class FrequencyScales {
     this.observer.observe(place);
   }
 
-  get margin() { return MARGIN; }
-  get width() { return this.place.clientWidth; }
-  get height() { return this.place.clientHeight; }
-  get bottom() { return this.height - MARGIN.bottom; }
+  get margin() {
+    return MARGIN;
+  }
+  get width() {
+    return this.place.clientWidth;
+  }
+  get height() {
+    return this.place.clientHeight;
+  }
+  get bottom() {
+    return this.height - MARGIN.bottom;
+  }
 
   /** @param {number} hz */
   x(hz) {
@@ -89,7 +97,9 @@ export class FrequencyScales {
   }
 
   /** Whether the window and the scale stay from one unit to the next. */
-  get isLocked() { return locked() !== null; }
+  get isLocked() {
+    return locked() !== null;
+  }
 
   /** @param {boolean} on */
   lock(on) {
@@ -129,7 +139,9 @@ export class FrequencyScales {
     this.keep();
   }
 
-  get isWhole() { return this.window[0] === WHOLE[0] && this.window[1] === WHOLE[1]; }
+  get isWhole() {
+    return this.window[0] === WHOLE[0] && this.window[1] === WHOLE[1];
+  }
 
   /** @param {WheelEvent} event */
   wheel(event) {
@@ -180,7 +192,14 @@ export class FrequencyScales {
   /** A group that shows only what lies on the sheet. @param {...Node} children */
   clipped(...children) {
     const clip = svg('clipPath', { id: 'sheet' });
-    clip.append(svg('rect', { x: MARGIN.left, y: MARGIN.top, width: Math.max(0, this.width - MARGIN.left - MARGIN.right), height: Math.max(0, this.bottom - MARGIN.top) }));
+    clip.append(
+      svg('rect', {
+        x: MARGIN.left,
+        y: MARGIN.top,
+        width: Math.max(0, this.width - MARGIN.left - MARGIN.right),
+        height: Math.max(0, this.bottom - MARGIN.top),
+      }),
+    );
     return svg('g', { 'clip-path': 'url(#sheet)' }, clip, ...children);
   }
 
@@ -197,8 +216,12 @@ export class FrequencyScales {
 
   frequencyLines() {
     const narrow = Math.log2(this.window[1] / this.window[0]) < 4;
-    const lines = RULED.filter((hz) => this.isSeen(hz)).map((hz) => svg('line', { x1: this.x(hz), x2: this.x(hz), y1: MARGIN.top, y2: this.bottom, class: 'grid-line' }));
-    const names = (narrow ? RULED : NAMED).filter((hz) => this.isSeen(hz)).map((hz) => svg('text', { x: this.x(hz), y: 15, 'text-anchor': 'middle' }, inWords(hz)));
+    const lines = RULED.filter((hz) => this.isSeen(hz)).map((hz) =>
+      svg('line', { x1: this.x(hz), x2: this.x(hz), y1: MARGIN.top, y2: this.bottom, class: 'grid-line' }),
+    );
+    const names = (narrow ? RULED : NAMED)
+      .filter((hz) => this.isSeen(hz))
+      .map((hz) => svg('text', { x: this.x(hz), y: 15, 'text-anchor': 'middle' }, inWords(hz)));
     return [...lines, ...names];
   }
 
@@ -227,7 +250,9 @@ export class FrequencyScales {
       const from = WHOLE[0] * 2 ** octave;
       const [a, b] = [Math.max(low, from), Math.min(high, from * 2)];
       if (a >= b) continue;
-      out.push(svg('rect', { x: this.x(a), y: top, width: this.x(b) - this.x(a), height: 10, class: `octave-bar${octave % 2 ? ' other' : ''}` }));
+      out.push(
+        svg('rect', { x: this.x(a), y: top, width: this.x(b) - this.x(a), height: 10, class: `octave-bar${octave % 2 ? ' other' : ''}` }),
+      );
       for (let s = 1; s < 12; s += 1) {
         const hz = from * 2 ** (s / 12);
         if (!this.isSeen(hz)) continue;
@@ -235,7 +260,11 @@ export class FrequencyScales {
       }
       if (this.isSeen(from)) out.push(svg('text', { x: this.x(from) + 2, y: this.bottom + 27 }, `C${octave}`));
     }
-    const handle = svg('rect', { x: MARGIN.left, y: top, width: Math.max(0, this.width - MARGIN.left - MARGIN.right), height: 26, class: 'ruler-handle' }, svg('title', {}, 'Drag to move along, wheel to look closer, double-click for the whole'));
+    const handle = svg(
+      'rect',
+      { x: MARGIN.left, y: top, width: Math.max(0, this.width - MARGIN.left - MARGIN.right), height: 26, class: 'ruler-handle' },
+      svg('title', {}, 'Drag to move along, wheel to look closer, double-click for the whole'),
+    );
     handle.addEventListener('pointerdown', (event) => this.pan(/** @type {PointerEvent} */ (event)));
     handle.addEventListener('dblclick', (event) => {
       event.stopPropagation();
@@ -246,7 +275,13 @@ export class FrequencyScales {
 
   /** A hatch for what is taken away. */
   hatch() {
-    const pattern = svg('pattern', { id: 'cut-hatch', width: 7, height: 7, patternUnits: 'userSpaceOnUse', patternTransform: 'rotate(-45)' });
+    const pattern = svg('pattern', {
+      id: 'cut-hatch',
+      width: 7,
+      height: 7,
+      patternUnits: 'userSpaceOnUse',
+      patternTransform: 'rotate(-45)',
+    });
     pattern.append(svg('line', { x1: 0, x2: 0, y1: 0, y2: 7, stroke: colour('taken'), 'stroke-width': 1, opacity: 0.55 }));
     return svg('defs', {}, pattern);
   }

@@ -20,8 +20,17 @@ export function soundChoices(onChange) {
     localStorage.setItem('zinc-field-sound', JSON.stringify(chosen));
     onChange();
   };
-  const list = (/** @type {string} */ label, /** @type {string[]} */ words, /** @type {string} */ value, /** @type {(v: string) => void} */ take) => {
-    const select = html('select', { className: 'key-choice', 'aria-label': label }, ...words.map((w) => new Option(w, w, false, w === value)));
+  const list = (
+    /** @type {string} */ label,
+    /** @type {string[]} */ words,
+    /** @type {string} */ value,
+    /** @type {(v: string) => void} */ take,
+  ) => {
+    const select = html(
+      'select',
+      { className: 'key-choice', 'aria-label': label },
+      ...words.map((w) => new Option(w, w, false, w === value)),
+    );
     select.addEventListener('change', () => {
       take(select.value);
       keep();
@@ -33,10 +42,17 @@ export function soundChoices(onChange) {
     chosen.difference = difference.checked;
     keep();
   });
-  return html('span', { className: 'sound-choices' },
-    list('Fineness of the spectra', ['third octaves', 'twelfths'], chosen.fine ? 'twelfths' : 'third octaves', (v) => { chosen.fine = v === 'twelfths'; }),
-    list('Speed of the spectra', Object.keys(SPEEDS), chosen.speed, (v) => { chosen.speed = v; }),
-    html('label', { title: 'What the unit changes, on the scale of the bands' }, difference, ' difference'));
+  return html(
+    'span',
+    { className: 'sound-choices' },
+    list('Fineness of the spectra', ['third octaves', 'twelfths'], chosen.fine ? 'twelfths' : 'third octaves', (v) => {
+      chosen.fine = v === 'twelfths';
+    }),
+    list('Speed of the spectra', Object.keys(SPEEDS), chosen.speed, (v) => {
+      chosen.speed = v;
+    }),
+    html('label', { title: 'What the unit changes, on the scale of the bands' }, difference, ' difference'),
+  );
 }
 
 export class LiveSpectra {

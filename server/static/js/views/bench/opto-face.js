@@ -9,7 +9,10 @@ import { parameter } from '../../engine/ask.js';
 import { newGesture } from '../../session/document.js';
 
 /** Ratios of both ways. */
-const WAYS = [{ id: '3', label: 'even out' }, { id: '10', label: 'hold' }];
+const WAYS = [
+  { id: '3', label: 'even out' },
+  { id: '10', label: 'hold' },
+];
 
 /**
  * @param {() => any} params of the unit as they are
@@ -22,20 +25,30 @@ export function optoFace(params, change) {
   let gesture = '';
   const shown = () => Math.round((100 * (max - params().threshold_db)) / (max - min));
   const way = tabs(WAYS, String(params().ratio), 'Compressor: what it does', (id) => change({ ratio: Number(id) }, newGesture()));
-  amount.addEventListener('pointerdown', () => { gesture = newGesture(); });
-  amount.addEventListener('keydown', () => { gesture = newGesture(); });
+  amount.addEventListener('pointerdown', () => {
+    gesture = newGesture();
+  });
+  amount.addEventListener('keydown', () => {
+    gesture = newGesture();
+  });
   amount.addEventListener('input', () => {
     gesture ||= newGesture();
     change({ threshold_db: max - ((max - min) * Number(amount.value)) / 100 }, gesture);
     follow();
   });
-  const element = html('div', { className: 'opto-face', role: 'group', 'aria-label': 'simple face' }, html('label', {}, html('span', {}, 'amount'), amount, figure), way);
+  const element = html(
+    'div',
+    { className: 'opto-face', role: 'group', 'aria-label': 'simple face' },
+    html('label', {}, html('span', {}, 'amount'), amount, figure),
+    way,
+  );
   /** Shows the values as they are; only for the action it is the face of. */
   function follow() {
     element.hidden = params().action !== 'opto';
     amount.value = String(shown());
     figure.textContent = `${shown()} %`;
-    for (const button of way.children) button.setAttribute('aria-pressed', String(/** @type {HTMLElement} */ (button).dataset.option === String(params().ratio)));
+    for (const button of way.children)
+      button.setAttribute('aria-pressed', String(/** @type {HTMLElement} */ (button).dataset.option === String(params().ratio)));
   }
   follow();
   return { element, follow };

@@ -37,7 +37,10 @@ export class Overtones {
 
   offer() {
     const own = `this part: ${this.own.tone_hz} Hz`;
-    this.choice.replaceChildren(new Option(own, OWN), ...TONES.map((hz) => new Option(hz >= 1000 ? `${hz / 1000} kHz` : `${hz} Hz`, String(hz))));
+    this.choice.replaceChildren(
+      new Option(own, OWN),
+      ...TONES.map((hz) => new Option(hz >= 1000 ? `${hz / 1000} kHz` : `${hz} Hz`, String(hz))),
+    );
     this.choice.value = chosen;
   }
 
@@ -59,13 +62,23 @@ export class Overtones {
   measure() {
     if (!this.field.clientWidth) return;
     const tone = chosen === OWN ? this.own.tone_hz : Number(chosen);
-    const { harmonics_db: found, thd_percent: percent, even_odd_db: balance } = ask({ ask: 'comb', unit: { ...this.unit(), on: true }, rate: this.rate, tone_hz: tone, level_db: this.own.level_db });
-    const words = `At ${this.own.level_db} dBFS: ${percent < 0.001 ? 'none' : `${percent.toPrecision(2)} %`}${balance === null ? '' : balance > 0 ? `, even ones lead by ${level(balance)} dB` : `, odd ones lead by ${level(-balance)} dB`}`;
+    const {
+      harmonics_db: found,
+      thd_percent: percent,
+      even_odd_db: balance,
+    } = ask({ ask: 'comb', unit: { ...this.unit(), on: true }, rate: this.rate, tone_hz: tone, level_db: this.own.level_db });
+    const lead = balance === null ? '' : `, ${balance > 0 ? 'even' : 'odd'} ones lead by ${level(Math.abs(balance))} dB`;
+    const words = `At ${this.own.level_db} dBFS: ${percent < 0.001 ? 'none' : `${percent.toPrecision(2)} %`}${lead}`;
     this.words.textContent = words;
     drawPlot(this.field, {
       x: { from: 1, to: 10.5, marks: [2, 3, 4, 5, 6, 7, 8, 9, 10].map((n) => [n, String(n)]) },
       y: { from: -100, to: 0, marks: decibels(-100, 0, 20) },
-      bars: found.map((/** @type {number} */ db, /** @type {number} */ i) => ({ at: i + 2, to: db, kind: 'plot-bar this middle', label: `${i + 2}: ${signed(db)} dB` })),
+      bars: found.map((/** @type {number} */ db, /** @type {number} */ i) => ({
+        at: i + 2,
+        to: db,
+        kind: 'plot-bar this middle',
+        label: `${i + 2}: ${signed(db)} dB`,
+      })),
       words: `Harmonics of ${tone} Hz: ${words}`,
     });
   }

@@ -5,8 +5,9 @@ import { lamp, tabs } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
-import { put, valueAt } from '../../session/unit-edits.js';
-import { KEY, hearWithout } from '../compare.js';
+import { put, valueAt } from '../../session/values.js';
+import { hearWithout } from '../compare.js';
+import { KEY } from '../sides.js';
 import { openCopy, whereIs } from './copy-menu.js';
 import { fitTrim } from './fit-trim.js';
 import { soundChoice } from './sound-choice.js';
@@ -73,7 +74,13 @@ export class Panel {
   /** @param {...Node} extra */
   head(...extra) {
     const kind = kindOf(this.unit.kind);
-    this.why = html('input', { className: 'unit-why', value: this.unit.why, placeholder: 'what is it here for?', 'aria-label': 'What this unit is here for', maxLength: 2000 });
+    this.why = html('input', {
+      className: 'unit-why',
+      value: this.unit.why,
+      placeholder: 'what is it here for?',
+      'aria-label': 'What this unit is here for',
+      maxLength: 2000,
+    });
     this.why.addEventListener('change', () => this.change({ why: this.why.value }, newGesture()));
     this.onLamp = lamp(this.unit.on, 'on', (on) => {
       this.onLamp.setAttribute('aria-pressed', String(on));
@@ -82,29 +89,60 @@ export class Panel {
     this.onLamp.dataset.path = 'on';
     const common = html('span', { className: 'unit-common' });
     for (const param of /** @type {const} */ (['mix', 'trim_db'])) {
-      const rule = new Rule({ table: 'common', param, of: kind.name, value: this.unit[param], onChange: (value, gesture) => this.change({ [param]: value }, gesture) });
+      const rule = new Rule({
+        table: 'common',
+        param,
+        of: kind.name,
+        value: this.unit[param],
+        onChange: (value, gesture) => this.change({ [param]: value }, gesture),
+      });
       rule.element.dataset.path = param;
       this.rules.push([rule, () => this.unit[param]]);
       common.append(rule.element);
     }
     common.append(fitTrim(() => this.unit));
-    const copy = html('button', { type: 'button', className: 'plain-button', title: 'To another track, linked or free; or out as a file' }, 'copy…');
+    const copy = html(
+      'button',
+      { type: 'button', className: 'plain-button', title: 'To another track, linked or free; or out as a file' },
+      'copy…',
+    );
     copy.addEventListener('click', () => openCopy(this.unit));
-    const tries = html('button', { type: 'button', className: 'plain-button', title: 'This passage over a list of values, compared (T)' }, 'try…');
+    const tries = html(
+      'button',
+      { type: 'button', className: 'plain-button', title: 'This passage over a list of values, compared (T)' },
+      'try…',
+    );
     tries.addEventListener('click', () => this.place.dispatchEvent(new CustomEvent('trials')));
     this.linkPlace = html('span', { style: 'display: contents' }, ...this.link());
-    return html('div', { className: 'unit-head' }, html('h2', {}, kind.name), this.linkPlace, this.why, common, this.placeChoice(), this.onLamp, ...extra, tries, copy);
+    return html(
+      'div',
+      { className: 'unit-head' },
+      html('h2', {}, kind.name),
+      this.linkPlace,
+      this.why,
+      common,
+      this.placeChoice(),
+      this.onLamp,
+      ...extra,
+      tries,
+      copy,
+    );
   }
 
   /** The part of the stereo image it works on. */
   placeChoice() {
     const { domain, label, hint } = parameter('common', 'place');
-    const list = html('select', { className: 'key-choice', title: hint, 'aria-label': `${kindOf(this.unit.kind).name}: ${label}` },
-      ...domain.options.map((/** @type {any} */ o) => new Option(o.id === 'stereo' ? 'on both sides' : `on ${o.label}`, o.id)));
+    const list = html(
+      'select',
+      { className: 'key-choice', title: hint, 'aria-label': `${kindOf(this.unit.kind).name}: ${label}` },
+      ...domain.options.map((/** @type {any} */ o) => new Option(o.id === 'stereo' ? 'on both sides' : `on ${o.label}`, o.id)),
+    );
     list.value = this.unit.place;
     list.dataset.path = 'place';
     list.addEventListener('change', () => this.change({ place: list.value }, newGesture()));
-    this.follows.push(() => { list.value = this.unit.place; });
+    this.follows.push(() => {
+      list.value = this.unit.place;
+    });
     return list;
   }
 
@@ -120,8 +158,12 @@ export class Panel {
     const further = params.filter((param) => param.further);
     if (further.length === 0) return place;
     const words = [...new Set(further.map((param) => param.group))].filter(Boolean).join(', ');
-    const fold = html('details', { className: 'further', open: UNFOLDED.has(this.unit.kind) },
-      html('summary', {}, html('span', { className: 'further-word' }, 'more'), ` ${words}`), this.grouped(further, true));
+    const fold = html(
+      'details',
+      { className: 'further', open: UNFOLDED.has(this.unit.kind) },
+      html('summary', {}, html('span', { className: 'further-word' }, 'more'), ` ${words}`),
+      this.grouped(further, true),
+    );
     fold.addEventListener('toggle', () => UNFOLDED[fold.open ? 'add' : 'delete'](this.unit.kind));
     return html('div', { className: 'folding' }, place, fold);
   }
@@ -140,7 +182,14 @@ export class Panel {
         continue;
       }
       if (!groups.has(param.group)) {
-        groups.set(param.group, html('div', { className: 'rule-group', role: 'group', 'aria-label': param.group }, ...(headed ? [html('h3', {}, param.group)] : [])));
+        groups.set(
+          param.group,
+          html(
+            'div',
+            { className: 'rule-group', role: 'group', 'aria-label': param.group },
+            ...(headed ? [html('h3', {}, param.group)] : []),
+          ),
+        );
         place.append(/** @type {HTMLElement} */ (groups.get(param.group)));
       }
       groups.get(param.group)?.append(control);
@@ -171,7 +220,14 @@ export class Panel {
     const value = () => valueAt(this.unit.params, param.id);
     const name = kindOf(this.unit.kind).name;
     if (param.domain.type === 'number') {
-      const rule = new Rule({ table: this.unit.kind, param: param.id, of: name, value: value(), tempo: this.session.tempo_bpm, onChange: set });
+      const rule = new Rule({
+        table: this.unit.kind,
+        param: param.id,
+        of: name,
+        value: value(),
+        tempo: this.session.tempo_bpm,
+        onChange: set,
+      });
       this.rules.push([rule, value]);
       return rule.element;
     }
@@ -189,7 +245,8 @@ export class Panel {
     const row = tabs(param.domain.options, String(value()), `${name}: ${param.label}`, (id) => set(optionValue(id), newGesture()));
     row.dataset.param = param.id;
     this.follows.push(() => {
-      for (const button of row.children) button.setAttribute('aria-pressed', String(/** @type {HTMLElement} */ (button).dataset.option === String(value())));
+      for (const button of row.children)
+        button.setAttribute('aria-pressed', String(/** @type {HTMLElement} */ (button).dataset.option === String(value())));
     });
     const many = param.domain.options.length > MANY ? ' many' : '';
     return html('div', { className: `choice${many}`, title: param.hint }, html('span', {}, param.label), row);
@@ -202,7 +259,11 @@ export class Panel {
   link() {
     const source = this.unit.follows ? whereIs(this.unit.follows.unit) : '';
     if (!source) return [];
-    const free = html('button', { type: 'button', className: 'plain-button', title: 'From now on its values are its own' }, 'break the link');
+    const free = html(
+      'button',
+      { type: 'button', className: 'plain-button', title: 'From now on its values are its own' },
+      'break the link',
+    );
     free.addEventListener('click', () => {
       this.change({ follows: undefined }, newGesture());
       line.remove();
@@ -217,22 +278,43 @@ export class Panel {
   /** What drives the unit: its own input, or another strip before or after its rack. */
   keyChoice() {
     const others = this.session.strips.filter((s) => s.role !== 'main' && !s.rack.units.some((u) => u.id === this.unit.id));
-    const list = html('select', { 'aria-label': 'key: what drives the reduction', className: 'key-choice' }, new Option('its own input', ''), ...others.map((s) => new Option(s.name, String(s.id))));
-    const taps = [{ id: 'before-rack', label: 'before its rack' }, { id: 'after-rack', label: 'after' }];
+    const list = html(
+      'select',
+      { 'aria-label': 'key: what drives the reduction', className: 'key-choice' },
+      new Option('its own input', ''),
+      ...others.map((s) => new Option(s.name, String(s.id))),
+    );
+    const taps = [
+      { id: 'before-rack', label: 'before its rack' },
+      { id: 'after-rack', label: 'after' },
+    ];
     const place = html('span');
     const show = () => {
       list.value = String(this.unit.key?.strip ?? '');
-      place.replaceChildren(...(this.unit.key ? [tabs(taps, this.unit.key.tap, 'Where the key listens', (tap) => this.change({ key: { ...this.unit.key, tap } }, newGesture()))] : []));
+      place.replaceChildren(
+        ...(this.unit.key
+          ? [tabs(taps, this.unit.key.tap, 'Where the key listens', (tap) => this.change({ key: { ...this.unit.key, tap } }, newGesture()))]
+          : []),
+      );
     };
     list.addEventListener('change', () => {
       this.change({ key: list.value ? { strip: Number(list.value), tap: 'after-rack' } : null }, newGesture());
       show();
     });
-    const hear = html('button', { type: 'button', className: 'plain-button', title: 'What the detector hears, key low cut included; U goes back' }, 'hear it');
+    const hear = html(
+      'button',
+      { type: 'button', className: 'plain-button', title: 'What the detector hears, key low cut included; U goes back' },
+      'hear it',
+    );
     hear.addEventListener('click', () => hearWithout(KEY));
     this.showKey = show;
     show();
-    return html('div', { className: 'choice', title: 'Another part that drives the reduction: a kick that makes room for itself in a bass.' }, html('span', {}, 'key'), html('span', { className: 'key-line' }, list, place, hear));
+    return html(
+      'div',
+      { className: 'choice', title: 'Another part that drives the reduction: a kick that makes room for itself in a bass.' },
+      html('span', {}, 'key'),
+      html('span', { className: 'key-line' }, list, place, hear),
+    );
   }
 
   /** The same unit with other values (undo, another window). @param {Unit} unit */

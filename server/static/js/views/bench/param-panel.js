@@ -1,10 +1,10 @@
 // @ts-check
 /** The panel of any kind of unit, made from its tables: the default, and what others build on. */
-import { ask, kindOf, parameter } from '../../engine/ask.js';
+import { ask, format, kindOf, parameter } from '../../engine/ask.js';
 import { redraw } from '../../draw/redraw.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
-import { put, valueAt } from '../../session/unit-edits.js';
+import { put, valueAt } from '../../session/values.js';
 import { Panel, optionValue } from './panel.js';
 
 /** @typedef {import('../../session/document.js').Unit} Unit */
@@ -22,7 +22,13 @@ export class ParamPanel extends Panel {
     this.rulesPlace = this.controls(kind.params);
     if (kind.takes_key) (this.rulesPlace.querySelector('.rules') ?? this.rulesPlace).append(this.keyChoice());
     this.region = html('p', { className: 'quiet unit-region' });
-    this.place.replaceChildren(this.head(), this.picture, this.region, this.rulesPlace, ...this.lists.map((/** @type {any} */ l) => l.place));
+    this.place.replaceChildren(
+      this.head(),
+      this.picture,
+      this.region,
+      this.rulesPlace,
+      ...this.lists.map((/** @type {any} */ l) => l.place),
+    );
     this.drawRows();
   }
 
@@ -35,12 +41,16 @@ export class ParamPanel extends Panel {
   /** What the unit's own controls are for, where it has bands that begin somewhere above. */
   regionWords() {
     const own = kindOf(this.unit.kind).params.map((/** @type {any} */ p) => p.id);
-    const has = (/** @type {any} */ l, /** @type {(id: string) => boolean} */ which) => l.params.some((/** @type {any} */ p) => which(p.id));
-    const list = this.lists.map((/** @type {any} */ l) => l.list).find((/** @type {any} */ l) => has(l, (id) => id === BEGINS) && has(l, (id) => own.includes(id)));
-    const rows = list ? this.unit.params[list.id] ?? [] : [];
+    const has = (/** @type {any} */ l, /** @type {(id: string) => boolean} */ which) =>
+      l.params.some((/** @type {any} */ p) => which(p.id));
+    const list = this.lists
+      .map((/** @type {any} */ l) => l.list)
+      .find((/** @type {any} */ l) => has(l, (id) => id === BEGINS) && has(l, (id) => own.includes(id)));
+    const rows = list ? (this.unit.params[list.id] ?? []) : [];
     if (rows.length === 0) return '';
     const from = Math.min(...rows.map((/** @type {any} */ row) => row[BEGINS]));
-    return `These controls work on what lies below ${ask({ ask: 'format', table: `${this.unit.kind}/${list.id}`, param: BEGINS, value: from })}; each ${list.label} has its own.`;
+    const below = format(`${this.unit.kind}/${list.id}`, BEGINS, from);
+    return `These controls work on what lies below ${below}; each ${list.label} has its own.`;
   }
 
   /** @param {Unit} unit */
@@ -59,13 +69,27 @@ export class ParamPanel extends Panel {
       this.drawRows();
       this.show();
     };
-    const head = html('tr', {}, ...[list.label, ...list.params.map((/** @type {any} */ p) => p.label), 'remove'].map((word) => html('th', { scope: 'col' }, word)));
-    const body = html('tbody', {}, ...rows.map((/** @type {any} */ row, /** @type {number} */ i) => {
-      const cells = list.params.map((/** @type {any} */ param) => html('td', { data: { path: `${list.id}[${i}].${param.id}` } }, this.cell(list, param, row, i, (value) => set((now) => now.map((r, n) => (n === i ? put(r, param.id, value) : r))))));
-      const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `remove ${list.label} ${i + 1}` }, '×');
-      remove.addEventListener('click', () => set((now) => now.filter((_, n) => n !== i)));
-      return html('tr', {}, html('td', {}, String(i + 1)), ...cells, html('td', {}, remove));
-    }));
+    const head = html(
+      'tr',
+      {},
+      ...[list.label, ...list.params.map((/** @type {any} */ p) => p.label), 'remove'].map((word) => html('th', { scope: 'col' }, word)),
+    );
+    const body = html(
+      'tbody',
+      {},
+      ...rows.map((/** @type {any} */ row, /** @type {number} */ i) => {
+        const cells = list.params.map((/** @type {any} */ param) =>
+          html(
+            'td',
+            { data: { path: `${list.id}[${i}].${param.id}` } },
+            this.cell(list, param, row, i, (value) => set((now) => now.map((r, n) => (n === i ? put(r, param.id, value) : r)))),
+          ),
+        );
+        const remove = html('button', { type: 'button', className: 'plain-button', 'aria-label': `remove ${list.label} ${i + 1}` }, '×');
+        remove.addEventListener('click', () => set((now) => now.filter((_, n) => n !== i)));
+        return html('tr', {}, html('td', {}, String(i + 1)), ...cells, html('td', {}, remove));
+      }),
+    );
     const add = html('button', { type: 'button', className: 'plain-button', disabled: rows.length >= list.max }, `+ ${list.label}`);
     add.addEventListener('click', () => set((now) => [...now, ask({ ask: 'fresh-row', kind: this.unit.kind, list: list.id })]));
     return html('div', {}, html('table', { className: 'band-table' }, html('thead', {}, head), body), add);
@@ -82,13 +106,25 @@ export class ParamPanel extends Panel {
       return box;
     }
     if (param.domain.type === 'choice') {
-      const select = html('select', { 'aria-label': label, title: param.hint }, ...param.domain.options.map((/** @type {any} */ o) => new Option(o.label, o.id)));
+      const select = html(
+        'select',
+        { 'aria-label': label, title: param.hint },
+        ...param.domain.options.map((/** @type {any} */ o) => new Option(o.label, o.id)),
+      );
       select.value = String(value);
       select.addEventListener('change', () => set(optionValue(select.value)));
       return select;
     }
-    const shown = ask({ ask: 'format', table, param: param.id, value: value === 'inf' ? null : value });
-    const box = html('input', { className: 'rule-value', value: shown, 'aria-label': label, title: parameter(table, param.id).hint, autocomplete: 'off', spellcheck: false, data: { shown } });
+    const shown = format(table, param.id, value);
+    const box = html('input', {
+      className: 'rule-value',
+      value: shown,
+      'aria-label': label,
+      title: parameter(table, param.id).hint,
+      autocomplete: 'off',
+      spellcheck: false,
+      data: { shown },
+    });
     box.addEventListener('change', () => {
       try {
         const typed = ask({ ask: 'parse', table, param: param.id, text: box.value, tempo_bpm: this.session.tempo_bpm }).value;

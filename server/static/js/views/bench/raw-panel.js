@@ -58,8 +58,12 @@ export class RawPanel {
       return;
     }
     this.element.replaceChildren(
-      this.head(`${level(raw.point.lufs)} LUFS · peak ${level(raw.point.peak_db)} dBFS · crest ${level(raw.point.crest_db)} dB · ${playsFor(raw.plays)}`),
-      wave(raw), spectrum(raw, usual),
+      this.head(
+        `${level(raw.point.lufs)} LUFS · peak ${level(raw.point.peak_db)} dBFS · crest ` +
+          `${level(raw.point.crest_db)} dB · ${playsFor(raw.plays)}`,
+      ),
+      wave(raw),
+      spectrum(raw, usual),
       html('div', { className: 'raw-words' }, facts(raw), html('div', {}, this.moves(moves), ...this.againstUsual(usual))),
     );
   }
@@ -73,7 +77,11 @@ export class RawPanel {
   /** Where it lies outside what its kind has: no fault as such. @param {Usual | null} usual */
   againstUsual(usual) {
     if (!usual) return [];
-    const heading = html('h3', { title: `The grey range in the picture: what ${usual.kind} usually have, at this part's level` }, `Against the usual of ${usual.kind}`);
+    const heading = html(
+      'h3',
+      { title: `The grey range in the picture: what ${usual.kind} usually have, at this part's level` },
+      `Against the usual of ${usual.kind}`,
+    );
     const within = html('p', { className: 'quiet' }, 'Within it everywhere.');
     const list = usual.departures.length ? this.list(usual.departures, 'try it') : within;
     return [html('section', { className: 'raw-usual' }, heading, list)];
@@ -81,15 +89,24 @@ export class RawPanel {
 
   /** @param {Told[]} moves @param {string} word */
   list(moves, word) {
-    const list = html('ol', {}, ...moves.map(({ move, made, edit }) => {
-      const act = html('button', { type: 'button', className: 'plain-button', disabled: made, 'aria-label': `${move.does}: ${word}` }, made ? 'done' : word);
-      act.addEventListener('click', () => {
-        // Where the next one goes is known when this one is kept or refused, and all is looked at anew.
-        for (const button of this.element.querySelectorAll('.raw-words button')) /** @type {HTMLButtonElement} */ (button).disabled = true;
-        this.make(edit);
-      });
-      return html('li', {}, html('span', {}, `${move.says} `, html('b', {}, move.does[0].toUpperCase() + move.does.slice(1))), act);
-    }));
+    const list = html(
+      'ol',
+      {},
+      ...moves.map(({ move, made, edit }) => {
+        const act = html(
+          'button',
+          { type: 'button', className: 'plain-button', disabled: made, 'aria-label': `${move.does}: ${word}` },
+          made ? 'done' : word,
+        );
+        act.addEventListener('click', () => {
+          // Where the next one goes is known when this one is kept or refused, and all is looked at anew.
+          for (const button of this.element.querySelectorAll('.raw-words button'))
+            /** @type {HTMLButtonElement} */ (button).disabled = true;
+          this.make(edit);
+        });
+        return html('li', {}, html('span', {}, `${move.says} `, html('b', {}, move.does[0].toUpperCase() + move.does.slice(1))), act);
+      }),
+    );
     return list;
   }
 }
@@ -111,17 +128,31 @@ function wave(raw) {
   const draw = () => {
     const width = box.clientWidth;
     if (!width) return;
-    drawTrack(canvas, raw.point.overview, doc.session.sections.map((s) => s.start / frames));
-    names.replaceChildren(...doc.session.sections.map((s) => {
-      const room = ((s.end - s.start) / frames) * width;
-      return html('span', { title: s.name, style: `left: ${(100 * s.start) / frames}%; width: ${room}px` }, shortName(s.name, (words) => words.length * LETTER + 6 <= room));
-    }));
+    drawTrack(
+      canvas,
+      raw.point.overview,
+      doc.session.sections.map((s) => s.start / frames),
+    );
+    names.replaceChildren(
+      ...doc.session.sections.map((s) => {
+        const room = ((s.end - s.start) / frames) * width;
+        return html(
+          'span',
+          { title: s.name, style: `left: ${(100 * s.start) / frames}%; width: ${room}px` },
+          shortName(s.name, (words) => words.length * LETTER + 6 <= room),
+        );
+      }),
+    );
   };
   new ResizeObserver(draw).observe(box);
   return box;
 }
 
-/** Third octaves, what is usual, where it begins, what rings; drawn anew when its room changes. @param {any} raw @param {Usual | null} usual */
+/**
+ * Third octaves, what is usual, where it begins, what rings; drawn anew when its room changes.
+ * @param {any} raw
+ * @param {Usual | null} usual
+ */
 function spectrum(raw, usual) {
   const box = html('div', { className: 'raw-spectrum' });
   new ResizeObserver(() => {
@@ -136,15 +167,33 @@ function spectrumOf(raw, usual, wide, tall) {
   const top = Math.ceil(Math.max(...levels, ...(usual?.range_dbfs ?? []).map((range) => range?.[1] ?? -Infinity)) / 10) * 10;
   const { x, bands, names } = thirdOctaves(EDGE.left, wide - EDGE.right);
   const y = (/** @type {number} */ db) => EDGE.top + ((top - Math.max(db, top - DEEP_DB)) / DEEP_DB) * (tall - EDGE.top - EDGE.bottom);
-  const drawing = svg('svg', { viewBox: `0 0 ${wide} ${tall}`, role: 'img', 'aria-label': 'Spectrum of the raw part by third octaves, in dBFS' });
+  const drawing = svg('svg', {
+    viewBox: `0 0 ${wide} ${tall}`,
+    role: 'img',
+    'aria-label': 'Spectrum of the raw part by third octaves, in dBFS',
+  });
   for (let db = top; db >= top - DEEP_DB; db -= 20) {
-    drawing.append(svg('line', { x1: EDGE.left, x2: wide - EDGE.right, y1: y(db), y2: y(db), class: 'ruled' }), svg('text', { x: EDGE.left - 4, y: y(db) + 3, 'text-anchor': 'end' }, String(db).replace('-', '−')));
+    drawing.append(
+      svg('line', { x1: EDGE.left, x2: wide - EDGE.right, y1: y(db), y2: y(db), class: 'ruled' }),
+      svg('text', { x: EDGE.left - 4, y: y(db) + 3, 'text-anchor': 'end' }, String(db).replace('-', '−')),
+    );
   }
   bands.forEach(([from, to], i) => {
-    drawing.append(svg('rect', { x: from + 0.5, y: y(levels[i]), width: to - from - 1, height: tall - EDGE.bottom - y(levels[i]), class: 'third' }));
+    drawing.append(
+      svg('rect', { x: from + 0.5, y: y(levels[i]), width: to - from - 1, height: tall - EDGE.bottom - y(levels[i]), class: 'third' }),
+    );
   });
   usual?.range_dbfs.forEach((range, i) => {
-    if (range) drawing.append(svg('rect', { x: bands[i][0], y: y(range[1]), width: bands[i][1] - bands[i][0], height: y(range[0]) - y(range[1]), class: 'usual' }));
+    if (range)
+      drawing.append(
+        svg('rect', {
+          x: bands[i][0],
+          y: y(range[1]),
+          width: bands[i][1] - bands[i][0],
+          height: y(range[0]) - y(range[1]),
+          class: 'usual',
+        }),
+      );
   });
   drawing.append(...names(tall - 4));
   if (raw.floor) drawing.append(...mark(x(raw.floor.begins_hz), wide, tall, 'begins', `begins ${raw.floor.note}`));
@@ -166,8 +215,28 @@ function facts(raw) {
   const like = raw.sounds_like.map((/** @type {any} */ g) => `${g.label} (${(100 * g.sure).toFixed(0)} %)`);
   const rows = [
     ['sounds like', like.length ? like.join(', ') : 'nothing this program knows'],
-    ['begins', raw.floor ? `${raw.floor.note}, ${raw.floor.begins_hz.toFixed(0)} Hz; ${raw.floor.below_dbfs.toFixed(0)} dBFS lie below` : 'cannot be told'],
-    ['rings', raw.rings.length ? raw.rings.map((/** @type {any} */ r) => `${r.hz.toFixed(0)} Hz (${r.note}), ${r.prominence_db.toFixed(0)} dB out, for ${r.ring_ms.toFixed(0)} ms`).join('; ') : 'nothing found'],
+    [
+      'begins',
+      raw.floor
+        ? `${raw.floor.note}, ${raw.floor.begins_hz.toFixed(0)} Hz; ${raw.floor.below_dbfs.toFixed(0)} dBFS lie below`
+        : 'cannot be told',
+    ],
+    [
+      'rings',
+      raw.rings.length
+        ? raw.rings
+            .map(
+              (/** @type {any} */ r) =>
+                `${r.hz.toFixed(0)} Hz (${r.note}), ${r.prominence_db.toFixed(0)} dB out, for ${r.ring_ms.toFixed(0)} ms`,
+            )
+            .join('; ')
+        : 'nothing found',
+    ],
   ];
-  return html('section', {}, html('h3', {}, 'What it is'), html('dl', { className: 'raw-facts' }, ...rows.flatMap(([name, words]) => [html('dt', {}, name), html('dd', {}, words)])));
+  return html(
+    'section',
+    {},
+    html('h3', {}, 'What it is'),
+    html('dl', { className: 'raw-facts' }, ...rows.flatMap(([name, words]) => [html('dt', {}, name), html('dd', {}, words)])),
+  );
 }

@@ -41,10 +41,17 @@ export class SheetPanel extends Panel {
 
   /** A short rule of one of the unit's parameters, for the head. @param {string} param */
   headRule(param) {
-    const rule = new Rule({ table: this.unit.kind, param, of: kindOf(this.unit.kind).name, value: this.unit.params[param], compact: true, onChange: (value, gesture) => {
-      this.changeParams({ [param]: value }, gesture);
-      this.show();
-    } });
+    const rule = new Rule({
+      table: this.unit.kind,
+      param,
+      of: kindOf(this.unit.kind).name,
+      value: this.unit.params[param],
+      compact: true,
+      onChange: (value, gesture) => {
+        this.changeParams({ [param]: value }, gesture);
+        this.show();
+      },
+    });
     rule.element.dataset.path = param;
     this.rules.push([rule, () => this.unit.params[param]]);
     return html('span', { className: 'eq-amount', title: rule.spec.hint }, rule.spec.label, rule.element);
@@ -80,13 +87,28 @@ export class SheetPanel extends Panel {
   /** What lies behind the sheet: the sound, another part. */
   besideChoices() {
     const others = this.session.strips.filter((s) => s.role !== 'main' && !s.rack.units.some((u) => u.id === this.unit.id));
-    const list = html('select', { className: 'key-choice', 'aria-label': 'Another part shown beside this one' }, new Option('beside: none', ''), ...others.map((s) => new Option(`beside: ${s.name}`, String(s.id))));
+    const list = html(
+      'select',
+      { className: 'key-choice', 'aria-label': 'Another part shown beside this one' },
+      new Option('beside: none', ''),
+      ...others.map((s) => new Option(`beside: ${s.name}`, String(s.id))),
+    );
     list.addEventListener('change', async () => {
       this.other = list.value ? await thirdOctavesOf(Number(list.value)) : null;
       this.showBeside();
     });
     this.besideSaid = html('span', { className: 'caution beside-said', role: 'status' });
-    const folded = html('details', { className: 'sound-menu' }, html('summary', { title: 'What lies behind the curve' }, 'sound'), html('div', { className: 'sound-menu-inside' }, soundChoices(() => this.redrawSound()), list));
+    const folded = html(
+      'details',
+      { className: 'sound-menu' },
+      html('summary', { title: 'What lies behind the curve' }, 'sound'),
+      html(
+        'div',
+        { className: 'sound-menu-inside' },
+        soundChoices(() => this.redrawSound()),
+        list,
+      ),
+    );
     this.box.append(this.besideSaid);
     return html('span', { className: 'beside' }, folded);
   }
@@ -94,18 +116,31 @@ export class SheetPanel extends Panel {
   viewChoices() {
     const { sheet } = this;
     const button = (/** @type {string} */ word, /** @type {string} */ label, /** @type {() => void} */ act) => {
-      const b = html('button', { type: 'button', className: 'plain-button', title: label, 'aria-label': `${word}: ${label.toLowerCase()}` }, word);
+      const b = html(
+        'button',
+        { type: 'button', className: 'plain-button', title: label, 'aria-label': `${word}: ${label.toLowerCase()}` },
+        word,
+      );
       b.addEventListener('click', act);
       return b;
     };
     const middle = () => Math.sqrt(sheet.window[0] * sheet.window[1]);
-    const scale = html('select', { className: 'key-choice', 'aria-label': 'dB shown either way' }, ...RANGES.map((r) => new Option(`±${r} dB`, String(r))));
+    const scale = html(
+      'select',
+      { className: 'key-choice', 'aria-label': 'dB shown either way' },
+      ...RANGES.map((r) => new Option(`±${r} dB`, String(r))),
+    );
     scale.addEventListener('change', () => sheet.setRange(Number(scale.value)));
     const whole = button('whole', 'Show all frequencies', () => sheet.whole());
-    const locked = lamp(sheet.isLocked, 'locked', (on) => {
-      sheet.lock(on);
-      locked.setAttribute('aria-pressed', String(on));
-    }, 'locked: keep this view for every unit');
+    const locked = lamp(
+      sheet.isLocked,
+      'locked',
+      (on) => {
+        sheet.lock(on);
+        locked.setAttribute('aria-pressed', String(on));
+      },
+      'locked: keep this view for every unit',
+    );
     locked.title = 'Keep this scale and this stretch of frequencies for every unit';
     const follow = () => {
       scale.value = String(sheet.range);
@@ -114,7 +149,15 @@ export class SheetPanel extends Panel {
     this.box.addEventListener('view', follow);
     this.followView = follow;
     follow();
-    return html('span', { className: 'view-choices' }, scale, button('closer', 'Show fewer octaves', () => sheet.zoom(CLOSER, middle())), button('wider', 'Show more octaves', () => sheet.zoom(1 / CLOSER, middle())), whole, locked);
+    return html(
+      'span',
+      { className: 'view-choices' },
+      scale,
+      button('closer', 'Show fewer octaves', () => sheet.zoom(CLOSER, middle())),
+      button('wider', 'Show more octaves', () => sheet.zoom(1 / CLOSER, middle())),
+      whole,
+      locked,
+    );
   }
 
   /** Brings the choices of the view up to date. */
@@ -149,7 +192,8 @@ export class SheetPanel extends Panel {
   redrawSound() {
     const points = this.treatment?.points;
     if (this.live.now) this.sheet.sound.show(this.live.now[0], this.live.now[1]);
-    else if (points?.length > this.station + 1) this.sheet.sound.show(points[this.station].third_octave, points[this.station + 1].third_octave);
+    else if (points?.length > this.station + 1)
+      this.sheet.sound.show(points[this.station].third_octave, points[this.station + 1].third_octave);
   }
 
   /** @param {import('../../engine/host.js').Report} report */

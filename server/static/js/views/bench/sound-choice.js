@@ -21,13 +21,26 @@ export function soundChoice(param, of, value, set) {
   let shelf = [];
   const list = html('select', { className: 'key-choice', 'aria-label': `${of}: ${param.label}`, title: param.hint });
   const file = html('input', { type: 'file', accept: 'audio/*,.wav,.aif,.aiff,.flac,.ogg,.mp3', hidden: true });
-  const open = html('button', { type: 'button', className: 'plain-button', title: `A WAV, AIFF, FLAC, Ogg Vorbis or MP3 file of at most ${param.domain.max_seconds} s` }, 'bring in a file…');
+  const open = html(
+    'button',
+    {
+      type: 'button',
+      className: 'plain-button',
+      title: `A WAV, AIFF, FLAC, Ogg Vorbis or MP3 file of at most ${param.domain.max_seconds} s`,
+    },
+    'bring in a file…',
+  );
   const missing = html('span', { className: 'caution', role: 'status' });
   const follow = () => {
     const now = value();
     const known = shelf.some((sound) => sound.hash === now);
-    const other = now && !known ? [new Option(host.sounds.isMissing(now) ? `missing: ${now.slice(0, 8)}…` : `${now.slice(0, 8)}…`, now)] : [];
-    list.replaceChildren(new Option(of === 'Impulse response' ? 'none: the sound passes' : 'none', ''), ...shelf.map((sound) => new Option(words(sound), sound.hash)), ...other);
+    const other =
+      now && !known ? [new Option(host.sounds.isMissing(now) ? `missing: ${now.slice(0, 8)}…` : `${now.slice(0, 8)}…`, now)] : [];
+    list.replaceChildren(
+      new Option(of === 'Impulse response' ? 'none: the sound passes' : 'none', ''),
+      ...shelf.map((sound) => new Option(words(sound), sound.hash)),
+      ...other,
+    );
     list.value = now ?? '';
     missing.textContent = now && host.sounds.isMissing(now) ? 'missing: the sound passes unchanged; bring the file in again' : '';
   };
@@ -58,6 +71,12 @@ export function soundChoice(param, of, value, set) {
   });
   follow();
   refresh().catch(trouble);
-  const element = html('div', { className: 'choice sound-choice', title: param.hint }, html('span', {}, param.label), html('span', { className: 'key-line' }, list, open, file), missing);
+  const element = html(
+    'div',
+    { className: 'choice sound-choice', title: param.hint },
+    html('span', {}, param.label),
+    html('span', { className: 'key-line' }, list, open, file),
+    missing,
+  );
   return { element, follow };
 }

@@ -9,28 +9,49 @@ import { host } from '../listen-bar.js';
 import { doc } from '../session-frame.js';
 
 /** Regions engineers name, in Hz. @type {[string, number, number][]} */
-const NAMED = [['lows', 40, 120], ['low mids', 120, 500], ['mids', 500, 2000], ['presence', 2000, 6000], ['highs', 6000, 16000]];
+const NAMED = [
+  ['lows', 40, 120],
+  ['low mids', 120, 500],
+  ['mids', 500, 2000],
+  ['presence', 2000, 6000],
+  ['highs', 6000, 16000],
+];
 const ANYWHERE = 'anywhere';
 const DRAWN = 'between';
 /** Ways to hold an event. @type {Record<string, string>} */
-const WAYS = { multiband: 'bands', 'moving-band': 'moving band of an EQ', compressor: 'plain compressor, driven by it', 'static-cut': 'static cut' };
+const WAYS = {
+  multiband: 'bands',
+  'moving-band': 'moving band of an EQ',
+  compressor: 'plain compressor, driven by it',
+  'static-cut': 'static cut',
+};
 
 /** @typedef {{ at_s: number, from_hz: number, to_hz: number, over_db: number, bands: any[] }} Event */
 
-const button = (/** @type {string} */ words, /** @type {string} */ title) => html('button', { type: 'button', className: 'plain-button', title }, words);
-const edge = (/** @type {string} */ name) => html('input', { type: 'number', className: 'form-control region-edge', step: '1', 'aria-label': `${name} edge of the region in Hz` });
+const button = (/** @type {string} */ words, /** @type {string} */ title) =>
+  html('button', { type: 'button', className: 'plain-button', title }, words);
+const edge = (/** @type {string} */ name) =>
+  html('input', { type: 'number', className: 'form-control region-edge', step: '1', 'aria-label': `${name} edge of the region in Hz` });
 
 export class StandOuts {
   /**
    * @param {number} rate of the session in Hz
-   * @param {{ bands: (bands: any[]) => void, unit: (unit: any) => void, region: () => void }} does takes bands, another unit; the region has changed
+   * @param {{
+   *   bands: (bands: any[]) => void, unit: (unit: any) => void, region: () => void,
+   * }} does takes bands, another unit; the region has changed
    */
   constructor(rate, does) {
     this.rate = rate;
     this.does = does;
     /** Ends what is being looked for; a later press does so too. */
     this.stop = () => {};
-    this.where = html('select', { className: 'key-choice', 'aria-label': 'Region to look in' }, new Option(ANYWHERE), ...NAMED.map(([name, from, to]) => new Option(`${name}, ${from} to ${to} Hz`, name)), new Option('a region: drag it over the picture', DRAWN));
+    this.where = html(
+      'select',
+      { className: 'key-choice', 'aria-label': 'Region to look in' },
+      new Option(ANYWHERE),
+      ...NAMED.map(([name, from, to]) => new Option(`${name}, ${from} to ${to} Hz`, name)),
+      new Option('a region: drag it over the picture', DRAWN),
+    );
     this.edges = [edge('lower'), edge('upper')];
     this.between = html('span', { className: 'region-edges', hidden: true }, this.edges[0], ' to ', this.edges[1], ' Hz');
     const look = button('find what stands out', 'Moments at which a region stands far above its usual level');
@@ -45,12 +66,26 @@ export class StandOuts {
     this.stopButton = button('stop', 'Stops looking; nothing is changed');
     this.stopButton.hidden = true;
     this.stopButton.addEventListener('click', () => this.stop());
-    this.element = html('div', { className: 'bands-events' }, look, html('label', {}, 'in ', this.where), this.between, mark, this.said, this.stopButton, this.offers, this.ways);
+    this.element = html(
+      'div',
+      { className: 'bands-events' },
+      look,
+      html('label', {}, 'in ', this.where),
+      this.between,
+      mark,
+      this.said,
+      this.stopButton,
+      this.offers,
+      this.ways,
+    );
   }
 
   chosen() {
     const named = NAMED.find(([name]) => name === this.where.value);
-    if (named) this.edges.forEach((input, i) => { input.value = String(named[i + 1]); });
+    if (named)
+      this.edges.forEach((input, i) => {
+        input.value = String(named[i + 1]);
+      });
     this.between.hidden = this.where.value !== DRAWN;
     this.does.region();
   }
@@ -65,7 +100,9 @@ export class StandOuts {
   draw(from, to) {
     this.where.value = DRAWN;
     this.between.hidden = false;
-    this.edges.forEach((input, i) => { input.value = String(Math.round([from, to][i])); });
+    this.edges.forEach((input, i) => {
+      input.value = String(Math.round([from, to][i]));
+    });
     this.does.region();
   }
 
@@ -122,7 +159,11 @@ export class StandOuts {
     const found = /** @type {Event[] | null} */ (await this.work('events', region, 'looking'));
     if (!found) return;
     this.offers.replaceChildren(...found.map((event) => this.offer(event, region)));
-    if (!found.length) this.said.textContent = 'from_hz' in region ? 'Nothing in this region rises further than the rest of the sound does.' : 'Nothing stands out of its usual level here.';
+    if (!found.length)
+      this.said.textContent =
+        'from_hz' in region
+          ? 'Nothing in this region rises further than the rest of the sound does.'
+          : 'Nothing stands out of its usual level here.';
   }
 
   /** What is heard where the song stands, as an event to hold. */
@@ -134,7 +175,10 @@ export class StandOuts {
   /** @param {Event} event @param {{ from_hz?: number, to_hz?: number }} region where it was looked for */
   offer(event, region) {
     const over = 'from_hz' in region ? 'dB more than the rest' : 'dB over';
-    const hold = button(`hold ${event.at_s.toFixed(1)} s, ${Math.round(event.from_hz)} to ${Math.round(event.to_hz)} Hz, ${event.over_db.toFixed(0)} ${over}`, 'Bands that work on it, and only there and then');
+    const hold = button(
+      `hold ${event.at_s.toFixed(1)} s, ${Math.round(event.from_hz)} to ${Math.round(event.to_hz)} Hz, ${event.over_db.toFixed(0)} ${over}`,
+      'Bands that work on it, and only there and then',
+    );
     hold.addEventListener('click', () => this.does.bands(event.bands));
     const ways = button('four ways', 'Bands, a moving band of an EQ, a plain compressor, a static cut: the same aim, measured');
     ways.setAttribute('aria-label', `four ways to hold what is at ${event.at_s.toFixed(1)} s`);
@@ -142,7 +186,11 @@ export class StandOuts {
     return html('span', { className: 'bands-event' }, hold, ways);
   }
 
-  /** Four units with one aim, each measured; one is taken. @param {number} at seconds @param {{ from_hz?: number, to_hz?: number }} region */
+  /**
+   * Four units with one aim, each measured; one is taken.
+   * @param {number} at seconds
+   * @param {{ from_hz?: number, to_hz?: number }} region
+   */
   async compare(at, region) {
     this.ways.replaceChildren();
     const found = /** @type {any[] | null} */ (await this.work('ways', { at_s: at, ...region }, 'holding it four ways'));
@@ -150,7 +198,13 @@ export class StandOuts {
     const rows = found.map(({ way, unit, down_db: down, beside_db: beside, elsewhere_db: elsewhere }) => {
       const take = html('button', { type: 'button', className: 'plain-button', 'aria-label': `take the ${WAYS[way]}` }, 'take');
       take.addEventListener('click', () => (way === 'multiband' ? this.does.bands(unit.params.bands) : this.does.unit(unit)));
-      return html('tr', {}, html('th', { scope: 'row' }, WAYS[way]), ...[down, beside, elsewhere].map((db) => html('td', {}, level(db))), html('td', {}, take));
+      return html(
+        'tr',
+        {},
+        html('th', { scope: 'row' }, WAYS[way]),
+        ...[down, beside, elsewhere].map((db) => html('td', {}, level(db))),
+        html('td', {}, take),
+      );
     });
     const heads = ['', 'it falls by', 'beside it', 'elsewhere, dB', ''].map((word) => html('th', { scope: 'col' }, word));
     this.ways.replaceChildren(html('table', {}, html('thead', {}, html('tr', {}, ...heads)), html('tbody', {}, ...rows)));

@@ -75,7 +75,10 @@ export class TimeStrip {
       return;
     }
     const { before, after } = this.hit;
-    const peak = before.reduce((m, x) => Math.max(m, Math.abs(x)), after.reduce((m, x) => Math.max(m, Math.abs(x)), 0.001));
+    const peak = before.reduce(
+      (m, x) => Math.max(m, Math.abs(x)),
+      after.reduce((m, x) => Math.max(m, Math.abs(x)), 0.001),
+    );
     const [middle, half] = [floor / 2 + 6, floor / 2 - 22];
     const rate = this.session.rate;
     ink.fillStyle = colour('quiet');
@@ -84,7 +87,10 @@ export class TimeStrip {
       ink.fillRect(x, floor, 1, 5);
       ink.fillText(`${ms} ms`, x + 3, floor + 13);
     }
-    for (const [samples, name] of /** @type {[Float32Array, string][]} */ ([[before, 'before'], [after, 'ink']])) {
+    for (const [samples, name] of /** @type {[Float32Array, string][]} */ ([
+      [before, 'before'],
+      [after, 'ink'],
+    ])) {
       ink.strokeStyle = colour(name);
       ink.lineWidth = name === 'ink' ? 1.4 : 1;
       ink.beginPath();
@@ -110,7 +116,8 @@ export class TimeStrip {
     if (this.zoom !== 'hit') return;
     // A hit is there when the sound of the later half towers over what came just before it.
     const quarter = before.length >> 2;
-    const top = (/** @type {number} */ from, /** @type {number} */ to) => before.subarray(from, to).reduce((m, x) => Math.max(m, Math.abs(x)), 0);
+    const top = (/** @type {number} */ from, /** @type {number} */ to) =>
+      before.subarray(from, to).reduce((m, x) => Math.max(m, Math.abs(x)), 0);
     const [rest, stroke] = [top(0, quarter), top(quarter, 2 * quarter)];
     if (stroke < 0.01 || stroke < 2 * rest) return;
     this.hit = { before, after };
@@ -175,7 +182,8 @@ export class TimeStrip {
       const start = from + (length * x) / width;
       const end = from + (length * (x + 2)) / width;
       let most = 0;
-      for (let i = Math.floor(start / PAIR); i <= Math.floor(end / PAIR); i += 1) most = Math.max(most, (this.reduction?.trace[i] ?? 0) / 10);
+      for (let i = Math.floor(start / PAIR); i <= Math.floor(end / PAIR); i += 1)
+        most = Math.max(most, (this.reduction?.trace[i] ?? 0) / 10);
       const heard = this.live.get(Math.floor(start / BLOCK));
       if (heard !== undefined && this.zoom === 'section') most = Math.max(most, heard);
       if (most > 0.05) ink.fillRect(x, 0, 1.4, (most / TEETH_DB) * floor);
@@ -200,7 +208,8 @@ export class TimeStrip {
     const every = length / bar > 12 ? 4 : 1;
     if (length / beat < 40) {
       ink.fillStyle = colour('faint');
-      for (let b = Math.ceil(from / beat); b * beat < from + length; b += 1) ink.fillRect(((b * beat - from) / length) * width, 0, 1, floor);
+      for (let b = Math.ceil(from / beat); b * beat < from + length; b += 1)
+        ink.fillRect(((b * beat - from) / length) * width, 0, 1, floor);
     }
     for (let n = Math.ceil(from / bar - 1e-6); n * bar < from + length - 1; n += 1) {
       const x = ((n * bar - from) / length) * width;

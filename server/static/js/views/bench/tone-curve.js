@@ -9,7 +9,12 @@ import { longWork } from '../../session/work.js';
 import { doc } from '../session-frame.js';
 
 /** Widths of the smoothing in octaves. */
-const SMOOTHINGS = /** @type {[number, string][]} */ ([[0.08, 'fine'], [0.17, '⅙ octave'], [0.33, '⅓ octave'], [1, 'an octave']]);
+const SMOOTHINGS = /** @type {[number, string][]} */ ([
+  [0.08, 'fine'],
+  [0.17, '⅙ octave'],
+  [0.33, '⅓ octave'],
+  [1, 'an octave'],
+]);
 const BANDS = [2, 3, 4, 6, 8];
 const [WIDTH, HEIGHT, LEFT] = [270, 96, 30];
 
@@ -57,19 +62,37 @@ export class ToneCurve {
     if (pair) {
       const { curve, drawn } = ask({ ask: 'difference', from: pair[0], to: pair[1], smooth: this.smooth });
       const fitted = ask({ ask: 'fit', hz: curve.hz, curve: curve.smooth, bands: this.bands });
-      lines.push(picture(curve), html('p', { className: 'quiet' }, `Besides ${signed(curve.level_db)} dB in level. ${fitted.bands.length} bands come within ${fitted.worst_db.toFixed(1)} dB (rms ${fitted.rms_db.toFixed(1)}).`), this.actions(drawn, fitted));
+      lines.push(
+        picture(curve),
+        html(
+          'p',
+          { className: 'quiet' },
+          `Besides ${signed(curve.level_db)} dB in level. ${fitted.bands.length} bands come within ` +
+            `${fitted.worst_db.toFixed(1)} dB (rms ${fitted.rms_db.toFixed(1)}).`,
+        ),
+        this.actions(drawn, fitted),
+      );
     } else lines.push(html('p', { className: 'quiet' }, 'Not measured yet.'));
     this.element.replaceChildren(...lines);
   }
 
   choices() {
     const others = doc.session.strips.filter((s) => s.role !== 'main' && s.id !== doc.strip);
-    const of = html('select', { className: 'key-choice', 'aria-label': 'The difference shown' }, new Option('what this unit does', '0'), ...others.map((s) => new Option(`toward ${s.name}`, String(s.id), false, s.id === this.toward)));
+    const of = html(
+      'select',
+      { className: 'key-choice', 'aria-label': 'The difference shown' },
+      new Option('what this unit does', '0'),
+      ...others.map((s) => new Option(`toward ${s.name}`, String(s.id), false, s.id === this.toward)),
+    );
     of.addEventListener('change', () => {
       this.toward = Number(of.value);
       void this.draw();
     });
-    const smooth = html('select', { className: 'key-choice', 'aria-label': 'Smoothing' }, ...SMOOTHINGS.map(([octaves, words]) => new Option(words, String(octaves), false, octaves === this.smooth)));
+    const smooth = html(
+      'select',
+      { className: 'key-choice', 'aria-label': 'Smoothing' },
+      ...SMOOTHINGS.map(([octaves, words]) => new Option(words, String(octaves), false, octaves === this.smooth)),
+    );
     smooth.addEventListener('change', () => {
       this.smooth = Number(smooth.value);
       void this.draw();
@@ -86,12 +109,22 @@ export class ToneCurve {
       b.addEventListener('click', () => this.onUnit({ ...unit, why }));
       return b;
     };
-    const count = html('select', { className: 'key-choice', 'aria-label': 'Number of bands' }, ...BANDS.map((n) => new Option(`${n} bands`, String(n), false, n === this.bands)));
+    const count = html(
+      'select',
+      { className: 'key-choice', 'aria-label': 'Number of bands' },
+      ...BANDS.map((n) => new Option(`${n} bands`, String(n), false, n === this.bands)),
+    );
     count.addEventListener('change', () => {
       this.bands = Number(count.value);
       void this.draw();
     });
-    return html('p', { className: 'tone-choices' }, button('as a drawn EQ', { kind: 'drawn-eq', params: drawn }), button('as bands', { kind: 'surgical-eq', params: { bands: fitted.bands } }), count);
+    return html(
+      'p',
+      { className: 'tone-choices' },
+      button('as a drawn EQ', { kind: 'drawn-eq', params: drawn }),
+      button('as bands', { kind: 'surgical-eq', params: { bands: fitted.bands } }),
+      count,
+    );
   }
 }
 
@@ -100,14 +133,36 @@ function picture(curve) {
   const most = Math.max(3, ...curve.smooth.map(Math.abs));
   const x = (/** @type {number} */ i) => LEFT + (i / (curve.hz.length - 1)) * (WIDTH - LEFT - 4);
   const y = (/** @type {number} */ db) => 42 - (Math.max(-most, Math.min(most, db)) / most) * 38;
-  const drawing = svg('svg', { viewBox: `0 0 ${WIDTH} ${HEIGHT}`, class: 'change-bars', role: 'img', 'aria-label': 'The difference as a curve' }, svg('line', { x1: LEFT, x2: WIDTH - 4, y1: 42, y2: 42, stroke: 'var(--rule)' }));
+  const drawing = svg(
+    'svg',
+    { viewBox: `0 0 ${WIDTH} ${HEIGHT}`, class: 'change-bars', role: 'img', 'aria-label': 'The difference as a curve' },
+    svg('line', { x1: LEFT, x2: WIDTH - 4, y1: 42, y2: 42, stroke: 'var(--rule)' }),
+  );
   curve.measured.forEach((/** @type {number | null} */ db, /** @type {number} */ i) => {
     if (db !== null) drawing.append(svg('circle', { cx: x(i), cy: y(db - curve.level_db), r: 1, fill: 'var(--before)' }));
   });
-  drawing.append(svg('path', { d: path(curve.smooth.map((/** @type {number} */ db, /** @type {number} */ i) => [x(i), y(db)])), fill: 'none', stroke: 'var(--ink)', 'stroke-width': 1.8 }));
-  for (const [hz, text] of /** @type {[number, string][]} */ ([[50, '50'], [200, '200'], [1000, '1k'], [5000, '5k'], [20000, '20k']])) {
-    drawing.append(svg('text', { x: x(curve.hz.findIndex((/** @type {number} */ f) => f > hz * 0.98)), y: HEIGHT - 3, 'text-anchor': 'middle' }, text));
+  drawing.append(
+    svg('path', {
+      d: path(curve.smooth.map((/** @type {number} */ db, /** @type {number} */ i) => [x(i), y(db)])),
+      fill: 'none',
+      stroke: 'var(--ink)',
+      'stroke-width': 1.8,
+    }),
+  );
+  for (const [hz, text] of /** @type {[number, string][]} */ ([
+    [50, '50'],
+    [200, '200'],
+    [1000, '1k'],
+    [5000, '5k'],
+    [20000, '20k'],
+  ])) {
+    drawing.append(
+      svg('text', { x: x(curve.hz.findIndex((/** @type {number} */ f) => f > hz * 0.98)), y: HEIGHT - 3, 'text-anchor': 'middle' }, text),
+    );
   }
-  drawing.append(svg('text', { x: 26, y: 12, 'text-anchor': 'end' }, `+${most.toFixed(0)}`), svg('text', { x: 26, y: 80, 'text-anchor': 'end' }, `−${most.toFixed(0)}`));
+  drawing.append(
+    svg('text', { x: 26, y: 12, 'text-anchor': 'end' }, `+${most.toFixed(0)}`),
+    svg('text', { x: 26, y: 80, 'text-anchor': 'end' }, `−${most.toFixed(0)}`),
+  );
   return drawing;
 }

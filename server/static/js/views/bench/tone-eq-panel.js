@@ -4,11 +4,11 @@
  * overtones it adds, the controls by band. Eyes closed: curve and figures out of sight, so that
  * the ear decides.
  */
-import { ask, kindOf } from '../../engine/ask.js';
+import { ask, format, kindOf } from '../../engine/ask.js';
 import { FREQUENCIES, decibels, drawPlot } from '../../draw/plot.js';
 import { html, level, signed, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
-import { valueAt } from '../../session/unit-edits.js';
+import { valueAt } from '../../session/values.js';
 import { Panel, optionValue } from './panel.js';
 import { Overtones } from './overtones.js';
 
@@ -36,7 +36,16 @@ export class ToneEqPanel extends Panel {
     const columns = this.controls(kind.params);
     columns.classList.add('tone-eq-controls');
     for (const place of columns.querySelectorAll('.rule-group')) this.watch(/** @type {HTMLElement} */ (place));
-    const eyes = html('button', { type: 'button', className: 'plain-button eyes', 'aria-pressed': String(eyesClosed), title: 'Hides curve and figures, so that only the ear decides' }, 'eyes closed');
+    const eyes = html(
+      'button',
+      {
+        type: 'button',
+        className: 'plain-button eyes',
+        'aria-pressed': String(eyesClosed),
+        title: 'Hides curve and figures, so that only the ear decides',
+      },
+      'eyes closed',
+    );
     eyes.addEventListener('click', () => {
       eyesClosed = !eyesClosed;
       eyes.setAttribute('aria-pressed', String(eyesClosed));
@@ -52,14 +61,20 @@ export class ToneEqPanel extends Panel {
   /** Short lists of frequencies as lists, so that a band stays narrow. @param {any} param */
   control(param) {
     if (param.domain.type !== 'choice' || param.domain.options.length < 4) return super.control(param);
-    const list = html('select', { className: 'key-choice', 'aria-label': `${kindOf(this.unit.kind).name}: ${param.label}`, data: { param: param.id } }, ...param.domain.options.map((/** @type {any} */ o) => new Option(o.label, o.id)));
+    const list = html(
+      'select',
+      { className: 'key-choice', 'aria-label': `${kindOf(this.unit.kind).name}: ${param.label}`, data: { param: param.id } },
+      ...param.domain.options.map((/** @type {any} */ o) => new Option(o.label, o.id)),
+    );
     const value = () => String(valueAt(this.unit.params, param.id));
     list.value = value();
     list.addEventListener('change', () => {
       this.changeParams({ [param.id]: optionValue(list.value) }, newGesture());
       this.show();
     });
-    this.follows.push(() => { list.value = value(); });
+    this.follows.push(() => {
+      list.value = value();
+    });
     return html('div', { className: 'choice', title: param.hint }, html('span', {}, param.label), list);
   }
 
@@ -72,7 +87,8 @@ export class ToneEqPanel extends Panel {
       this.held = held;
       this.show();
     };
-    const control = (/** @type {Event} */ event) => /** @type {HTMLElement | null} */ (/** @type {Element} */ (event.target).closest('[data-path]'))?.dataset.path ?? '';
+    const control = (/** @type {Event} */ event) =>
+      /** @type {HTMLElement | null} */ (/** @type {Element} */ (event.target).closest('[data-path]'))?.dataset.path ?? '';
     place.addEventListener('pointerover', (event) => take(name, control(event)));
     place.addEventListener('focusin', (event) => take(name, control(event)));
     place.addEventListener('pointerleave', () => {
@@ -91,12 +107,14 @@ export class ToneEqPanel extends Panel {
     const without = this.gains({ ...this.unit.params, [param.id]: valueAt(fresh, param.id) });
     const moved = whole.map((db, i) => db - without[i]);
     const most = moved.reduce((at, db, i) => (Math.abs(db) > Math.abs(moved[at]) ? i : at), 0);
-    return Math.abs(moved[most]) < 0.05 ? ` ${param.label}: as it begins, or without effect.` : ` ${param.label}: ${signed(moved[most])} dB at ${this.hz(FREQS[most])}.`;
+    return Math.abs(moved[most]) < 0.05
+      ? ` ${param.label}: as it begins, or without effect.`
+      : ` ${param.label}: ${signed(moved[most])} dB at ${this.hz(FREQS[most])}.`;
   }
 
   /** @param {number} value */
   hz(value) {
-    return ask({ ask: 'format', table: 'surgical-eq/bands', param: 'freq_hz', value });
+    return format('surgical-eq/bands', 'freq_hz', value);
   }
 
   /** @param {any} params */
@@ -122,9 +140,17 @@ export class ToneEqPanel extends Panel {
     const best = whole.reduce((at, db, i) => (Math.abs(db) > Math.abs(whole[at]) ? i : at), 0);
     this.said.textContent = this.ofHeld(whole).trim();
     drawPlot(this.field, {
-      x: FREQUENCIES, y: { from: -range, to: range, marks: decibels(-range, range, range / 3) },
-      words: Math.abs(whole[best]) < 0.1 ? 'The curve is flat.' : `The curve: most at ${this.hz(FREQS[best])}, ${level(whole[best])} dB.${part ? ` Dashed: ${this.group} alone.` : ''}${this.ofHeld(whole)}`,
-      lines: [...(part ? [{ kind: 'plot-line part', label: this.group, points: points(part) }] : []), { kind: 'curve', label: 'all of it', points: points(whole) }],
+      x: FREQUENCIES,
+      y: { from: -range, to: range, marks: decibels(-range, range, range / 3) },
+      words:
+        Math.abs(whole[best]) < 0.1
+          ? 'The curve is flat.'
+          : `The curve: most at ${this.hz(FREQS[best])}, ${level(whole[best])} dB.` +
+            `${part ? ` Dashed: ${this.group} alone.` : ''}${this.ofHeld(whole)}`,
+      lines: [
+        ...(part ? [{ kind: 'plot-line part', label: this.group, points: points(part) }] : []),
+        { kind: 'curve', label: 'all of it', points: points(whole) },
+      ],
     });
     this.overtones.show();
   }

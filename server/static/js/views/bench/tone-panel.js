@@ -19,7 +19,12 @@ const EDGE = { left: 40, right: 12, top: 12, bottom: 20 };
 /** The mean of levels in dB. @param {number[]} levels */
 const mean = (levels) => levels.reduce((sum, db) => sum + db, 0) / Math.max(1, levels.length);
 
-/** What became of the part by third octaves, in dB; null where next to nothing plays. @param {any} before @param {any} after @returns {(number | null)[]} */
+/**
+ * What became of the part by third octaves, in dB; null where next to nothing plays.
+ * @param {any} before
+ * @param {any} after
+ * @returns {(number | null)[]}
+ */
 function changes(before, after) {
   if (!before || !after) return [];
   const heard = heardBands(before.third_octave, after.third_octave);
@@ -27,7 +32,12 @@ function changes(before, after) {
 }
 
 /** Peaks taken, as room gained. @param {number} taken */
-const gained = (taken) => (taken > 0.05 ? `${level(taken)} dB of headroom gained` : taken < -0.05 ? `${level(-taken)} dB of headroom lost` : 'no headroom gained or lost');
+const gained = (taken) =>
+  taken > 0.05
+    ? `${level(taken)} dB of headroom gained`
+    : taken < -0.05
+      ? `${level(-taken)} dB of headroom lost`
+      : 'no headroom gained or lost';
 
 /** A waveform's small picture. */
 const STAGE = { wide: 200, tall: 40 };
@@ -52,13 +62,21 @@ export class TonePanel extends ParamPanel {
   /** @param {ConstructorParameters<typeof ParamPanel>} args */
   constructor(...args) {
     super(...args);
-    this.field = svg('svg', { role: 'img', 'aria-label': 'What the unit does to a soft sound, and what it did to this part by third octaves' });
+    this.field = svg('svg', {
+      role: 'img',
+      'aria-label': 'What the unit does to a soft sound, and what it did to this part by third octaves',
+    });
     this.words = html('p', { className: 'quiet' });
     this.picture.classList.add('decay-box', 'tone-box');
     this.overtones = new Overtones(() => this.unit, this.session.rate);
     this.stages = html('div', { className: 'stages' });
     const report = this.unit.kind === 'amp' ? [new AmpReport(this).element] : [];
-    this.picture.append(html('div', { className: 'tone-row' }, this.field, this.overtones.element), this.stages, this.words, html('div', { className: 'tone-asks' }, ...beginLine(this), ...report));
+    this.picture.append(
+      html('div', { className: 'tone-row' }, this.field, this.overtones.element),
+      this.stages,
+      this.words,
+      html('div', { className: 'tone-asks' }, ...beginLine(this), ...report),
+    );
     this.observer = new ResizeObserver(() => this.show());
     this.observer.observe(this.field);
   }
@@ -72,9 +90,11 @@ export class TonePanel extends ParamPanel {
   show() {
     if (!this.field) return;
     const [before, after] = [this.treatment?.points[this.station], this.treatment?.points[this.station + 1]];
-    this.words.textContent = before && after
-      ? `Peaks stand ${level(before.crest_db)} dB over the mean before and ${level(after.crest_db)} dB after: ${gained(before.crest_db - after.crest_db)}. Line: what it does to a soft sound. Bars: what became of this part.`
-      : 'Line: what it does to a soft sound; louder ones are bent.';
+    this.words.textContent =
+      before && after
+        ? `Peaks stand ${level(before.crest_db)} dB over the mean before and ${level(after.crest_db)} dB ` +
+          `after: ${gained(before.crest_db - after.crest_db)}. Line: what it does to a soft sound. Bars: what became of this part.`
+        : 'Line: what it does to a soft sound; louder ones are bent.';
     this.draw(before, after);
     this.overtones.of(before ?? null);
     this.overtones.show();
@@ -86,11 +106,22 @@ export class TonePanel extends ParamPanel {
     const points = this.treatment?.points ?? [];
     if (points.length < 2) return;
     const names = ['as recorded', ...this.stationNames().map((/** @type {string} */ name) => `after ${name}`)];
-    this.stages.replaceChildren(...points.map((/** @type {any} */ point, /** @type {number} */ i) => {
-      const here = i === this.station + 1;
-      const picture = svg('svg', { viewBox: `0 0 ${STAGE.wide} ${STAGE.tall}`, preserveAspectRatio: 'none', 'aria-hidden': 'true' }, svg('path', { d: outline(point.overview), class: 'stage-wave' }));
-      return html('figure', { className: here ? 'stage here' : 'stage' }, picture, html('figcaption', {}, `${names[i] ?? ''}`, html('span', { className: 'figure' }, ` ${level(point.crest_db)} dB`)));
-    }));
+    this.stages.replaceChildren(
+      ...points.map((/** @type {any} */ point, /** @type {number} */ i) => {
+        const here = i === this.station + 1;
+        const picture = svg(
+          'svg',
+          { viewBox: `0 0 ${STAGE.wide} ${STAGE.tall}`, preserveAspectRatio: 'none', 'aria-hidden': 'true' },
+          svg('path', { d: outline(point.overview), class: 'stage-wave' }),
+        );
+        return html(
+          'figure',
+          { className: here ? 'stage here' : 'stage' },
+          picture,
+          html('figcaption', {}, `${names[i] ?? ''}`, html('span', { className: 'figure' }, ` ${level(point.crest_db)} dB`)),
+        );
+      }),
+    );
   }
 
   /** Names of the units of this rack. */
@@ -104,11 +135,19 @@ export class TonePanel extends ParamPanel {
     const { clientWidth: wide, clientHeight: tall } = this.field;
     if (wide === 0) return;
     this.field.setAttribute('viewBox', `0 0 ${wide} ${tall}`);
-    const gains = ask({ ask: 'response', rack: { zinc_rack: 1, units: [{ ...this.unit, on: true }] }, rate: this.session.rate, freqs: FREQS });
+    const gains = ask({
+      ask: 'response',
+      rack: { zinc_rack: 1, units: [{ ...this.unit, on: true }] },
+      rate: this.session.rate,
+      freqs: FREQS,
+    });
     // Its gain is its drive: the shape is what is looked at.
     const about = mean(gains.slice(POINTS / 4, (3 * POINTS) / 4));
     const changed = changes(before, after);
-    const most = Math.max(...gains.slice(POINTS / 6, (5 * POINTS) / 6).map((/** @type {number} */ db) => Math.abs(db - about)), ...changed.map((by) => Math.abs(by ?? 0)));
+    const most = Math.max(
+      ...gains.slice(POINTS / 6, (5 * POINTS) / 6).map((/** @type {number} */ db) => Math.abs(db - about)),
+      ...changed.map((by) => Math.abs(by ?? 0)),
+    );
     const RANGE_DB = RANGES_DB.find((range) => range >= most) ?? RANGES_DB[RANGES_DB.length - 1];
     const [floor, middle] = [tall - EDGE.bottom, (EDGE.top + tall - EDGE.bottom) / 2];
     const y = (/** @type {number} */ db) => middle - (Math.max(-RANGE_DB, Math.min(RANGE_DB, db)) / RANGE_DB) * (middle - EDGE.top);
@@ -120,9 +159,23 @@ export class TonePanel extends ParamPanel {
     }
     bands.forEach(([from, to], i) => {
       const by = changed[i] ?? null;
-      if (by !== null) parts.push(svg('rect', { x: from + 1, y: Math.min(y(by), middle), width: to - from - 2, height: Math.abs(y(by) - middle), class: 'decay-level' }));
+      if (by !== null)
+        parts.push(
+          svg('rect', {
+            x: from + 1,
+            y: Math.min(y(by), middle),
+            width: to - from - 2,
+            height: Math.abs(y(by) - middle),
+            class: 'decay-level',
+          }),
+        );
     });
-    parts.push(svg('path', { d: path(gains.map((/** @type {number} */ db, /** @type {number} */ i) => [x(FREQS[i]), Math.min(floor, y(db - about))])), class: 'curve' }));
+    parts.push(
+      svg('path', {
+        d: path(gains.map((/** @type {number} */ db, /** @type {number} */ i) => [x(FREQS[i]), Math.min(floor, y(db - about))])),
+        class: 'curve',
+      }),
+    );
     this.field.replaceChildren(...parts, ...names(tall - 5));
   }
 

@@ -7,9 +7,9 @@
  */
 import { tabs } from '../../controls/tabs.js';
 import { html } from '../../draw/svg.js';
-import { ask, kindOf, parameter } from '../../engine/ask.js';
+import { ask, format, kindOf, parameter } from '../../engine/ask.js';
 import { longWork } from '../../session/work.js';
-import { valueAt } from '../../session/unit-edits.js';
+import { valueAt } from '../../session/values.js';
 import { heardFrames } from '../compare.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
@@ -23,7 +23,13 @@ import { drawHit } from './trial-hit.js';
 const LONGEST_S = 60;
 const TURN_MS = 4000;
 /** Values that are offered at first. @type {Record<string, string>} */
-const OFFERED = { attack_ms: '0, 5, 15, 30, 60', release_ms: '30, 80, 150, 300, 800', ratio: '1.5, 2, 4, 10', threshold_db: '-12, -18, -24, -30', drive_db: '0, 6, 12, 18' };
+const OFFERED = {
+  attack_ms: '0, 5, 15, 30, 60',
+  release_ms: '30, 80, 150, 300, 800',
+  ratio: '1.5, 2, 4, 10',
+  threshold_db: '-12, -18, -24, -30',
+  drive_db: '0, 6, 12, 18',
+};
 /** What each is heard against, beside the others by their number. */
 const RACK = 'rack';
 const ORIGINAL = 'original';
@@ -52,7 +58,13 @@ export class TrialSheet {
   secondParam = html('select', { 'aria-label': 'What is varied with it', className: 'key-choice' });
 
   /** @type {HTMLInputElement} */
-  secondValues = html('input', { 'aria-label': 'Values of the second, one after another', className: 'trial-values', autocomplete: 'off', spellcheck: false, hidden: true });
+  secondValues = html('input', {
+    'aria-label': 'Values of the second, one after another',
+    className: 'trial-values',
+    autocomplete: 'off',
+    spellcheck: false,
+    hidden: true,
+  });
 
   /** @type {HTMLSelectElement} */
   against = html('select', { 'aria-label': 'Heard against', className: 'key-choice' });
@@ -79,7 +91,8 @@ export class TrialSheet {
 
   /**
    * @param {object} options
-   * @param {(rack: any, name: string, against: any, differs: boolean) => void} options.hear hears a rack on the other side; what it is against, null for the rack as it is
+   * @param {(rack: any, name: string, against: any, differs: boolean) => void} options.hear hears a rack on the other
+   *   side; what it is against, null for the rack as it is
    * @param {() => void} options.stop hears the present rack again
    * @param {(rack: any) => void} options.use makes a rack the present one
    * @param {(rack: any) => string} options.candidate keeps a rack as a candidate; what it is called, or why not
@@ -109,20 +122,39 @@ export class TrialSheet {
     this.place = place;
     const kind = kindOf(unit.kind);
     const tried = kind.params.filter((/** @type {any} */ p) => p.domain.type === 'number' || p.domain.type === 'choice');
-    this.param.replaceChildren(...tried.map((/** @type {any} */ p) => new Option(p.label, p.id)), new Option('the unit left out', ':without'), ...(place > 0 ? [new Option('the unit one place earlier', ':earlier')] : []));
-    this.secondParam.replaceChildren(new Option('nothing else', ''), ...tried.map((/** @type {any} */ p) => new Option(`and ${p.label}`, p.id)));
+    this.param.replaceChildren(
+      ...tried.map((/** @type {any} */ p) => new Option(p.label, p.id)),
+      new Option('the unit left out', ':without'),
+      ...(place > 0 ? [new Option('the unit one place earlier', ':earlier')] : []),
+    );
+    this.secondParam.replaceChildren(
+      new Option('nothing else', ''),
+      ...tried.map((/** @type {any} */ p) => new Option(`and ${p.label}`, p.id)),
+    );
     this.state.textContent = '';
     this.table.replaceChildren();
     this.tools.hidden = true;
     this.stopWork.hidden = true;
     const run = html('button', { type: 'submit', className: 'strong-button' }, 'try');
-    const form = html('form', { className: 'trial-form' }, html('h2', {}, `Try ${kind.name}`), this.param, this.values, this.secondParam, this.secondValues, run, this.stopWork, this.state, plainButton('close', '', () => this.close()));
+    const form = html(
+      'form',
+      { className: 'trial-form' },
+      html('h2', {}, `Try ${kind.name}`),
+      this.param,
+      this.values,
+      this.secondParam,
+      this.secondValues,
+      run,
+      this.stopWork,
+      this.state,
+      plainButton('close', '', () => this.close()),
+    );
     form.addEventListener('submit', (/** @type {SubmitEvent} */ event) => {
       event.preventDefault();
       void this.run();
     });
     this.element.replaceChildren(form, this.tools, this.table);
-    this.param.value = tried.some((/** @type {any} */ p) => p.id === 'attack_ms') ? 'attack_ms' : tried[0]?.id ?? ':without';
+    this.param.value = tried.some((/** @type {any} */ p) => p.id === 'attack_ms') ? 'attack_ms' : (tried[0]?.id ?? ':without');
     this.offer();
     return this.element;
   }
@@ -142,7 +174,19 @@ export class TrialSheet {
   offered(id) {
     const { domain } = parameter(this.unit.kind, id);
     if (domain.type === 'choice') return domain.options.map((/** @type {any} */ o) => o.id).join(', ');
-    return OFFERED[id] ?? [0.1, 0.35, 0.6, 0.85].map((position) => ask({ ask: 'format', table: this.unit.kind, param: id, value: ask({ ask: 'value-at', table: this.unit.kind, param: id, position }) })).join(', ');
+    return (
+      OFFERED[id] ??
+      [0.1, 0.35, 0.6, 0.85]
+        .map((position) =>
+          ask({
+            ask: 'format',
+            table: this.unit.kind,
+            param: id,
+            value: ask({ ask: 'value-at', table: this.unit.kind, param: id, position }),
+          }),
+        )
+        .join(', ')
+    );
   }
 
   /** The trial as it is asked for. */
@@ -150,14 +194,18 @@ export class TrialSheet {
     const id = this.param.value;
     if (id === ':without') return { without: [this.place + 1] };
     if (id === ':earlier') return { swap: [[this.place, this.place + 1]] };
-    const second = this.secondParam.value && this.secondParam.value !== id ? [this.list(this.secondParam.value, this.secondValues.value)] : [];
+    const second =
+      this.secondParam.value && this.secondParam.value !== id ? [this.list(this.secondParam.value, this.secondValues.value)] : [];
     return { values: [this.list(id, this.values.value), ...second], about: this.place + 1 };
   }
 
   /** A list of values as it was typed. @param {string} id @param {string} text */
   list(id, text) {
     const { domain } = parameter(this.unit.kind, id);
-    const typed = text.split(',').map((/** @type {string} */ one) => one.trim()).filter(Boolean);
+    const typed = text
+      .split(',')
+      .map((/** @type {string} */ one) => one.trim())
+      .filter(Boolean);
     const values = typed.map((/** @type {string} */ one) => {
       if (domain.type === 'choice') return one;
       const value = ask({ ask: 'parse', table: this.unit.kind, param: id, text: one, tempo_bpm: doc.session.tempo_bpm }).value;
@@ -207,24 +255,49 @@ export class TrialSheet {
     this.shown = 0;
     this.blind = null;
     this.say(`${found.seconds.toFixed(1)} s tried`);
-    this.against.replaceChildren(new Option('the rack as it is', RACK), new Option('the untouched part', ORIGINAL), ...found.variants.map((variant, i) => new Option(this.words(variant), String(i))));
+    this.against.replaceChildren(
+      new Option('the rack as it is', RACK),
+      new Option('the untouched part', ORIGINAL),
+      ...found.variants.map((variant, i) => new Option(this.words(variant), String(i))),
+    );
     this.showTools();
     this.draw();
   }
 
   showTools() {
-    const shy = html('label', {}, html('input', { type: 'checkbox', checked: this.differs, 'aria-label': 'Hear only what differs' }), ' only what differs');
+    const shy = html(
+      'label',
+      {},
+      html('input', { type: 'checkbox', checked: this.differs, 'aria-label': 'Hear only what differs' }),
+      ' only what differs',
+    );
     shy.querySelector('input').addEventListener('change', (/** @type {Event} */ event) => {
       this.differs = /** @type {HTMLInputElement} */ (event.target).checked;
       this.listen(this.heard);
     });
-    const zoom = tabs([{ id: 'passage', label: 'passage' }, { id: 'hit', label: 'one hit' }], this.zoom, 'Outline of', (id) => {
-      this.zoom = id;
-      this.draw();
-    });
-    const blind = plainButton(this.blind ? 'end the blind round' : 'blind round', 'Without names and figures, in an order by chance', () => this.turnBlind());
+    const zoom = tabs(
+      [
+        { id: 'passage', label: 'passage' },
+        { id: 'hit', label: 'one hit' },
+      ],
+      this.zoom,
+      'Outline of',
+      (id) => {
+        this.zoom = id;
+        this.draw();
+      },
+    );
+    const blind = plainButton(this.blind ? 'end the blind round' : 'blind round', 'Without names and figures, in an order by chance', () =>
+      this.turnBlind(),
+    );
     this.tools.hidden = false;
-    this.tools.replaceChildren(zoom, plainButton('in turn', 'Each heard for some seconds, one after another; again: stops', () => this.inTurn()), blind, html('label', {}, 'against ', this.against), shy);
+    this.tools.replaceChildren(
+      zoom,
+      plainButton('in turn', 'Each heard for some seconds, one after another; again: stops', () => this.inTurn()),
+      blind,
+      html('label', {}, 'against ', this.against),
+      shy,
+    );
   }
 
   draw() {
@@ -241,7 +314,9 @@ export class TrialSheet {
       },
       best: (/** @type {number} */ i) => this.best(i),
     };
-    const focus = /** @type {HTMLElement | null} */ (this.table.contains(document.activeElement) ? document.activeElement : null)?.getAttribute('aria-label');
+    const focus = /** @type {HTMLElement | null} */ (
+      this.table.contains(document.activeElement) ? document.activeElement : null
+    )?.getAttribute('aria-label');
     if (this.blind) this.table.replaceChildren(hiddenTable(this.blind, this.heard, acts));
     else {
       const before = { of: original, words: this.param.value.startsWith(':') ? 'original' : 'before it' };
@@ -259,15 +334,24 @@ export class TrialSheet {
     const { domain } = parameter(this.unit.kind, id);
     const value = valueAt(unit.params, id);
     if (domain.type === 'choice') return domain.options.find((/** @type {any} */ o) => o.id === value)?.label ?? String(value);
-    return ask({ ask: 'format', table: this.unit.kind, param: id, value: value === 'inf' ? null : value });
+    return format(this.unit.kind, id, value);
   }
 
   /** What the one that is shown does to the spectrum, as an EQ. */
   eq() {
     const of = this.found?.variants[this.shown];
     if (!of) return html('p');
-    const most = [...of.as_eq].filter(([hz]) => hz >= 40 && hz <= 16000).sort((a, b) => Math.abs(b[1]) - Math.abs(a[1])).slice(0, 3).sort((a, b) => a[0] - b[0]);
-    const said = most.map(([hz, db]) => `${db < 0 ? '−' : '+'}${Math.abs(db).toFixed(1)} dB at ${hz < 1000 ? Math.round(hz) : `${(hz / 1000).toFixed(1)}k`} Hz`).join(', ');
+    const most = [...of.as_eq]
+      .filter(([hz]) => hz >= 40 && hz <= 16000)
+      .sort((a, b) => Math.abs(b[1]) - Math.abs(a[1]))
+      .slice(0, 3)
+      .sort((a, b) => a[0] - b[0]);
+    const said = most
+      .map(
+        ([hz, db]) =>
+          `${db < 0 ? '−' : '+'}${Math.abs(db).toFixed(1)} dB at ${hz < 1000 ? Math.round(hz) : `${(hz / 1000).toFixed(1)}k`} Hz`,
+      )
+      .join(', ');
     return html('p', { className: 'quiet' }, `${this.words(of)} works like an EQ of ${said}.`);
   }
 
@@ -322,7 +406,10 @@ export class TrialSheet {
   /** Begins a blind round, or ends it without a choice. */
   turnBlind() {
     this.endTurn();
-    const order = this.found?.variants.map((_, i) => ({ i, by: Math.random() })).sort((a, b) => a.by - b.by).map(({ i }) => i);
+    const order = this.found?.variants
+      .map((_, i) => ({ i, by: Math.random() }))
+      .sort((a, b) => a.by - b.by)
+      .map(({ i }) => i);
     this.blind = this.blind || !order ? null : order;
     this.listen(-1);
     this.showTools();

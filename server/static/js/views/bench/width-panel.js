@@ -38,10 +38,23 @@ export class WidthPanel extends ParamPanel {
 
 /** @param {Point} before @param {Point} after */
 function said(before, after) {
-  if (before.width_db < MONO_DB) return html('p', { className: 'caution' }, 'The source is mono: both sides carry the same, so width does nothing here. A double or a second microphone would give it something to work on.');
+  if (before.width_db < MONO_DB)
+    return html(
+      'p',
+      { className: 'caution' },
+      'The source is mono: both sides carry the same, so width does nothing here. A double or a second ' +
+        'microphone would give it something to work on.',
+    );
   const figure = (/** @type {number} */ db) => (db < MONO_DB ? 'mono' : `${level(db)} dB`);
-  return html('p', { className: 'width-said' }, 'Side against middle: ', html('b', { className: 'width-key-before' }, `before ${figure(before.width_db)}`), ' · ', html('b', {}, `after ${figure(after.width_db)}`),
-    html('span', { className: 'quiet' }, ' — check the result in mono (heard on: mono).'));
+  return html(
+    'p',
+    { className: 'width-said' },
+    'Side against middle: ',
+    html('b', { className: 'width-key-before' }, `before ${figure(before.width_db)}`),
+    ' · ',
+    html('b', {}, `after ${figure(after.width_db)}`),
+    html('span', { className: 'quiet' }, ' — check the result in mono (heard on: mono).'),
+  );
 }
 
 /** A picture drawn anew when its room changes. @param {string} name @param {(wide: number, tall: number) => SVGElement} draw */
@@ -55,35 +68,62 @@ function drawn(name, draw) {
 
 /** @param {number} wide @param {number} tall @param {string} label @param {string} title */
 function sheet(wide, tall, label, title) {
-  return svg('svg', { viewBox: `0 0 ${wide} ${tall}`, role: 'img', 'aria-label': label }, svg('text', { x: EDGE.left, y: 13, class: 'title' }, title));
+  return svg(
+    'svg',
+    { viewBox: `0 0 ${wide} ${tall}`, role: 'img', 'aria-label': label },
+    svg('text', { x: EDGE.left, y: 13, class: 'title' }, title),
+  );
 }
 
 /** @param {number} wide @param {number} y @param {string} words @param {string} [kind] */
 function ruled(wide, y, words, kind = 'ruled') {
-  return [svg('line', { x1: EDGE.left, x2: wide - EDGE.right, y1: y, y2: y, class: kind }), svg('text', { x: EDGE.left - 6, y: y + 3, 'text-anchor': 'end' }, words)];
+  return [
+    svg('line', { x1: EDGE.left, x2: wide - EDGE.right, y1: y, y2: y, class: kind }),
+    svg('text', { x: EDGE.left - 6, y: y + 3, 'text-anchor': 'end' }, words),
+  ];
 }
 
 /** @param {Point} before @param {Point} after @param {number} wide @param {number} tall */
 function sidesOf(before, after, wide, tall) {
   const floor = tall - EDGE.bottom;
-  const y = (/** @type {number} */ db) => EDGE.top + ((TOP_DB - Math.max(DEEP_DB, Math.min(TOP_DB, db))) / (TOP_DB - DEEP_DB)) * (floor - EDGE.top);
+  const y = (/** @type {number} */ db) =>
+    EDGE.top + ((TOP_DB - Math.max(DEEP_DB, Math.min(TOP_DB, db))) / (TOP_DB - DEEP_DB)) * (floor - EDGE.top);
   const { bands, names } = thirdOctaves(EDGE.left, wide - EDGE.right);
   const drawing = sheet(wide, tall, 'Side against middle by third octaves, before and after', 'side against middle, dB');
-  for (const db of [-40, -20, 0, 20]) drawing.append(...ruled(wide, y(db), String(db).replace('-', '−'), db === 0 ? 'ruled strong' : 'ruled'));
+  for (const db of [-40, -20, 0, 20])
+    drawing.append(...ruled(wide, y(db), String(db).replace('-', '−'), db === 0 ? 'ruled strong' : 'ruled'));
   // Where next to nothing plays, how wide it is says nothing.
   const loudest = Math.max(...before.third_octave);
   const plays = (/** @type {number} */ i) => before.third_octave[i] > loudest - 70;
   bands.forEach(([from, to], i) => {
-    if (plays(i)) drawing.append(svg('rect', { x: from + 1, y: y(after.side_to_mid_db[i]), width: to - from - 2, height: floor - y(after.side_to_mid_db[i]), class: 'width-after' }));
+    if (plays(i))
+      drawing.append(
+        svg('rect', {
+          x: from + 1,
+          y: y(after.side_to_mid_db[i]),
+          width: to - from - 2,
+          height: floor - y(after.side_to_mid_db[i]),
+          class: 'width-after',
+        }),
+      );
   });
   bands.forEach(([from, to], i) => {
-    if (plays(i)) drawing.append(svg('line', { x1: from, x2: to, y1: y(before.side_to_mid_db[i]), y2: y(before.side_to_mid_db[i]), class: 'width-before' }));
+    if (plays(i))
+      drawing.append(
+        svg('line', { x1: from, x2: to, y1: y(before.side_to_mid_db[i]), y2: y(before.side_to_mid_db[i]), class: 'width-before' }),
+      );
   });
   drawing.append(...names(tall - 4));
   return drawing;
 }
 
-/** @param {Point} before @param {Point} after @param {number} wide @param {number} tall @param {import('../../session/document.js').Session} session */
+/**
+ * @param {Point} before
+ * @param {Point} after
+ * @param {number} wide
+ * @param {number} tall
+ * @param {import('../../session/document.js').Session} session
+ */
 function alikeOf(before, after, wide, tall, session) {
   const floor = tall - EDGE.bottom;
   const y = (/** @type {number} */ hundredths) => EDGE.top + ((100 - hundredths) / 200) * (floor - EDGE.top);
@@ -95,11 +135,18 @@ function alikeOf(before, after, wide, tall, session) {
     const room = x(Math.min(end, frames)) - x(start);
     if (room <= 0) continue;
     const words = shortName(name, (short) => short.length * LETTER + 6 <= room);
-    drawing.append(svg('line', { x1: x(start), x2: x(start), y1: EDGE.top, y2: floor, class: 'ruled' }), svg('text', { x: x(start) + 3, y: tall - 4 }, svg('title', {}, name), words));
+    drawing.append(
+      svg('line', { x1: x(start), x2: x(start), y1: EDGE.top, y2: floor, class: 'ruled' }),
+      svg('text', { x: x(start) + 3, y: tall - 4 }, svg('title', {}, name), words),
+    );
   }
   const step = session.rate / PER_SECOND;
-  for (const [point, kind] of /** @type {[Point, string][]} */ ([[before, 'width-before'], [after, 'width-line']])) {
-    for (const stretch of stretches(point.correlation)) drawing.append(svg('path', { d: path(stretch.map(([i, value]) => [x((i + 0.5) * step), y(value)])), class: kind }));
+  for (const [point, kind] of /** @type {[Point, string][]} */ ([
+    [before, 'width-before'],
+    [after, 'width-line'],
+  ])) {
+    for (const stretch of stretches(point.correlation))
+      drawing.append(svg('path', { d: path(stretch.map(([i, value]) => [x((i + 0.5) * step), y(value)])), class: kind }));
   }
   return drawing;
 }

@@ -46,8 +46,20 @@ export function drawWire(place, strip, rate, selected, treatment, feeds, actions
 /** What comes in; opens the raw part. @param {any} treatment @param {boolean} selected @param {Actions} actions */
 function source(treatment, selected, actions) {
   const loud = treatment ? `${level(treatment.points[0].lufs)} LUFS` : 'measuring…';
-  const box = html('div', { className: 'station station-in', tabIndex: 0, role: 'listitem', 'aria-current': String(selected), 'aria-label': 'What comes in. Enter opens the raw part.', data: { station: '-1' } },
-    html('span', { className: 'station-head' }, 'Raw'), html('canvas', {}), html('span', { className: 'figure' }, loud));
+  const box = html(
+    'div',
+    {
+      className: 'station station-in',
+      tabIndex: 0,
+      role: 'listitem',
+      'aria-current': String(selected),
+      'aria-label': 'What comes in. Enter opens the raw part.',
+      data: { station: '-1' },
+    },
+    html('span', { className: 'station-head' }, 'Raw'),
+    html('canvas', {}),
+    html('span', { className: 'figure' }, loud),
+  );
   box.addEventListener('click', () => actions.select(-1));
   box.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
     if (event.key !== 'Enter') return;
@@ -59,8 +71,12 @@ function source(treatment, selected, actions) {
 
 /** Level and crest on the wire. @param {any} point */
 function piece(point) {
-  return html('span', { className: 'wire-piece', 'aria-hidden': 'true', title: 'loudness above, crest below the wire' },
-    html('span', { className: 'figure' }, point ? level(point.lufs) : ''), html('span', { className: 'figure' }, point ? level(point.crest_db) : ''));
+  return html(
+    'span',
+    { className: 'wire-piece', 'aria-hidden': 'true', title: 'loudness above, crest below the wire' },
+    html('span', { className: 'figure' }, point ? level(point.lufs) : ''),
+    html('span', { className: 'figure' }, point ? level(point.crest_db) : ''),
+  );
 }
 
 /**
@@ -73,15 +89,34 @@ function piece(point) {
  */
 function station(unit, i, selected, rate, points, actions) {
   const { name } = kindOf(unit.kind);
-  const change = points && points[i].lufs !== null && points[i + 1].lufs !== null ? `${signed(points[i + 1].lufs - points[i].lufs)} LU` : '';
+  const change =
+    points && points[i].lufs !== null && points[i + 1].lufs !== null ? `${signed(points[i + 1].lufs - points[i].lufs)} LU` : '';
   const followers = followersOf(unit.id);
   const linked = unit.follows ? `follows the ${whereIs(unit.follows.unit)}` : followers.length ? `followed on ${followers.join(', ')}` : '';
-  const box = html('div', {
-    className: 'station', tabIndex: 0, draggable: true, role: 'listitem', 'aria-current': String(selected),
-    'aria-label': `${i + 1}, ${name}, ${unit.on ? 'on' : 'off'}. Enter opens it, B switches it, Shift with arrows moves it, Delete removes it.`, data: { station: String(i) },
-  },
-  html('span', { className: 'station-head' }, name, ...(linked ? [html('span', { className: 'link-mark', title: linked, role: 'img', 'aria-label': linked }, unit.follows ? '⟵' : '⟶')] : []), lamp(unit.on, '', (on) => actions.turn(i, on), `${name} ${i + 1} on`)),
-  thumb(unit, rate), html('span', { className: 'figure' }, change || '\u00a0'));
+  const box = html(
+    'div',
+    {
+      className: 'station',
+      tabIndex: 0,
+      draggable: true,
+      role: 'listitem',
+      'aria-current': String(selected),
+      'aria-label':
+        `${i + 1}, ${name}, ${unit.on ? 'on' : 'off'}. Enter opens it, B switches it, Shift ` + `with arrows moves it, Delete removes it.`,
+      data: { station: String(i) },
+    },
+    html(
+      'span',
+      { className: 'station-head' },
+      name,
+      ...(linked
+        ? [html('span', { className: 'link-mark', title: linked, role: 'img', 'aria-label': linked }, unit.follows ? '⟵' : '⟶')]
+        : []),
+      lamp(unit.on, '', (on) => actions.turn(i, on), `${name} ${i + 1} on`),
+    ),
+    thumb(unit, rate),
+    html('span', { className: 'figure' }, change || '\u00a0'),
+  );
   if (!unit.on) box.dataset.off = '';
   box.addEventListener('click', () => actions.select(i));
   box.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
@@ -124,9 +159,20 @@ function withinWindow(menu, box) {
   box.style.maxHeight = `${innerHeight - bottom - room}px`;
 }
 
-/** @param {import('../../session/document.js').Strip} strip @param {string} feeds @param {Actions} actions @param {string} taken @param {boolean} unfolded whether its menu was */
+/**
+ * @param {import('../../session/document.js').Strip} strip
+ * @param {string} feeds
+ * @param {Actions} actions
+ * @param {string} taken
+ * @param {boolean} unfolded whether its menu was
+ */
 function end(strip, feeds, actions, taken, unfolded) {
-  const menu = html('details', { className: 'add-unit', open: unfolded }, html('summary', { className: 'plain-button' }, '+ unit'), html('div'));
+  const menu = html(
+    'details',
+    { className: 'add-unit', open: unfolded },
+    html('summary', { className: 'plain-button' }, '+ unit'),
+    html('div'),
+  );
   for (const kind of catalogue.kinds) {
     const button = html('button', { type: 'button', data: { add: kind.id } }, kind.name, html('small', {}, kind.about));
     button.addEventListener('click', () => {
@@ -137,5 +183,15 @@ function end(strip, feeds, actions, taken, unfolded) {
   }
   menu.addEventListener('toggle', () => withinWindow(menu, menu.lastElementChild));
   const to = feeds ? ` → ${feeds}` : '';
-  return html('div', { className: 'wire-end', role: 'listitem' }, html('span', { className: 'quiet wire-foot' }, html('span', {}, `fader ${signed(strip.controls.level_db)}${to}`), html('span', { className: 'wire-taken', title: taken }, taken)), menu);
+  return html(
+    'div',
+    { className: 'wire-end', role: 'listitem' },
+    html(
+      'span',
+      { className: 'quiet wire-foot' },
+      html('span', {}, `fader ${signed(strip.controls.level_db)}${to}`),
+      html('span', { className: 'wire-taken', title: taken }, taken),
+    ),
+    menu,
+  );
 }

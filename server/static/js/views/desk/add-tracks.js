@@ -8,10 +8,29 @@ import { doc } from '../session-frame.js';
 export function openAddTracks(dropped = []) {
   const { lines, element } = results();
   element.hidden = true;
-  const picker = html('input', { type: 'file', multiple: true, className: 'visually-hidden', id: 'more-files', 'aria-label': 'Choose files' });
-  const drop = html('div', { className: 'drop' }, html('b', {}, 'Drop files or a folder here'), html('span', { className: 'drop-ways' }, html('label', { className: 'plain-button', htmlFor: 'more-files' }, 'choose files')), picker);
+  const picker = html('input', {
+    type: 'file',
+    multiple: true,
+    className: 'visually-hidden',
+    id: 'more-files',
+    'aria-label': 'Choose files',
+  });
+  const drop = html(
+    'div',
+    { className: 'drop' },
+    html('b', {}, 'Drop files or a folder here'),
+    html('span', { className: 'drop-ways' }, html('label', { className: 'plain-button', htmlFor: 'more-files' }, 'choose files')),
+    picker,
+  );
   const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
-  const dialog = html('dialog', { className: 'sheet-dialog', 'aria-label': 'Add tracks' }, html('h2', {}, 'Add tracks'), drop, element, html('div', { className: 'name-buttons' }, close));
+  const dialog = html(
+    'dialog',
+    { className: 'sheet-dialog', 'aria-label': 'Add tracks' },
+    html('h2', {}, 'Add tracks'),
+    drop,
+    element,
+    html('div', { className: 'name-buttons' }, close),
+  );
   let brought = false;
   const take = async (/** @type {File[]} */ files) => {
     brought ||= files.length > 0;

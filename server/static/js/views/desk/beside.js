@@ -14,7 +14,13 @@ const RECIPES = [
   { id: 'body', title: 'A return that takes ten decibels and more off the notes and shaves their strokes: weight without peaks' },
 ];
 
-/** Asks for an edit, makes it and says what came of it. @param {HTMLButtonElement} button @param {string} path @param {any} body @param {(made: any) => string} words */
+/**
+ * Asks for an edit, makes it and says what came of it.
+ * @param {HTMLButtonElement} button
+ * @param {string} path
+ * @param {any} body
+ * @param {(made: any) => string} words
+ */
 async function make(button, path, body, words) {
   button.disabled = true;
   try {
@@ -33,7 +39,10 @@ async function make(button, path, body, words) {
   }
 }
 
-/** What raising a return adds. @param {{ level_db: number, loudness_lu: number, peak_db: number, most_hz: number, most_db: number }[]} adds */
+/**
+ * What raising a return adds.
+ * @param {{ level_db: number, loudness_lu: number, peak_db: number, most_hz: number, most_db: number }[]} adds
+ */
 function added(adds) {
   const at = adds.map((a) => `at ${level(a.level_db)} dB ${level(a.loudness_lu)} LU and ${level(a.peak_db)} dB of peaks`);
   const last = adds[adds.length - 1];
@@ -45,7 +54,18 @@ export function recipes(strip) {
   const at = `/api/sessions/${doc.id}/strips/${strip.id}/beside`;
   return RECIPES.map(({ id, title }) => {
     const button = html('button', { type: 'button', className: 'plain-button', title }, `${id} beside it`);
-    button.addEventListener('click', () => void make(button, at, { recipe: id }, ({ heard, adds }) => `A return was made, off until you raise it: peaks at ${Math.round(heard.peak_db)}, body at ${Math.round(heard.body_db)} dBFS, weight from ${Math.round(heard.from_hz)} Hz. ${added(adds)}`));
+    button.addEventListener(
+      'click',
+      () =>
+        void make(
+          button,
+          at,
+          { recipe: id },
+          ({ heard, adds }) =>
+            `A return was made, off until you raise it: peaks at ${Math.round(heard.peak_db)}, body at ` +
+            `${Math.round(heard.body_db)} dBFS, weight from ${Math.round(heard.from_hz)} Hz. ${added(adds)}`,
+        ),
+    );
     return button;
   });
 }
@@ -53,9 +73,46 @@ export function recipes(strip) {
 /** Giving way by so much at each hit of another strip. @param {Strip} strip */
 export function giveWay(strip) {
   const others = doc.session.strips.filter((s) => s.role !== 'main' && s.id !== strip.id);
-  const to = html('select', { className: 'key-choice', 'aria-label': 'at each hit of' }, ...others.map((s) => new Option(s.name, String(s.id))));
-  const depth = html('input', { type: 'number', min: 0.5, max: 24, step: 0.5, value: '3', className: 'duck-depth', 'aria-label': 'by so many dB' });
-  const button = html('button', { type: 'button', className: 'plain-button', title: 'A compressor that this part\'s rack ends with, keyed and solved so that it takes just that at each hit' }, 'give way');
-  button.addEventListener('click', () => void make(button, `/api/sessions/${doc.id}/strips/${strip.id}/duck`, { key: Number(to.value), depth_db: Number(depth.value) }, ({ hits, least_db: least, most_db: most }) => `It gives way at ${hits} hits, by ${least.toFixed(1)} to ${most.toFixed(1)} dB.`));
-  return html('section', { className: 'sheet-actions', 'aria-label': 'Giving way' }, button, html('span', {}, 'by'), depth, html('span', {}, 'dB at each hit of'), to);
+  const to = html(
+    'select',
+    { className: 'key-choice', 'aria-label': 'at each hit of' },
+    ...others.map((s) => new Option(s.name, String(s.id))),
+  );
+  const depth = html('input', {
+    type: 'number',
+    min: 0.5,
+    max: 24,
+    step: 0.5,
+    value: '3',
+    className: 'duck-depth',
+    'aria-label': 'by so many dB',
+  });
+  const button = html(
+    'button',
+    {
+      type: 'button',
+      className: 'plain-button',
+      title: "A compressor that this part's rack ends with, keyed and solved so that it takes just that at each hit",
+    },
+    'give way',
+  );
+  button.addEventListener(
+    'click',
+    () =>
+      void make(
+        button,
+        `/api/sessions/${doc.id}/strips/${strip.id}/duck`,
+        { key: Number(to.value), depth_db: Number(depth.value) },
+        ({ hits, least_db: least, most_db: most }) => `It gives way at ${hits} hits, by ${least.toFixed(1)} to ${most.toFixed(1)} dB.`,
+      ),
+  );
+  return html(
+    'section',
+    { className: 'sheet-actions', 'aria-label': 'Giving way' },
+    button,
+    html('span', {}, 'by'),
+    depth,
+    html('span', {}, 'dB at each hit of'),
+    to,
+  );
 }

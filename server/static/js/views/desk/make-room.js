@@ -20,28 +20,52 @@ export function openMakeRoom(onMade) {
   const list = html('div', { className: 'room-list' }, html('p', { className: 'quiet' }, 'Comparing the tracks…'));
   const plan = html('div', { className: 'room-plan' });
   const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
-  const dialog = html('dialog', { className: 'sheet-dialog wide', 'aria-label': 'Make room' }, html('h2', {}, 'Make room'),
-    html('p', { className: 'quiet' }, 'Tracks that sound at the same moments in the same place, by how much is lost at the ear at the levels there are. Choose two; say which matters.'), list, plan, html('div', { className: 'name-buttons' }, close));
+  const dialog = html(
+    'dialog',
+    { className: 'sheet-dialog wide', 'aria-label': 'Make room' },
+    html('h2', {}, 'Make room'),
+    html(
+      'p',
+      { className: 'quiet' },
+      'Tracks that sound at the same moments in the same place, by how much is lost at the ear at the ' +
+        'levels there are. Choose two; say which matters.',
+    ),
+    list,
+    plan,
+    html('div', { className: 'name-buttons' }, close),
+  );
   close.addEventListener('click', () => dialog.close());
   dialog.addEventListener('close', () => dialog.remove());
   document.body.append(dialog);
   dialog.showModal();
-  const take = (/** @type {Collision} */ one, /** @type {Collision[]} */ all) => plan.replaceChildren(new Plan(one, all, (name, units) => {
-    onMade(name, units);
-    dialog.close();
-  }).element);
+  const take = (/** @type {Collision} */ one, /** @type {Collision[]} */ all) =>
+    plan.replaceChildren(
+      new Plan(one, all, (name, units) => {
+        onMade(name, units);
+        dialog.close();
+      }).element,
+    );
   const show = (/** @type {Collision[]} */ all) => {
     if (!all.length) list.replaceChildren(html('p', {}, 'The tracks leave each other alone.'));
     else list.replaceChildren(...all.map((one) => line(one, () => take(one, all))));
     list.after(anyTwo((first, second) => take({ first, second, share: 0, hz: 0, note: '', heard: [0, 1] }, all)));
   };
-  longWork(`/api/sessions/${doc.id}/collisions`, {}, (label) => list.replaceChildren(html('p', { className: 'quiet' }, label))).then((found) => show(found ?? []), (error) => note(error.message));
+  longWork(`/api/sessions/${doc.id}/collisions`, {}, (label) => list.replaceChildren(html('p', { className: 'quiet' }, label))).then(
+    (found) => show(found ?? []),
+    (error) => note(error.message),
+  );
 }
 
 /** Any two tracks, where one knows better than the list. @param {(first: number, second: number) => void} choose */
 function anyTwo(choose) {
   const tracks = doc.session.strips.filter((s) => s.role === 'track');
-  const list = (/** @type {string} */ label) => html('select', { className: 'key-choice', 'aria-label': label }, new Option('–', ''), ...tracks.map((s) => new Option(s.name, String(s.id))));
+  const list = (/** @type {string} */ label) =>
+    html(
+      'select',
+      { className: 'key-choice', 'aria-label': label },
+      new Option('–', ''),
+      ...tracks.map((s) => new Option(s.name, String(s.id))),
+    );
   const [first, second] = [list('The one that matters'), list('The one that gives way')];
   const look = () => {
     if (first.value && second.value && first.value !== second.value) choose(Number(first.value), Number(second.value));
@@ -56,9 +80,14 @@ const lost = (one) => 1 - Math.min(...one.heard);
 
 /** @param {Collision} one @param {() => void} choose */
 function line(one, choose) {
-  const button = html('button', { type: 'button', className: 'room-line' }, html('b', {}, `${doc.find(one.first).name} · ${doc.find(one.second).name}`),
+  const button = html(
+    'button',
+    { type: 'button', className: 'room-line' },
+    html('b', {}, `${doc.find(one.first).name} · ${doc.find(one.second).name}`),
     html('span', { className: 'room-bar', 'aria-hidden': 'true' }, html('span', { style: `width: ${Math.round(100 * lost(one))}%` })),
-    html('span', { className: 'figure', title: 'of the one that loses more, not heard beside the other' }, percent(lost(one))), html('span', { className: 'figure' }, `${one.note}, ${Math.round(one.hz)} Hz`));
+    html('span', { className: 'figure', title: 'of the one that loses more, not heard beside the other' }, percent(lost(one))),
+    html('span', { className: 'figure' }, `${one.note}, ${Math.round(one.hz)} Hz`),
+  );
   button.addEventListener('click', () => {
     for (const other of button.parentElement.children) other.toggleAttribute('data-chosen', other === button);
     choose();
@@ -87,17 +116,34 @@ class Plan {
   }
 
   draw() {
-    const choice = (/** @type {string} */ label, /** @type {[string, string][]} */ options, /** @type {string} */ chosen, /** @type {(id: string) => void} */ take) => html('p', { className: 'room-choice' }, html('span', { className: 'quiet' }, label),
-      html('span', { className: 'tabs', role: 'group', 'aria-label': label }, ...options.map(([id, words]) => {
-        const b = html('button', { type: 'button', 'aria-pressed': String(id === chosen) }, words);
-        b.addEventListener('click', () => {
-          take(id);
-          this.draw();
-          void this.measure();
-        });
-        return b;
-      })));
-    const sharers = this.all.filter((c) => c.first === this.greater || c.second === this.greater).map((c) => (c.first === this.greater ? c.second : c.first)).filter((id) => !this.pair.includes(id));
+    const choice = (
+      /** @type {string} */ label,
+      /** @type {[string, string][]} */ options,
+      /** @type {string} */ chosen,
+      /** @type {(id: string) => void} */ take,
+    ) =>
+      html(
+        'p',
+        { className: 'room-choice' },
+        html('span', { className: 'quiet' }, label),
+        html(
+          'span',
+          { className: 'tabs', role: 'group', 'aria-label': label },
+          ...options.map(([id, words]) => {
+            const b = html('button', { type: 'button', 'aria-pressed': String(id === chosen) }, words);
+            b.addEventListener('click', () => {
+              take(id);
+              this.draw();
+              void this.measure();
+            });
+            return b;
+          }),
+        ),
+      );
+    const sharers = this.all
+      .filter((c) => c.first === this.greater || c.second === this.greater)
+      .map((c) => (c.first === this.greater ? c.second : c.first))
+      .filter((id) => !this.pair.includes(id));
     const more = sharers.map((id) => {
       const box = html('input', { type: 'checkbox', checked: this.more.has(id) });
       box.addEventListener('change', () => {
@@ -109,13 +155,29 @@ class Plan {
     });
     this.result = html('p', { className: 'room-result', role: 'status' });
     this.element.replaceChildren(
-      choice('matters more', this.pair.map((id) => [String(id), doc.find(id).name]), String(this.greater), (id) => {
-        this.greater = Number(id);
-        this.more.clear();
-      }),
-      choice('room is made', [['pair', 'by a pair of bands'], ['keyed', 'only while it plays']], this.way, (id) => { this.way = id; }),
+      choice(
+        'matters more',
+        this.pair.map((id) => [String(id), doc.find(id).name]),
+        String(this.greater),
+        (id) => {
+          this.greater = Number(id);
+          this.more.clear();
+        },
+      ),
+      choice(
+        'room is made',
+        [
+          ['pair', 'by a pair of bands'],
+          ['keyed', 'only while it plays'],
+        ],
+        this.way,
+        (id) => {
+          this.way = id;
+        },
+      ),
       ...(more.length ? [html('p', { className: 'room-choice' }, html('span', { className: 'quiet' }, 'share the hole'), ...more)] : []),
-      this.result);
+      this.result,
+    );
   }
 
   async measure() {
@@ -130,10 +192,21 @@ class Plan {
     }
   }
 
-  /** @param {{ hz: number, edit: any, gains: { strip: number, before: number, after: number, over_before_db: number, over_after_db: number }[] }} found */
+  /**
+   * @param {{
+   *   hz: number, edit: any,
+   *   gains: { strip: number, before: number, after: number, over_before_db: number, over_after_db: number }[],
+   * }} found
+   */
   say(found) {
     const name = doc.find(this.greater).name;
-    const words = found.gains.map((g) => `${decibels(g.over_before_db)} → ${decibels(g.over_after_db)} dB over ${doc.find(g.strip).name}, beside which ${percent(g.before)} → ${percent(g.after)} of it is heard`).join('; ');
+    const words = found.gains
+      .map(
+        (g) =>
+          `${decibels(g.over_before_db)} → ${decibels(g.over_after_db)} dB over ${doc.find(g.strip).name}, ` +
+          `beside which ${percent(g.before)} → ${percent(g.after)} of it is heard`,
+      )
+      .join('; ');
     const keep = html('button', { type: 'button', className: 'strong-button' }, 'make it');
     keep.addEventListener('click', async () => {
       const done = await doc.edit(found.edit);

@@ -8,7 +8,12 @@ import { doc } from '../session-frame.js';
 
 const BLOCK = { width: 196, height: 30, gap: 13, column: 300, top: 34, left: 16 };
 
-/** @typedef {{ id: number, name: string, family: string, role: string, units: { id: number, kind: string, on: boolean }[], output_latency: number, remark: string | null, depth: number }} Block */
+/**
+ * @typedef {{
+ *   id: number, name: string, family: string, role: string, units: { id: number, kind: string, on: boolean }[],
+ *   output_latency: number, remark: string | null, depth: number,
+ * }} Block
+ */
 
 /** Opens the drawing. */
 export async function openSignalPath() {
@@ -16,8 +21,23 @@ export async function openSignalPath() {
   let graph = await read();
   const close = html('button', { type: 'button', className: 'plain-button' }, 'close');
   const place = html('div', { className: 'path-drawing' });
-  const dialog = html('dialog', { className: 'path-dialog', 'aria-labelledby': 'path-title' },
-    html('div', { className: 'path-head' }, html('h2', { id: 'path-title' }, 'Signal path'), html('span', { className: 'quiet' }, `ink: what feeds what · dashed: sends · dotted: keys · the mix lags the recordings by ${graph.latency_samples} frames. Click a unit to switch it, a name to mute.`), close), place);
+  const dialog = html(
+    'dialog',
+    { className: 'path-dialog', 'aria-labelledby': 'path-title' },
+    html(
+      'div',
+      { className: 'path-head' },
+      html('h2', { id: 'path-title' }, 'Signal path'),
+      html(
+        'span',
+        { className: 'quiet' },
+        `ink: what feeds what · dashed: sends · dotted: keys · the mix lags the recordings by ` +
+          `${graph.latency_samples} frames. Click a unit to switch it, a name to mute.`,
+      ),
+      close,
+    ),
+    place,
+  );
   const draw = () => place.replaceChildren(drawing(graph));
   close.addEventListener('click', () => dialog.close());
   const redraw = async () => {
@@ -47,15 +67,23 @@ function drawing({ nodes, edges }) {
   for (const node of nodes) if (node.depth === 0) place(node, rows, places, null);
   for (let depth = 1; depth <= last; depth += 1) {
     // A block stands where the middle of what it hears is.
-    const wanted = nodes.filter((n) => n.depth === depth).map((node) => {
-      const heard = edges.filter((e) => e.to === node.id && e.path !== 'key').map((e) => places.get(e.from)?.y ?? 0);
-      return { node, y: heard.reduce((a, b) => a + b, 0) / Math.max(1, heard.length) };
-    });
+    const wanted = nodes
+      .filter((n) => n.depth === depth)
+      .map((node) => {
+        const heard = edges.filter((e) => e.to === node.id && e.path !== 'key').map((e) => places.get(e.from)?.y ?? 0);
+        return { node, y: heard.reduce((a, b) => a + b, 0) / Math.max(1, heard.length) };
+      });
     wanted.sort((a, b) => a.y - b.y).forEach(({ node, y }) => place(node, rows, places, y));
   }
   const height = Math.max(...[...places.values()].map((p) => p.y)) + BLOCK.height + 20;
   const width = BLOCK.left + last * BLOCK.column + BLOCK.width + 20;
-  const box = svg('svg', { viewBox: `0 0 ${width} ${height}`, width, height, role: 'group', 'aria-label': 'Blocks and paths of the session' });
+  const box = svg('svg', {
+    viewBox: `0 0 ${width} ${height}`,
+    width,
+    height,
+    role: 'group',
+    'aria-label': 'Blocks and paths of the session',
+  });
   for (const edge of edges) box.append(line(edge, places));
   for (const node of nodes) box.append(block(node, /** @type {{ x: number, y: number }} */ (places.get(node.id))));
   return box;
@@ -75,7 +103,11 @@ function line(edge, places) {
   const [x1, y1] = [a.x + BLOCK.width, a.y + BLOCK.height / 2 + (edge.path === 'feed' ? -4 : edge.path === 'send' ? 4 : 9)];
   const [x2, y2] = [b.x, b.y + BLOCK.height / 2 + (edge.path === 'feed' ? -4 : edge.path === 'send' ? 4 : 9)];
   const bend = Math.max(30, Math.abs(x2 - x1) / 2);
-  const drawn = svg('g', { class: `path-line path-${edge.path}` }, svg('path', { d: `M${x1} ${y1}C${x1 + bend} ${y1} ${x2 - bend} ${y2} ${x2} ${y2}` }));
+  const drawn = svg(
+    'g',
+    { class: `path-line path-${edge.path}` },
+    svg('path', { d: `M${x1} ${y1}C${x1 + bend} ${y1} ${x2 - bend} ${y2} ${x2} ${y2}` }),
+  );
   const from = doc.find(edge.from);
   const level = edge.path === 'send' ? from.sends[edge.at]?.level_db : null;
   if (level !== null && level !== undefined) drawn.append(svg('text', { x: x1 + 4, y: y1 + 9 }, `${level.toFixed(1)} dB`));
@@ -87,18 +119,49 @@ function block(node, { x, y }) {
   const strip = doc.find(node.id);
   const group = svg('g', { transform: `translate(${x} ${y})`, class: `path-block path-${node.role}` });
   if (strip.controls.muted) group.dataset.off = '';
-  group.append(svg('title', {}, `${strip.name}: leaves ${node.output_latency} frames after the recordings${node.remark ? `. ${node.remark}` : ''}`));
+  group.append(
+    svg('title', {}, `${strip.name}: leaves ${node.output_latency} frames after the recordings${node.remark ? `. ${node.remark}` : ''}`),
+  );
   group.append(svg('rect', { width: BLOCK.width, height: BLOCK.height }));
   if (node.remark) group.append(svg('text', { x: 0, y: BLOCK.height + 11, class: 'path-remark' }, 'only adds level'));
-  const name = svg('text', { x: 8, y: 19, class: 'path-name', tabindex: 0, role: 'button', 'aria-pressed': String(strip.controls.muted), 'aria-label': `${strip.name}, ${strip.controls.muted ? 'muted' : 'sounding'}: mute` }, strip.name.length > 17 ? `${strip.name.slice(0, 16)}…` : strip.name);
+  const name = svg(
+    'text',
+    {
+      x: 8,
+      y: 19,
+      class: 'path-name',
+      tabindex: 0,
+      role: 'button',
+      'aria-pressed': String(strip.controls.muted),
+      'aria-label': `${strip.name}, ${strip.controls.muted ? 'muted' : 'sounding'}: mute`,
+    },
+    strip.name.length > 17 ? `${strip.name.slice(0, 16)}…` : strip.name,
+  );
   press(name, () => void doc.edit({ edit: 'set-control', strip: node.id, control: 'muted', value: !strip.controls.muted }));
   group.append(name);
-  if (node.output_latency > 0) group.append(svg('text', { x: BLOCK.width - 2, y: -2, class: 'path-late', 'text-anchor': 'end' }, `${node.output_latency} frames late`));
+  if (node.output_latency > 0)
+    group.append(
+      svg('text', { x: BLOCK.width - 2, y: -2, class: 'path-late', 'text-anchor': 'end' }, `${node.output_latency} frames late`),
+    );
   strip.rack.units.forEach((unit, i) => {
-    const letters = kindOf(unit.kind).name.split(' ').map((/** @type {string} */ w) => w[0]).join('');
+    const letters = kindOf(unit.kind)
+      .name.split(' ')
+      .map((/** @type {string} */ w) => w[0])
+      .join('');
     const left = BLOCK.width - 8 - (strip.rack.units.length - i) * 20;
-    const square = svg('g', { transform: `translate(${left} 7)`, class: 'path-unit', tabindex: 0, role: 'button', 'aria-pressed': String(unit.on), 'aria-label': `${letters}: ${kindOf(unit.kind).name} on ${strip.name}` },
-      svg('rect', { width: 17, height: 16 }), svg('text', { x: 8.5, y: 12 }, letters));
+    const square = svg(
+      'g',
+      {
+        transform: `translate(${left} 7)`,
+        class: 'path-unit',
+        tabindex: 0,
+        role: 'button',
+        'aria-pressed': String(unit.on),
+        'aria-label': `${letters}: ${kindOf(unit.kind).name} on ${strip.name}`,
+      },
+      svg('rect', { width: 17, height: 16 }),
+      svg('text', { x: 8.5, y: 12 }, letters),
+    );
     if (!unit.on) square.dataset.off = '';
     press(square, () => void doc.edit({ edit: 'set-param', strip: node.id, unit: unit.id, param: 'on', value: !unit.on }, newGesture()));
     group.append(square);

@@ -11,7 +11,12 @@ const SOFTEST = -48;
 const [LEAST_DB, MOST_DB] = [-48, 12];
 
 /** @typedef {{ level_db: number, against_mix_db: number, large_lu: number }} At */
-/** @typedef {{ levels: At[], mark: At | null, unnoticed: At, alone_db: number, near_db: number, changes_lu: number, share_body: number, copy: boolean }} Audibility */
+/**
+ * @typedef {{
+ *   levels: At[], mark: At | null, unnoticed: At, alone_db: number, near_db: number, changes_lu: number,
+ *   share_body: number, copy: boolean,
+ * }} Audibility
+ */
 
 /** What was found, by return: opening the sheet again shows it at once. @type {Map<number, Audibility>} */
 const known = new Map();
@@ -25,7 +30,9 @@ export function smallSpeakers(strip) {
   const show = () => {
     const found = known.get(strip.id);
     field.toggleAttribute('hidden', !found || found.copy);
-    if (!found) words.textContent = 'Whether the part is heard on a small speaker (150 to 600 Hz, against the whole mix), and what changes on large ones.';
+    if (!found)
+      words.textContent =
+        'Whether the part is heard on a small speaker (150 to 600 Hz, against the whole mix), and what changes on large ones.';
     else if (found.copy) words.textContent = 'This is an identical copy: it only adds level, 6 dB at its own level, and nothing else.';
     else draw(field, words, found, strip);
   };
@@ -45,25 +52,47 @@ export function smallSpeakers(strip) {
   return place;
 }
 
-/** @param {SVGElement} field @param {HTMLElement} words @param {Audibility} found @param {import('../../session/document.js').Strip} strip */
+/**
+ * @param {SVGElement} field
+ * @param {HTMLElement} words
+ * @param {Audibility} found
+ * @param {import('../../session/document.js').Strip} strip
+ */
 function draw(field, words, found, strip) {
   const now = Number(doc.find(strip.id).controls.level_db);
-  const upright = (/** @type {number} */ at) => /** @type {[number, number][]} */ ([[at, LEAST_DB], [at, MOST_DB]]);
+  const upright = (/** @type {number} */ at) =>
+    /** @type {[number, number][]} */ ([
+      [at, LEAST_DB],
+      [at, MOST_DB],
+    ]);
   drawPlot(field, {
-    x: { from: SOFTEST, to: 6, marks: decibels(SOFTEST, 0, 12) }, y: { from: LEAST_DB, to: MOST_DB, marks: decibels(LEAST_DB, MOST_DB, 12) },
+    x: { from: SOFTEST, to: 6, marks: decibels(SOFTEST, 0, 12) },
+    y: { from: LEAST_DB, to: MOST_DB, marks: decibels(LEAST_DB, MOST_DB, 12) },
     words: 'Level of the part on small speakers against the mix, by the level of this return',
     lines: [
-      { kind: 'plot-line', label: 'on small speakers against the mix, dB', points: found.levels.map((at) => [at.level_db, Math.max(LEAST_DB, at.against_mix_db)]) },
-      { kind: 'plot-line part', label: `heard from ${signed(-found.near_db)} dB`, points: [[SOFTEST, -found.near_db], [6, -found.near_db]] },
+      {
+        kind: 'plot-line',
+        label: 'on small speakers against the mix, dB',
+        points: found.levels.map((at) => [at.level_db, Math.max(LEAST_DB, at.against_mix_db)]),
+      },
+      {
+        kind: 'plot-line part',
+        label: `heard from ${signed(-found.near_db)} dB`,
+        points: [
+          [SOFTEST, -found.near_db],
+          [6, -found.near_db],
+        ],
+      },
       { kind: 'plot-line other', label: `${signed(found.changes_lu)} LU on large speakers`, points: upright(found.unnoticed.level_db) },
       ...(now > SOFTEST ? [{ kind: 'plot-line order-5', label: 'now', points: upright(now) }] : []),
     ],
   });
   const at = found.levels.find((l) => l.level_db >= now);
   const against = (/** @type {number} */ db) => `${level(Math.abs(db))} dB ${db < 0 ? 'under' : 'over'} the mix`;
-  const here = now <= SOFTEST || !at
-    ? `Alone the part is ${against(found.alone_db)} on a small speaker.`
-    : `Now, at ${level(now)} dB: ${against(at.against_mix_db)} on a small speaker, ${signed(at.large_lu)} LU on large ones.`;
+  const here =
+    now <= SOFTEST || !at
+      ? `Alone the part is ${against(found.alone_db)} on a small speaker.`
+      : `Now, at ${level(now)} dB: ${against(at.against_mix_db)} on a small speaker, ${signed(at.large_lu)} LU on large ones.`;
   const share = ` ${Math.round(100 * found.share_body)} % of what is added lies there.`;
   const { mark, unnoticed } = found;
   if (!mark) {
@@ -72,12 +101,29 @@ function draw(field, words, found, strip) {
   }
   const set = (/** @type {At} */ to) => {
     const button = html('button', { type: 'button', className: 'plain-button' }, `set ${level(to.level_db)} dB`);
-    button.addEventListener('click', () => void doc.edit({ edit: 'set-control', strip: strip.id, control: 'level_db', value: Math.round(to.level_db * 10) / 10 }, newGesture()));
+    button.addEventListener(
+      'click',
+      () =>
+        void doc.edit(
+          { edit: 'set-control', strip: strip.id, control: 'level_db', value: Math.round(to.level_db * 10) / 10 },
+          newGesture(),
+        ),
+    );
     return button;
   };
   if (mark.large_lu <= found.changes_lu) {
-    words.replaceChildren(`${here}${share} At ${level(mark.level_db)} dB it is heard there, ${found.near_db} dB under the mix, while large speakers change by ${signed(mark.large_lu)} LU. `, set(mark));
+    words.replaceChildren(
+      `${here}${share} At ${level(mark.level_db)} dB it is heard there, ${found.near_db} dB under the mix, ` +
+        `while large speakers change by ${signed(mark.large_lu)} LU. `,
+      set(mark),
+    );
     return;
   }
-  words.replaceChildren(`${here}${share} Both cannot be had: heard there at ${level(mark.level_db)} dB, large speakers change by ${signed(mark.large_lu)} LU `, set(mark), `; changed by ${found.changes_lu} LU at ${level(unnoticed.level_db)} dB, it stays ${against(unnoticed.against_mix_db)} `, set(unnoticed), '.');
+  words.replaceChildren(
+    `${here}${share} Both cannot be had: heard there at ${level(mark.level_db)} dB, large speakers change by ${signed(mark.large_lu)} LU `,
+    set(mark),
+    `; changed by ${found.changes_lu} LU at ${level(unnoticed.level_db)} dB, it stays ${against(unnoticed.against_mix_db)} `,
+    set(unnoticed),
+    '.',
+  );
 }

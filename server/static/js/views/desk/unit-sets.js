@@ -16,16 +16,42 @@ const keep = (sets) => void doc.edit({ edit: 'note', note: { entry: 'unit-sets',
 /** Opens the dialog. @param {() => void} onChanged */
 export function openUnitSets(onChanged) {
   const list = html('select', { className: 'form-select', ariaLabel: 'Set' });
-  const name = html('input', { className: 'form-control', maxLength: 80, placeholder: 'such as: all that tames the lows', ariaLabel: 'Name of the set' });
-  const boxes = doc.session.strips.flatMap((strip) => strip.rack.units.map((unit, i) => {
-    const box = html('input', { type: 'checkbox' });
-    const row = html('label', { className: 'choose-row' }, box, html('span', { className: 'mark', data: { family: strip.family } }, strip.family), `${strip.name} · ${i + 1} ${kindOf(unit.kind).name}`);
-    return { box, row, of: { strip: strip.id, unit: unit.id } };
-  }));
+  const name = html('input', {
+    className: 'form-control',
+    maxLength: 80,
+    placeholder: 'such as: all that tames the lows',
+    ariaLabel: 'Name of the set',
+  });
+  const boxes = doc.session.strips.flatMap((strip) =>
+    strip.rack.units.map((unit, i) => {
+      const box = html('input', { type: 'checkbox' });
+      const row = html(
+        'label',
+        { className: 'choose-row' },
+        box,
+        html('span', { className: 'mark', data: { family: strip.family } }, strip.family),
+        `${strip.name} · ${i + 1} ${kindOf(unit.kind).name}`,
+      );
+      return { box, row, of: { strip: strip.id, unit: unit.id } };
+    }),
+  );
   const remove = html('button', { type: 'button', className: 'plain-button' }, 'remove');
   const done = html('button', { type: 'submit', className: 'strong-button' }, 'keep');
-  const form = html('form', { method: 'dialog' }, list, name, html('div', { className: 'choose-list' }, ...boxes.map((b) => b.row)), html('div', { className: 'name-buttons' }, done, remove));
-  const dialog = html('dialog', { className: 'sheet-dialog', ariaLabel: 'Sets of units' }, html('h2', {}, 'Sets of units'), html('p', { className: 'quiet' }, 'Units of several tracks that do one thing together are heard and taken away together.'), form);
+  const form = html(
+    'form',
+    { method: 'dialog' },
+    list,
+    name,
+    html('div', { className: 'choose-list' }, ...boxes.map((b) => b.row)),
+    html('div', { className: 'name-buttons' }, done, remove),
+  );
+  const dialog = html(
+    'dialog',
+    { className: 'sheet-dialog', ariaLabel: 'Sets of units' },
+    html('h2', {}, 'Sets of units'),
+    html('p', { className: 'quiet' }, 'Units of several tracks that do one thing together are heard and taken away together.'),
+    form,
+  );
   const sets = () => doc.session.notebook.unit_sets;
   const show = () => {
     const chosen = sets()[list.selectedIndex - 1];
@@ -39,7 +65,13 @@ export function openUnitSets(onChanged) {
     const units = boxes.filter((b) => b.box.checked).map((b) => b.of);
     const set = { name: name.value.trim(), units };
     const others = sets().filter((_, i) => i !== list.selectedIndex - 1);
-    const why = !set.name ? 'Give the set a name.' : others.some((s) => s.name === set.name) ? `There is a set "${set.name}" already; choose it above or take another name.` : units.length === 0 ? 'Choose at least one unit.' : '';
+    const why = !set.name
+      ? 'Give the set a name.'
+      : others.some((s) => s.name === set.name)
+        ? `There is a set "${set.name}" already; choose it above or take another name.`
+        : units.length === 0
+          ? 'Choose at least one unit.'
+          : '';
     if (why) {
       event.preventDefault();
       note(why);

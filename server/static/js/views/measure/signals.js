@@ -44,7 +44,9 @@ export class TestSignals {
       const [worked, untouched] = await Promise.all([this.fetched(signal, false), this.fetched(signal, true)]);
       if (mine !== this.asked) return;
       this.start([worked, untouched]);
-      this.state.textContent = `${name}, ${signal === 'hit' ? HIT_DB : this.of().level_db} dBFS: heard ${this.untouched.checked ? 'untouched' : 'through it'}`;
+      this.state.textContent =
+        `${name}, ${signal === 'hit' ? HIT_DB : this.of().level_db} dBFS: heard ` +
+        `${this.untouched.checked ? 'untouched' : 'through it'}`;
     } catch (error) {
       if (mine !== this.asked) return;
       this.state.textContent = '';
@@ -55,7 +57,11 @@ export class TestSignals {
   /** @param {string} signal @param {boolean} untouched @returns {Promise<AudioBuffer>} */
   async fetched(signal, untouched) {
     const { strip, unit, level_db } = this.of();
-    const query = new URLSearchParams({ level_db: String(signal === 'hit' ? HIT_DB : level_db), untouched: String(untouched), ...(unit === null ? {} : { unit: String(unit) }) });
+    const query = new URLSearchParams({
+      level_db: String(signal === 'hit' ? HIT_DB : level_db),
+      untouched: String(untouched),
+      ...(unit === null ? {} : { unit: String(unit) }),
+    });
     const answer = await fetch(`/api/sessions/${doc.id}/strips/${strip}/signal/${signal}?${query}`);
     if (!answer.ok) throw new Error((await answer.json()).error);
     return /** @type {AudioContext} */ (this.audio).decodeAudioData(await answer.arrayBuffer());

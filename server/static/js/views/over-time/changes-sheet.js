@@ -9,7 +9,7 @@ import { scope, scopeEvents, setScope } from '../scope.js';
 import { doc } from '../session-frame.js';
 import { shortcuts } from '../shortcuts.js';
 import { lane } from './lane-strip.js';
-import { paramOf, placeWords, targetWords, valueWords } from './words.js';
+import { paramOf, placeWords, valueWords } from './words.js';
 
 /** @typedef {import('../../session/over-time.js').Target} Target */
 
@@ -18,7 +18,13 @@ import { paramOf, placeWords, targetWords, valueWords } from './words.js';
 /** @returns {Row[]} */
 function rows() {
   const all = allChanges(doc.session).flatMap(({ target, course }) => [
-    ...course.sections.map((here) => ({ at: doc.session.sections.find((s) => s.id === here.section)?.start ?? 0, target, section: here.section, value: here.value, points: [] })),
+    ...course.sections.map((here) => ({
+      at: doc.session.sections.find((s) => s.id === here.section)?.start ?? 0,
+      target,
+      section: here.section,
+      value: here.value,
+      points: [],
+    })),
     ...(course.points.length ? [{ at: course.points[0].at, target, section: 0, value: null, points: course.points }] : []),
   ]);
   return all.sort((a, b) => a.at - b.at);
@@ -50,8 +56,13 @@ function open() {
   dialog.showModal();
 }
 
-for (const type of ['change', 'newer']) doc.addEventListener(type, () => { if (dialog) draw(); });
-scopeEvents.addEventListener('scope', () => { if (dialog) draw(); });
+for (const type of ['change', 'newer'])
+  doc.addEventListener(type, () => {
+    if (dialog) draw();
+  });
+scopeEvents.addEventListener('scope', () => {
+  if (dialog) draw();
+});
 
 /** @param {string} label @param {() => void} run */
 function button(label, run) {
@@ -66,34 +77,64 @@ const here = (target, section, value) => ({ edit: 'set-here', ...target, section
 function draw() {
   const all = rows();
   const body = all.map((row) => {
-    const found = paramOf(doc.session, row.target);
+    const found = paramOf(row.target);
     const strip = doc.session.strips.find((s) => s.id === row.target.strip);
     const section = doc.session.sections.find((s) => s.id === row.section);
-    const value = !found ? '' : row.section
-      ? valueWords(found.table, found.param, found.spec, row.value)
-      : `lane of ${row.points.length}, to ${placeWords(doc.session, row.points[row.points.length - 1].at)}`;
-    return html('tr', {},
+    const value = !found
+      ? ''
+      : row.section
+        ? valueWords(found.table, found.param, found.spec, row.value)
+        : `lane of ${row.points.length}, to ${placeWords(doc.session, row.points[row.points.length - 1].at)}`;
+    return html(
+      'tr',
+      {},
       html('td', { className: 'figure' }, placeWords(doc.session, row.at)),
       html('td', {}, section ? section.name : 'drawn'),
       html('td', {}, strip?.name ?? ''),
-      html('td', {}, targetWords(doc.session, row.target)),
+      html('td', {}, found?.label ?? row.target.param),
       html('td', { className: 'figure' }, value),
-      html('td', {}, button('go', () => {
-        host.seek(row.at);
-        dialog.close();
-      }), button('edit', () => edit(row)), button('remove', () => void doc.edit(row.section ? here(row.target, row.section, null) : { edit: 'set-lane', ...row.target, points: [] }, newGesture()))));
+      html(
+        'td',
+        {},
+        button('go', () => {
+          host.seek(row.at);
+          dialog.close();
+        }),
+        button('edit', () => edit(row)),
+        button(
+          'remove',
+          () =>
+            void doc.edit(
+              row.section ? here(row.target, row.section, null) : { edit: 'set-lane', ...row.target, points: [] },
+              newGesture(),
+            ),
+        ),
+      ),
+    );
   });
   const head = ['from', 'in', 'strip', 'value', 'is', ''].map((word) => html('th', { scope: 'col' }, word));
-  const stay = html('select', { 'aria-label': 'When the tempo changes' }, new Option('stay on their times', 'false'), new Option('stay on their beats', 'true'));
+  const stay = html(
+    'select',
+    { 'aria-label': 'When the tempo changes' },
+    new Option('stay on their times', 'false'),
+    new Option('stay on their beats', 'true'),
+  );
   stay.value = String(Boolean(doc.session.points_on_beats));
   stay.addEventListener('change', () => void doc.edit({ edit: 'set-points-on', beats: stay.value === 'true' }));
   dialog.replaceChildren(
     html('h2', {}, 'What changes with the song'),
-    all.length ? html('table', { className: 'band-table' }, html('thead', {}, html('tr', {}, ...head)), html('tbody', {}, ...body))
-      : html('p', { className: 'quiet' }, 'Nothing so far. Choose a section beside "changes hold" in the listen bar, and what you move holds there alone; or touch a control and press N for its lane.'),
+    all.length
+      ? html('table', { className: 'band-table' }, html('thead', {}, html('tr', {}, ...head)), html('tbody', {}, ...body))
+      : html(
+          'p',
+          { className: 'quiet' },
+          'Nothing so far. Choose a section beside "changes hold" in the listen bar, and what you move holds ' +
+            'there alone; or touch a control and press N for its lane.',
+        ),
     copyTools(all),
     html('p', {}, html('label', {}, 'when the tempo changes, points ', stay)),
-    html('form', { method: 'dialog' }, html('button', { className: 'strong-button' }, 'close')));
+    html('form', { method: 'dialog' }, html('button', { className: 'strong-button' }, 'close')),
+  );
 }
 
 /** @param {Row} row */
@@ -112,7 +153,8 @@ function edit(row) {
 function copyTools(all) {
   const { sections } = doc.session;
   if (sections.length === 0) return html('span');
-  const choice = (/** @type {string} */ label) => html('select', { 'aria-label': label }, ...sections.map((s) => new Option(s.name, String(s.id))));
+  const choice = (/** @type {string} */ label) =>
+    html('select', { 'aria-label': label }, ...sections.map((s) => new Option(s.name, String(s.id))));
   const [from, to] = [choice('Section to copy from'), choice('Section to copy to')];
   from.value = String(all.find((row) => row.section === scope())?.section ?? all.find((row) => row.section)?.section ?? sections[0].id);
   to.value = String(sections.find((s) => String(s.id) !== from.value)?.id ?? from.value);
@@ -120,12 +162,31 @@ function copyTools(all) {
   const change = (/** @type {(row: Row) => any} */ make, /** @type {string} */ said) => {
     const edits = of().map(make);
     if (edits.length === 0) note('That section has no differences.');
-    else void doc.edit(edits.length === 1 ? edits[0] : { edit: 'several', edits }).then((done) => { if (done) note(said); });
+    else
+      void doc.edit(edits.length === 1 ? edits[0] : { edit: 'several', edits }).then((done) => {
+        if (done) note(said);
+      });
   };
   const name = (/** @type {any} */ list) => sections.find((s) => s.id === Number(list.value))?.name ?? '';
-  return html('p', { className: 'changes-copy' }, 'differences of ', from, ' ',
-    button('copy to', () => change((row) => here(row.target, Number(to.value), row.value), `${name(to)} has the differences of ${name(from)}; undo takes them back.`)), ' ', to, ' ',
-    button('as everywhere', () => change((row) => here(row.target, row.section, null), `${name(from)} is as everywhere; undo takes it back.`)));
+  return html(
+    'p',
+    { className: 'changes-copy' },
+    'differences of ',
+    from,
+    ' ',
+    button('copy to', () =>
+      change(
+        (row) => here(row.target, Number(to.value), row.value),
+        `${name(to)} has the differences of ${name(from)}; undo takes them back.`,
+      ),
+    ),
+    ' ',
+    to,
+    ' ',
+    button('as everywhere', () =>
+      change((row) => here(row.target, row.section, null), `${name(from)} is as everywhere; undo takes it back.`),
+    ),
+  );
 }
 
 shortcuts({ keys: 'C', does: 'all that changes with the song', run: open });

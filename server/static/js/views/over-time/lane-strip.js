@@ -8,13 +8,12 @@ import { tabs, lamp } from '../../controls/tabs.js';
 import { html, path, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { courseOf } from '../../session/course.js';
-import { everywhere, ownerOf } from '../../session/over-time.js';
-import { withEdit } from '../../session/unit-edits.js';
+import { ownerOf, unitWith } from '../../session/over-time.js';
 import { host, loopRange } from '../listen-bar.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 import { shortcuts } from '../shortcuts.js';
-import { metreOf, paramOf, placeWords, targetWords, valueWords } from './words.js';
+import { metreOf, paramOf, placeWords, valueWords } from './words.js';
 
 /** @typedef {import('../../session/over-time.js').Target} Target */
 /** @typedef {import('../../session/course.js').Point} Point */
@@ -25,8 +24,16 @@ const COLUMNS = 400;
 /** Pixels within which a press is on a point. */
 const NEAR = 9;
 /** Places to the beat that points snap to. */
-const GRIDS = [{ id: '0', label: 'free' }, { id: '1', label: 'beat' }, { id: '4', label: '16th' }];
-const THEN = [{ id: 'straight', label: 'straight on' }, { id: 'held', label: 'held' }, { id: 'free', label: 'lets go' }];
+const GRIDS = [
+  { id: '0', label: 'free' },
+  { id: '1', label: 'beat' },
+  { id: '4', label: '16th' },
+];
+const THEN = [
+  { id: 'straight', label: 'straight on' },
+  { id: 'held', label: 'held' },
+  { id: 'free', label: 'lets go' },
+];
 
 class LaneStrip {
   constructor() {
@@ -44,21 +51,60 @@ class LaneStrip {
     this.title = html('b');
     this.scale = html('span', { className: 'lane-scale' });
     this.area = svg('svg', { class: 'lane-area', tabindex: 0, role: 'group', height: HEIGHT });
-    this.typed = html('input', { className: 'rule-value lane-typed', placeholder: 'bar 9.1: value', 'aria-label': 'A point, typed as a place and a value', autocomplete: 'off', spellcheck: false });
-    this.then = tabs(THEN, 'straight', 'From the selected point on', (then) => this.changePoint({ then: /** @type {Point['then']} */ (then) }));
+    this.typed = html('input', {
+      className: 'rule-value lane-typed',
+      placeholder: 'bar 9.1: value',
+      'aria-label': 'A point, typed as a place and a value',
+      autocomplete: 'off',
+      spellcheck: false,
+    });
+    this.then = tabs(THEN, 'straight', 'From the selected point on', (then) =>
+      this.changePoint({ then: /** @type {Point['then']} */ (then) }),
+    );
     this.write = lamp(false, 'write', (on) => this.setWriting(on), 'Write while it plays: the control moved is drawn');
     this.ride = html('input', { className: 'rule-value', value: '-3', size: 5, 'aria-label': 'Ride the marked stretch by so many dB' });
-    this.rideBox = html('span', { className: 'lane-ride', title: 'Shift and drag marks a stretch' }, 'ride by ', this.ride, ' dB ', this.button('ride', () => this.rideMarked()));
+    this.rideBox = html(
+      'span',
+      { className: 'lane-ride', title: 'Shift and drag marks a stretch' },
+      'ride by ',
+      this.ride,
+      ' dB ',
+      this.button('ride', () => this.rideMarked()),
+    );
     this.stretch = html('span', { className: 'quiet figure' });
-    this.element = html('section', { className: 'lane-strip', hidden: true, 'aria-label': 'Lane of a value' },
-      html('div', { className: 'lane-head' }, this.title, this.typed, this.then, this.button('remove point', () => this.removePoint()),
-        tabs(GRIDS, '1', 'Points snap to', (grid) => { this.grid = Number(grid); }),
-        tabs([{ id: 'loop', label: 'section' }, { id: 'song', label: 'song' }], 'loop', 'Stretch shown', (shown) => {
-          this.whole = shown === 'song';
-          this.draw();
+    this.element = html(
+      'section',
+      { className: 'lane-strip', hidden: true, 'aria-label': 'Lane of a value' },
+      html(
+        'div',
+        { className: 'lane-head' },
+        this.title,
+        this.typed,
+        this.then,
+        this.button('remove point', () => this.removePoint()),
+        tabs(GRIDS, '1', 'Points snap to', (grid) => {
+          this.grid = Number(grid);
         }),
-        this.write, this.rideBox, this.stretch, this.button('no lane', () => this.keep([], newGesture())), this.button('close', () => this.close())),
-      html('div', { className: 'lane-body' }, this.scale, this.area));
+        tabs(
+          [
+            { id: 'loop', label: 'section' },
+            { id: 'song', label: 'song' },
+          ],
+          'loop',
+          'Stretch shown',
+          (shown) => {
+            this.whole = shown === 'song';
+            this.draw();
+          },
+        ),
+        this.write,
+        this.rideBox,
+        this.stretch,
+        this.button('no lane', () => this.keep([], newGesture())),
+        this.button('close', () => this.close()),
+      ),
+      html('div', { className: 'lane-body' }, this.scale, this.area),
+    );
     document.querySelector('.listen-bar')?.before(this.element);
     this.listen();
   }
@@ -74,8 +120,12 @@ class LaneStrip {
     new ResizeObserver(() => this.draw()).observe(this.area);
     this.area.addEventListener('pointerdown', (event) => this.press(event));
     this.area.addEventListener('pointermove', (event) => this.move(event));
-    this.area.addEventListener('pointerup', () => { this.gesture = ''; });
-    this.area.addEventListener('dblclick', (event) => { if (this.pointNear(event) >= 0) this.removePoint(); });
+    this.area.addEventListener('pointerup', () => {
+      this.gesture = '';
+    });
+    this.area.addEventListener('dblclick', (event) => {
+      if (this.pointNear(event) >= 0) this.removePoint();
+    });
     this.area.addEventListener('keydown', (event) => this.key(event));
     this.typed.addEventListener('change', () => this.type());
     this.typed.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
@@ -186,27 +236,38 @@ class LaneStrip {
   }
 
   get found() {
-    const found = this.target && paramOf(doc.session, this.target);
+    const found = this.target && paramOf(this.target);
     if (!found) throw new Error('the value is gone');
     return found;
   }
 
   draw() {
     if (!this.isOpen || !this.target) return;
-    if (!paramOf(doc.session, this.target)) {
+    const found = paramOf(this.target);
+    if (!found) {
       this.close();
       return;
     }
-    const { owner, table, param, spec } = this.found;
+    const { table, param, spec, label, everywhere } = found;
     const target = this.target;
     const [from, to] = this.shown();
-    const course = courseOf(owner, target.param);
+    const course = courseOf(ownerOf(doc.session, target), target.param);
     this.selected = Math.min(this.selected, course.points.length - 1);
     const of = doc.session.strips.find((s) => s.id === target.strip)?.name ?? '';
-    this.title.textContent = `${targetWords(doc.session, target)} · ${of}`;
-    this.area.setAttribute('aria-label', `Lane of ${targetWords(doc.session, target)}: Enter sets a point where the song is, arrows move the selected one, Delete removes it`);
-    const places = ask({ ask: 'over-time', table, param, about: { lane: 'run', everywhere: everywhere(owner, target), course, sections: doc.session.sections, rate: doc.session.rate, from, to, columns: COLUMNS } });
-    const line = path(places.map((/** @type {number} */ place, /** @type {number} */ i) => [(i / (COLUMNS - 1)) * this.width, this.yOf(place)]));
+    this.title.textContent = `${label} · ${of}`;
+    this.area.setAttribute(
+      'aria-label',
+      `Lane of ${label}: Enter sets a point where the song is, arrows move the selected one, Delete removes it`,
+    );
+    const places = ask({
+      ask: 'over-time',
+      table,
+      param,
+      about: { lane: 'run', everywhere, course, sections: doc.session.sections, rate: doc.session.rate, from, to, columns: COLUMNS },
+    });
+    const line = path(
+      places.map((/** @type {number} */ place, /** @type {number} */ i) => [(i / (COLUMNS - 1)) * this.width, this.yOf(place)]),
+    );
     const pieces = [...this.ruling(from, to), svg('path', { d: line, class: 'lane-line' })];
     if (this.marked) {
       const [a, b] = this.marked.map((frame) => this.xOf(frame));
@@ -219,10 +280,13 @@ class LaneStrip {
     const end = (/** @type {number} */ place) => valueWords(table, param, spec, this.valueOf(place));
     this.scale.replaceChildren(html('span', {}, end(1)), html('span', {}, end(0.5)), html('span', {}, end(0)));
     const point = course.points[this.selected];
-    if (document.activeElement !== this.typed) this.typed.value = point ? `${placeWords(doc.session, point.at)}: ${valueWords(table, param, spec, point.value)}` : '';
+    if (document.activeElement !== this.typed)
+      this.typed.value = point ? `${placeWords(doc.session, point.at)}: ${valueWords(table, param, spec, point.value)}` : '';
     for (const button of this.then.children) button.setAttribute('aria-pressed', String(point && button.dataset.option === point.then));
     this.rideBox.hidden = spec.domain.quantity !== 'decibels';
-    this.stretch.textContent = this.marked ? `${placeWords(doc.session, Math.min(...this.marked))} to ${placeWords(doc.session, Math.max(...this.marked))}` : '';
+    this.stretch.textContent = this.marked
+      ? `${placeWords(doc.session, Math.min(...this.marked))} to ${placeWords(doc.session, Math.max(...this.marked))}`
+      : '';
   }
 
   /** Bars and beats, and the middle of the rule. @param {number} from @param {number} to */
@@ -230,10 +294,20 @@ class LaneStrip {
     const beat = (doc.session.rate * 60) / doc.session.tempo_bpm;
     const bar = beat * doc.session.beats_per_bar;
     const step = (to - from) / beat < 48 ? beat : (to - from) / bar < 64 ? bar : bar * 8;
-    const lines = [0, 0.5, 1].map((place) => svg('line', { x1: 0, x2: this.width, y1: this.yOf(place), y2: this.yOf(place), class: 'lane-rule' }));
+    const lines = [0, 0.5, 1].map((place) =>
+      svg('line', { x1: 0, x2: this.width, y1: this.yOf(place), y2: this.yOf(place), class: 'lane-rule' }),
+    );
     for (let at = Math.ceil(from / step) * step; at < to; at += step) {
       const isBar = Math.abs(at / bar - Math.round(at / bar)) < 1e-6;
-      lines.push(svg('line', { x1: this.xOf(at), x2: this.xOf(at), y1: isBar ? 0 : HEIGHT - 6, y2: HEIGHT, class: isBar ? 'lane-bar' : 'lane-rule' }));
+      lines.push(
+        svg('line', {
+          x1: this.xOf(at),
+          x2: this.xOf(at),
+          y1: isBar ? 0 : HEIGHT - 6,
+          y2: HEIGHT,
+          class: isBar ? 'lane-bar' : 'lane-rule',
+        }),
+      );
     }
     return lines;
   }
@@ -241,7 +315,11 @@ class LaneStrip {
   /** @param {Point} point @param {number} i */
   pointMark(point, i) {
     const [x, y] = [this.xOf(point.at), this.yOf(this.placeOf(point.value))];
-    const shapes = { straight: `M${x - 4} ${y}L${x} ${y - 4}L${x + 4} ${y}L${x} ${y + 4}Z`, held: `M${x - 4} ${y - 4}h8v8h-8Z`, free: `M${x - 4} ${y - 4}h4v8h-4Z` };
+    const shapes = {
+      straight: `M${x - 4} ${y}L${x} ${y - 4}L${x + 4} ${y}L${x} ${y + 4}Z`,
+      held: `M${x - 4} ${y - 4}h8v8h-8Z`,
+      free: `M${x - 4} ${y - 4}h4v8h-4Z`,
+    };
     return svg('path', { d: shapes[point.then], class: i === this.selected ? 'lane-point selected' : 'lane-point' });
   }
 
@@ -279,7 +357,9 @@ class LaneStrip {
   /** @param {MouseEvent} event @returns {number} */
   pointNear(event) {
     const box = this.area.getBoundingClientRect();
-    return this.points().findIndex((p) => Math.hypot(this.xOf(p.at) - (event.clientX - box.left), this.yOf(this.placeOf(p.value)) - (event.clientY - box.top)) < NEAR);
+    return this.points().findIndex(
+      (p) => Math.hypot(this.xOf(p.at) - (event.clientX - box.left), this.yOf(this.placeOf(p.value)) - (event.clientY - box.top)) < NEAR,
+    );
   }
 
   /** @param {PointerEvent} event */
@@ -362,8 +442,7 @@ class LaneStrip {
     const along = { ArrowRight: beat, ArrowLeft: -beat }[event.key];
     const up = { ArrowUp: 0.01, ArrowDown: -0.01 }[event.key];
     if (event.key === 'Enter') {
-      const { owner } = this.found;
-      const value = point ? point.value : everywhere(owner, /** @type {Target} */ (this.target));
+      const value = point ? point.value : this.found.everywhere;
       this.gesture = '';
       this.addPoint({ at: this.snapped(host.position), value, then: 'straight' });
     } else if (event.key === 'Delete' || event.key === 'Backspace') this.removePoint();
@@ -394,13 +473,18 @@ class LaneStrip {
       if (!range) return;
       this.marked = [doc.session.sections[range[0]].start, doc.session.sections[range[1]].end];
     }
-    const { owner, table, param } = this.found;
+    const { table, param, everywhere } = this.found;
     const by = Number(this.ride.value.replace(',', '.').replace('−', '-'));
     try {
       if (!Number.isFinite(by)) throw new Error('A stretch is ridden by a number of dB: -3 or +2.');
       const [from, to] = [Math.min(...this.marked), Math.max(...this.marked)];
-      const course = courseOf(owner, target.param);
-      const points = ask({ ask: 'over-time', table, param, about: { lane: 'ridden', everywhere: everywhere(owner, target), course, sections: doc.session.sections, rate: doc.session.rate, from, to, by } });
+      const course = courseOf(ownerOf(doc.session, target), target.param);
+      const points = ask({
+        ask: 'over-time',
+        table,
+        param,
+        about: { lane: 'ridden', everywhere, course, sections: doc.session.sections, rate: doc.session.rate, from, to, by },
+      });
       this.keep(points, newGesture());
     } catch (error) {
       note(error instanceof Error ? error.message : String(error));
@@ -445,7 +529,7 @@ class LaneStrip {
   /** A unit as the move that is being written has it now. @param {import('../../session/document.js').Unit} unit */
   written(unit) {
     const last = this.run?.run.at(-1);
-    return last && this.target?.unit === unit.id ? withEdit(unit, { edit: 'set-param', param: this.target.param, value: last.value }) : unit;
+    return last && this.target?.unit === unit.id ? unitWith(unit, this.target.param, last.value) : unit;
   }
 
   /** The move is over: it is thinned, and what was drawn after it stands again; one step of undo. */
@@ -462,10 +546,12 @@ class LaneStrip {
 /** The page's lane. */
 export const lane = new LaneStrip();
 
-shortcuts(
-  { keys: 'N', does: 'lane of the value touched last; again: close it', run: () => {
+shortcuts({
+  keys: 'N',
+  does: 'lane of the value touched last; again: close it',
+  run: () => {
     if (lane.isOpen) lane.close();
     else if (lane.lastTouched) lane.show(lane.lastTouched);
     else note('Touch a control first: its lane is shown.');
-  } },
-);
+  },
+});

@@ -29,6 +29,9 @@ export function markChanges(place, owner) {
       ...(points.length ? [`has a lane of ${points.length} ${points.length === 1 ? 'point' : 'points'}, which wins where it rules`] : []),
     ].join('; ');
     if (mark) mark.setAttribute('title', words);
-    else (control.querySelector('label') ?? control).append(html('span', { className: 'changes-mark', title: words }, html('span', { className: 'visually-hidden' }, words)));
+    else
+      (control.querySelector('label') ?? control).append(
+        html('span', { className: 'changes-mark', title: words }, html('span', { className: 'visually-hidden' }, words)),
+      );
   }
 }

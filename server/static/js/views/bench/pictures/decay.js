@@ -13,7 +13,11 @@ function drawDecay(box, unit, rate) {
   const decay = ask({ ask: 'decay', unit, rate, stretches: STRETCHES });
   if (!decay) return;
   const y = (/** @type {number} */ db) => 4 + (Math.max(FLOOR, db) / FLOOR) * 40;
-  box.append(svg('path', { d: path(decay.level_db.map((/** @type {number} */ db, /** @type {number} */ i) => [2 + (96 * i) / (STRETCHES - 1), y(db)])) }));
+  box.append(
+    svg('path', {
+      d: path(decay.level_db.map((/** @type {number} */ db, /** @type {number} */ i) => [2 + (96 * i) / (STRETCHES - 1), y(db)])),
+    }),
+  );
 }
 
 export const decay = { panel: DecayPanel, thumbnail: drawDecay };

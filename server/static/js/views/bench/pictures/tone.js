@@ -13,7 +13,10 @@ function drawTone(box, unit, rate) {
   const gains = ask({ ask: 'response', rack: { zinc_rack: 1, units: [{ ...unit, on: true }] }, rate, freqs: FREQS });
   const about = gains.reduce((/** @type {number} */ sum, /** @type {number} */ db) => sum + db, 0) / POINTS;
   const y = (/** @type {number} */ db) => 24 - (Math.max(-RANGE_DB, Math.min(RANGE_DB, db - about)) / RANGE_DB) * 20;
-  box.append(svg('path', { d: 'M2 24H98', class: 'zero' }), svg('path', { d: path(gains.map((/** @type {number} */ db, /** @type {number} */ i) => [2 + (96 * i) / (POINTS - 1), y(db)])) }));
+  box.append(
+    svg('path', { d: 'M2 24H98', class: 'zero' }),
+    svg('path', { d: path(gains.map((/** @type {number} */ db, /** @type {number} */ i) => [2 + (96 * i) / (POINTS - 1), y(db)])) }),
+  );
 }
 
 export const tone = { panel: TonePanel, thumbnail: drawTone };

@@ -1,0 +1,279 @@
+//! Two windows and a server, each with its own copy of one session.
+
+use proptest::prelude::*;
+use proptest::strategy::ValueTree;
+use serde_json::json;
+
+use super::drawn::{Drawn, any_drawn, any_value, full_session};
+use crate::session::edit::{Edit, Meeting, Touch};
+use crate::session::window::{Kept, WindowSession};
+use crate::session::{Family, Role, Section, Session};
+
+/// A server: the session, and every edit as applied with who asked for it and what that one calls it.
+struct Server {
+    session: Session,
+    log: Vec<(usize, u32, Edit)>,
+}
+
+/// A window: what it holds, how far it has followed the log, what it has asked for, and what it shows as a page would,
+/// put together from the parts it is told of.
+struct Window {
+    held: WindowSession,
+    version: usize,
+    queue: Vec<(u32, Edit)>,
+    page: serde_json::Value,
+    numbers: u32,
+}
+
+impl Server {
+    /// What a window has missed.
+    fn since(&self, window: usize, version: usize) -> Vec<Kept> {
+        let kept = |(who, number, edit): &(usize, u32, Edit)| Kept {
+            edit: edit.clone(),
+            number: (*who == window).then_some(*number),
+        };
+        self.log[version..].iter().map(kept).collect()
+    }
+
+    /// Keeps an edit, unless it collides with what its window has missed or is refused.
+    fn keep(&mut self, window: usize, version: usize, number: u32, edit: &Edit) -> bool {
+        let foreign = self.log[version..].iter().filter(|(who, ..)| *who != window);
+        if foreign.map(|(.., known)| edit.meets(known)).any(|met| met == Meeting::Collides) {
+            return false;
+        }
+        match edit.apply(&mut self.session) {
+            Ok((applied, _)) => self.log.push((window, number, applied)),
+            Err(_) => return false,
+        }
+        true
+    }
+}
+
+impl Window {
+    fn new(session: &Session) -> Self {
+        let held = WindowSession::new(session.clone());
+        Self { held, version: 0, queue: Vec::new(), page: session.to_json(), numbers: 0 }
+    }
+
+    fn make(&mut self, edit: Edit) -> bool {
+        self.numbers += 1;
+        let parts = self.held.wait(self.numbers, edit.clone()).unwrap_or_default();
+        self.queue.push((self.numbers, edit));
+        self.draw(&parts);
+        !parts.is_empty()
+    }
+
+    /// Puts the parts that are other than before into the page.
+    fn draw(&mut self, parts: &[Touch]) {
+        for part in parts {
+            let json = self.held.part(*part);
+            if let Some(session) = json.get("session") {
+                self.page = session.clone();
+            } else if let Some(frame) = json.get("frame") {
+                let Some(fields) = frame.as_object() else { unreachable!("a frame is an object") };
+                fields.iter().for_each(|(name, value)| self.page[name] = value.clone());
+            } else if let Some(notebook) = json.get("notebook") {
+                self.page["notebook"] = notebook.clone();
+            } else if let Some(unit) = json.get("unit") {
+                let strips = self.page["strips"].as_array_mut().unwrap();
+                let strip = strips.iter_mut().find(|s| s["id"] == json["strip"]).unwrap();
+                let units = strip["rack"]["units"].as_array_mut().unwrap();
+                *units.iter_mut().find(|u| u["id"] == unit["id"]).unwrap() = unit.clone();
+            } else if let Some(strip) = json.get("strip") {
+                let strips = self.page["strips"].as_array_mut().unwrap();
+                *strips.iter_mut().find(|s| s["id"] == strip["id"]).unwrap() = strip.clone();
+            }
+        }
+    }
+
+    fn follow(&mut self, server: &Server, own: usize) -> usize {
+        let news = self.held.follow(&server.since(own, self.version)).unwrap();
+        self.version = server.log.len();
+        self.draw(&news.parts);
+        news.told.iter().filter(|told| !told.was_shown).count()
+    }
+
+    /// Sends what waits first; returns whether it was kept.
+    fn send(&mut self, server: &mut Server, own: usize) -> Option<bool> {
+        if self.queue.is_empty() {
+            return None;
+        }
+        let (number, edit) = self.queue.remove(0);
+        if server.keep(own, self.version, number, &edit) {
+            self.follow(server, own);
+            return Some(true);
+        }
+        let parts = self.held.refuse(number);
+        self.draw(&parts);
+        self.follow(server, own);
+        Some(false)
+    }
+
+    /// What is kept with what waits over it is what is shown, here and on the page.
+    fn is_sound(&self, server: &Server) -> Result<(), TestCaseError> {
+        let mut want = Server { session: full_session(), log: Vec::new() }.session;
+        for (.., edit) in &server.log[..self.version] {
+            edit.apply(&mut want).unwrap();
+        }
+        for (_, edit) in &self.queue {
+            if edit.facts().at_once {
+                let _ = edit.apply(&mut want);
+            }
+        }
+        let mut shown = self.held.shown().to_json();
+        let mut want = want.to_json();
+        let mut page = self.page.clone();
+        for json in [&mut shown, &mut want, &mut page] {
+            json["next_id"] = json!(0);
+        }
+        prop_assert_eq!(&shown, &want);
+        prop_assert_eq!(&page, &want);
+        Ok(())
+    }
+}
+
+/// What happens next: a window makes an edit, sends, or looks around.
+#[derive(Clone, Debug)]
+enum Step {
+    Make(usize, Drawn),
+    Send(usize),
+    Look(usize),
+}
+
+fn any_step() -> impl Strategy<Value = Step> {
+    let window = 0..2usize;
+    prop_oneof![
+        4 => (window.clone(), prop_oneof![any_drawn(), any_value()]).prop_map(|(window, edit)| Step::Make(window, edit)),
+        4 => window.clone().prop_map(Step::Send),
+        1 => window.prop_map(Step::Look),
+    ]
+}
+
+/// How often something happened that the test is about.
+#[derive(Default)]
+struct Happened {
+    shown: usize,
+    kept: usize,
+    refused: usize,
+    foreign_over_waiting: usize,
+}
+
+fn run(steps: &[Step], happened: &mut Happened) -> Result<(), TestCaseError> {
+    let session = full_session();
+    let mut server = Server { session: session.clone(), log: Vec::new() };
+    let mut windows = [Window::new(&session), Window::new(&session)];
+    for step in steps {
+        match step {
+            Step::Make(own, drawn) => {
+                let edit = drawn.of(windows[*own].held.shown());
+                happened.shown += usize::from(windows[*own].make(edit));
+            }
+            Step::Send(own) => match windows[*own].send(&mut server, *own) {
+                Some(true) => happened.kept += 1,
+                Some(false) => happened.refused += 1,
+                None => {}
+            },
+            Step::Look(own) => {
+                let window = &mut windows[*own];
+                let told = window.follow(&server, *own);
+                happened.foreign_over_waiting += usize::from(told > 0 && window.held.waiting().next().is_some());
+            }
+        }
+        for window in &windows {
+            window.is_sound(&server)?;
+        }
+    }
+    for (own, window) in windows.iter_mut().enumerate() {
+        while window.send(&mut server, own).is_some() {}
+    }
+    for (own, window) in windows.iter_mut().enumerate() {
+        window.follow(&server, own);
+        window.is_sound(&server)?;
+        prop_assert_eq!(&window.held.shown().strips, &server.session.strips);
+        prop_assert_eq!(window.held.shown().next_id, server.session.next_id);
+    }
+    Ok(())
+}
+
+proptest! {
+    // Each is a whole day's work of two windows, looked at after every step.
+    #![proptest_config(ProptestConfig { cases: ProptestConfig::default().cases / 4, ..ProptestConfig::default() })]
+    #[test]
+    fn whatever_two_windows_do_each_shows_what_is_kept_and_what_it_waits_for_and_both_end_alike(
+        steps in prop::collection::vec(any_step(), 1..60),
+    ) {
+        run(&steps, &mut Happened::default())?;
+    }
+}
+
+/// A test whose generator never makes the case proves nothing.
+#[test]
+fn two_windows_do_get_into_each_others_way() {
+    let mut runner = proptest::test_runner::TestRunner::deterministic();
+    let mut happened = Happened::default();
+    for _ in 0..40 {
+        let steps = prop::collection::vec(any_step(), 60).new_tree(&mut runner).unwrap().current();
+        run(&steps, &mut happened).unwrap();
+    }
+    let Happened { shown, kept, refused, foreign_over_waiting } = happened;
+    assert!(
+        shown > 100 && kept > 100 && refused > 50 && foreign_over_waiting > 20,
+        "{shown} {kept} {refused} {foreign_over_waiting}"
+    );
+}
+
+#[test]
+fn a_drag_waits_once_and_another_value_waits_by_itself() {
+    let mut held = WindowSession::new(full_session());
+    let level = |value: f64| Edit::SetControl { strip: 4, control: "level_db".into(), value: json!(value) };
+    let pan = Edit::SetControl { strip: 4, control: "pan".into(), value: json!(0.5) };
+    held.wait(1, level(-1.0)).unwrap();
+    assert_eq!(held.wait_instead(1, &level(-2.0)).unwrap().unwrap(), [Touch::Strip(4)]);
+    assert!(held.wait_instead(1, &pan).is_none());
+    held.wait(2, pan).unwrap();
+    assert!(held.wait_instead(1, &level(-3.0)).is_none(), "something waits behind it");
+    assert_eq!(held.waiting().collect::<Vec<_>>(), [1, 2]);
+    assert_eq!(held.shown().strip(4).unwrap().controls.number("level_db"), -2.0);
+}
+
+#[test]
+fn what_another_window_set_meanwhile_stays_under_what_waits_and_shows_once_that_is_refused() {
+    let mut held = WindowSession::new(full_session());
+    let level = |value: f64| Edit::SetControl { strip: 4, control: "level_db".into(), value: json!(value) };
+    held.wait(1, level(-1.0)).unwrap();
+    let news = held.follow(&[Kept { edit: level(-9.0), number: None }]).unwrap();
+    assert_eq!((news.parts, news.told[0].was_shown), (vec![], false));
+    assert_eq!(held.shown().strip(4).unwrap().controls.number("level_db"), -1.0);
+    assert_eq!(held.refuse(1), [Touch::Strip(4)]);
+    assert_eq!(held.shown().strip(4).unwrap().controls.number("level_db"), -9.0);
+}
+
+#[test]
+fn an_edit_that_does_not_fit_what_is_held_says_so() {
+    let mut held = WindowSession::new(full_session());
+    let gone = Edit::Rename { strip: 99, name: "a".into() };
+    assert!(held.follow(&[Kept { edit: gone, number: None }]).is_err());
+    held.replace(full_session());
+    assert_eq!(held.shown(), &full_session());
+}
+
+/// One value of a large session: what the page is told is the unit alone.
+#[test]
+fn a_value_of_one_unit_of_many_is_that_unit_alone() {
+    let mut s = Session::new("large", 48_000);
+    for n in 0..48 {
+        let strip = s.add_strip(&format!("{n}"), Family::Gt, Role::Bus, 1);
+        for _ in 0..12 {
+            let eq = json!({"kind": "surgical-eq", "params": {"bands": [{}, {}, {}, {}, {}, {}, {}, {}]}});
+            s.add_unit(strip, crate::rack::UnitSpec::from_json(&eq, 1).unwrap());
+        }
+    }
+    let (strip, unit) = (s.strips[20].id, s.strips[20].rack.units[6].id);
+    let mut held = WindowSession::new(s);
+    let gain = Edit::SetParam { strip, unit, param: "bands[3].gain_db".into(), value: json!(-3.5) };
+    let parts = held.wait(1, gain).unwrap();
+    assert_eq!(parts, [Touch::Unit(strip, unit)]);
+    assert_eq!(held.part(parts[0])["unit"]["params"]["bands"][3]["gain_db"], json!(-3.5));
+    let section = Section { id: 0, name: "A".into(), start: 0, end: 9 };
+    assert_eq!(held.wait(2, Edit::AddSection { section }).unwrap(), [], "it waits for its identity");
+}

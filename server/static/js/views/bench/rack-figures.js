@@ -1,0 +1,62 @@
+// @ts-check
+/** The figures of a strip's rack, measured anew once its page has rested. */
+import { latestWork } from '../../session/work.js';
+import { note } from '../notes.js';
+import { doc } from '../session-frame.js';
+import { takenAlong } from '../taken.js';
+
+/** Rest of the page, after an edit, before figures are measured anew. */
+const SETTLE_MS = 350;
+/** The same after an edit of another window: what is dragged there is measured once it rests. */
+const FOREIGN_MS = 1200;
+
+/** Events: `measured`, and `taken` when what is taken along the path is said otherwise. */
+export class RackFigures extends EventTarget {
+  /** What each station does. @type {any} */
+  treatment = null;
+  /** dB that make the untouched rack as loud as the worked one behind it. @type {{ whole: number, sections: number[] }} */
+  matches = { whole: 0, sections: [] };
+  /** Whether something has been changed since. */
+  older = false;
+  /** What is taken along the path of the strip, in words. */
+  taken = '';
+  asked = 0;
+  timer = 0;
+  work = latestWork();
+
+  /** @param {boolean} [foreign] after an edit of another window */
+  measureSoon(foreign = false) {
+    this.older = this.treatment !== null;
+    window.clearTimeout(this.timer);
+    this.timer = window.setTimeout(() => void this.measure(), foreign ? FOREIGN_MS : SETTLE_MS);
+  }
+
+  async measure() {
+    this.asked += 1;
+    const mine = this.asked;
+    try {
+      const result = await this.work(`/api/sessions/${doc.id}/strips/${doc.strip}/evidence`, {}, () => {});
+      if (mine !== this.asked || !result) return;
+      ({ treatment: this.treatment, matches: this.matches } = result);
+      this.older = false;
+      this.dispatchEvent(new Event('measured'));
+    } catch (error) {
+      note(error instanceof Error ? error.message : String(error));
+    }
+  }
+
+  /** Looks for what is taken along the path; after these figures, and what is said of them. */
+  async lookAlong() {
+    const mine = this.asked;
+    const words = await takenAlong(doc.strip).catch(() => '');
+    if (mine !== this.asked || words === this.taken) return;
+    this.taken = words;
+    this.dispatchEvent(new Event('taken'));
+  }
+
+  /** dB that make both as loud over what is heard. @param {[number, number] | null} range of sections */
+  match(range) {
+    if (range && range[0] === range[1]) return this.matches.sections[range[0]] ?? this.matches.whole;
+    return this.matches.whole;
+  }
+}
