@@ -279,8 +279,10 @@ fn a_band_on_the_left_leaves_the_right_alone_and_one_heard_alone_is_its_region()
     let [left, right] = [0, 1].map(|side| rms_db(&out[24_000..].iter().map(|f| f[side]).collect::<Vec<f64>>()));
     assert!(left < right - 25.0 && (right + 9.03).abs() < 0.05, "{left} {right}");
     let spec = rack("multiband", &params);
-    let alone =
-        spec.units[0].kind.listen.expect("bands can be heard alone")(&spec.units[0].settings, 1).expect("a band");
+    let regions = spec.units[0].kind.regions.expect("bands can be heard alone");
+    assert_eq!((regions.edges)(&spec.units[0].settings, 0), Some([Some(20.0), Some(1000.0)]));
+    assert_eq!((regions.edges)(&spec.units[0].settings, 1), Some([Some(1000.0), None]));
+    let alone = (regions.listen)(&spec.units[0].settings, 1).expect("a band");
     let alone = alone.to_json(&spec.units[0].kind.tables);
     assert!(tone_db("multiband", &alone, 100.0, 0.001) < -60.0);
     assert!(tone_db("multiband", &alone, 8000.0, 0.001).abs() < 0.1);

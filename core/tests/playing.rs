@@ -2,11 +2,11 @@
 #![allow(missing_docs, clippy::expect_used, clippy::unwrap_used)] // a test may say what must hold by failing
 
 use serde_json::json;
-use zinc_core::live::Player;
 use zinc_core::live::meters::SCOPE;
 use zinc_core::live::player::Side;
 use zinc_core::live::setup::Setup;
 use zinc_core::live::store::CHUNK;
+use zinc_core::live::{Player, Report};
 use zinc_core::rack::UnitSpec;
 use zinc_core::render::View;
 use zinc_core::session::{AudioRef, Change, Edit, Family, Reference, Role, Session};
@@ -80,9 +80,9 @@ fn a_hole_is_waited_for_and_then_played_on_without_a_loss() {
     let reached = player.heard_at() as usize;
     assert!((CHUNK - 4 * BLOCK..CHUNK).contains(&reached), "waits before the hole, at {reached}");
     assert!(first[reached..].iter().all(|x| *x == 0.0));
-    let mut report = Vec::new();
+    let mut report = Report::default();
     player.report(&mut report);
-    assert!(report[2] > 0.0, "the report says that sound is missing");
+    assert!(report.starved > 0, "the report says that sound is missing");
     player.put_chunk(0, 1, &chunk(1));
     let back = play_blocks(&mut player, 2);
     let step = |w: &[f32]| (w[1] - w[0]).abs();
@@ -132,20 +132,18 @@ fn a_report_holds_what_it_documents() {
     (0..3).for_each(|i| player.put_chunk(0, i, &[0.5; CHUNK]));
     player.play();
     play_blocks(&mut player, 12);
-    let mut report = Vec::new();
+    let mut report = Report::default();
     player.report(&mut report);
-    assert_eq!(report[0], (12 * BLOCK) as f32);
-    assert_eq!(report[1], 1.0);
-    assert!((report[6] + 6.02).abs() < 0.01, "peak in dBFS");
-    assert_eq!((report[8], report[9]), (0.0, 0.0), "the session is heard, nothing is changing over");
-    assert!(report[10] < -100.0, "a mono track has no width");
-    let trace = report[11] as usize;
-    assert_eq!(trace, 12, "one figure a block");
-    let meters = report[12 + trace] as usize;
-    let fader = (0..meters).map(|i| 13 + trace + 2 * i).find(|at| report[*at] == track as f32);
-    assert_eq!(fader.map(|at| report[at + 1]), Some(0.5));
-    assert_eq!(report.len(), 13 + trace + 2 * meters + 2 * SCOPE);
-    assert!(report[report.len() - 1] == 0.5, "the scope ends with the last sample");
+    assert_eq!(report.position, (12 * BLOCK) as u64);
+    assert!(report.playing);
+    assert!((report.peak + 6.02).abs() < 0.01, "peak in dBFS");
+    assert_eq!((report.side, report.changing), (0, false), "the session is heard, nothing is changing over");
+    assert!(report.width < -100.0, "a mono track has no width");
+    assert_eq!(report.trace.len(), 12, "one figure a block");
+    let fader = report.peaks.chunks(2).find(|pair| pair[0] == track as f32);
+    assert_eq!(fader.map(|pair| pair[1]), Some(0.5));
+    assert_eq!((report.before.len(), report.after.len()), (SCOPE, SCOPE));
+    assert_eq!(report.after.last(), Some(&0.5), "the scope ends with the last sample");
 }
 
 #[test]
@@ -286,9 +284,9 @@ fn the_report_ends_with_the_movement_of_each_band_of_the_watched_unit() {
     player.play();
     let mut block = StereoBlock::default();
     (0..40).for_each(|_| player.process(&mut block));
-    let mut report = Vec::new();
+    let mut report = Report::default();
     player.report(&mut report);
-    let moves = &report[report.len() - 2..];
+    let moves = &report.moves;
     assert_eq!(moves[0], 0.0, "a band without dynamics stands still");
     assert!((moves[1] + 4.0).abs() < 0.01, "moved by {}", moves[1]);
 }

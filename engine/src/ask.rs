@@ -9,7 +9,7 @@ use serde_json::{Value as Json, json};
 use zinc_core::advice::begin::beginning;
 use zinc_core::advice::curve::difference;
 use zinc_core::advice::fit::fit;
-use zinc_core::live::meters::SCOPE;
+use zinc_core::live::Report;
 use zinc_core::live::monitor::Check;
 use zinc_core::live::store::CHUNK;
 use zinc_core::measure::collision::{collisions, worst};
@@ -27,13 +27,13 @@ use zinc_core::session::{Family, Part, STRIP};
 use zinc_core::signal::BLOCK;
 use zinc_core::signal::decibel::gain_to_db;
 use zinc_core::signal::math::Complex;
-use zinc_core::unit::Param;
 use zinc_core::unit::catalogue::{KINDS, kind};
 use zinc_core::unit::eq::drawn::pull::{self, Hold};
 use zinc_core::unit::eq::drawn::{self, Point};
 use zinc_core::unit::param::{Domain, Quantity};
 use zinc_core::unit::text;
 use zinc_core::unit::tone::cabinet::microphone_mix;
+use zinc_core::unit::{Param, Record, foreign};
 
 use crate::lanes::{self, LaneQuestion, PlaceQuestion};
 use crate::memory::{answer, text as text_at};
@@ -77,6 +77,13 @@ enum Question {
     OneNote { unit: Json, rate: f64 },
     /// Names of a unit's parameters that do nothing with its other values.
     Resting { unit: Json },
+    /// Whether twice the input of a unit is twice its output, so that its impulse response says all of it.
+    Linear { unit: Json },
+    /// What is known of each row of a unit's first list: which of its values do nothing with the others, where the region
+    /// that is heard alone begins and ends, and the gain at the far end of its way.
+    Rows { unit: Json },
+    /// What is to be said of what of a unit this version cannot use; null where it can use all.
+    Kept { unit: Json },
     /// Frames by which a unit delays.
     Latency { unit: Json, rate: f64 },
     /// How the first sound that a unit names dies away; null where it names none or it is missing.
@@ -154,9 +161,10 @@ pub unsafe extern "C" fn zr_cycles(samples: *mut f32, count: usize, rate: f64) -
 fn reply(question: Question) -> Result<Json, String> {
     Ok(match question {
         Question::Catalogue => json!({
-            "kinds": KINDS, "common": COMMON, "strip": STRIP, "changing": CHANGING, "take": TAKE,
+            "kinds": KINDS, "foreign": foreign::KIND, "common": COMMON, "strip": STRIP, "changing": CHANGING, "take": TAKE,
             "spectra": [spectrum(THIRDS), spectrum(TWELFTHS)],
-            "frames": { "block": BLOCK, "chunk": CHUNK, "scope": SCOPE, "overview": FRAMES_PER_PAIR },
+            "report": Report::layout(),
+            "frames": { "block": BLOCK, "chunk": CHUNK, "overview": FRAMES_PER_PAIR },
             "histogram_floor_db": HISTOGRAM_FLOOR_DB, "mono_db": MONO_DB,
             "checks": Check::ALL.map(|(_, id, label)| json!({ "id": id, "label": label })),
             "parts": Part::all().map(|p| json!({ "id": p.id(), "label": p.label(), "family": p.family().mark() })).collect::<Vec<_>>(),
@@ -183,7 +191,7 @@ fn reply(question: Question) -> Result<Json, String> {
         Question::Octaves { q } => json!(text::octaves_of_q(q)),
         Question::Quality { octaves } => json!(text::q_of_octaves(octaves)),
         Question::Response { rack, rate, freqs } => {
-            let mut rack = RackSpec::from_json(&rack).map_err(|e| e.to_string())?;
+            let mut rack = RackSpec::of_any_version(&rack).map_err(|e| e.to_string())?;
             rack.supply(&sounds());
             // Each unit on the part it works on: a curve that acts on the sides is drawn as it acts.
             let mut gains = vec![Complex::ONE; freqs.len()];
@@ -194,7 +202,7 @@ fn reply(question: Question) -> Result<Json, String> {
             json!(gains.iter().map(|h| gain_to_db(h.norm_sqr().sqrt())).collect::<Vec<_>>())
         }
         Question::Comb { unit, rate, tone_hz, level_db } => {
-            let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let mut unit = UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?;
             unit.settings.fixed.supply(&sounds());
             let found = comb(&RackSpec { units: vec![unit] }, rate, With { level_db, tone_hz });
             json!({ "harmonics_db": found.harmonics_db(), "thd_percent": found.thd_percent(), "even_odd_db": found.even_odd_db() })
@@ -204,31 +212,39 @@ fn reply(question: Question) -> Result<Json, String> {
             json!(With::of_part(&levels, peak_db))
         }
         Question::Timing { unit, rate, tempo_bpm } => {
-            let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let mut unit = UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?;
             unit.settings.tempo_bpm = tempo_bpm;
             json!(timing(&RackSpec { units: vec![unit] }, rate))
         }
         Question::OneNote { unit, rate } => {
-            let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let unit = UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?;
             json!(note(&RackSpec { units: vec![unit] }, rate))
         }
         Question::Resting { unit } => {
-            let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let unit = UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?;
             let resting = unit.kind.tables.params.iter().filter(|param| unit.settings.fixed.rests(param));
             json!(resting.map(|param| param.id).collect::<Vec<_>>())
         }
+        Question::Linear { unit } => {
+            let unit = UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?;
+            json!((unit.kind.linear)(&unit.settings))
+        }
+        Question::Rows { unit } => rows(&UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?),
+        Question::Kept { unit } => {
+            json!(UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?.kept.in_words())
+        }
         Question::Latency { unit, rate } => {
-            let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let unit = UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?;
             json!(unit.latency(rate))
         }
         Question::Decay { unit, rate, stretches } => {
-            let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let mut unit = UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?;
             unit.settings.fixed.supply(&sounds());
             let sound = unit.settings.fixed.sounds().find_map(|named| named.sound.as_ref());
             json!(sound.map(|sound| Decay::of(sound, rate, stretches.min(MOST_STRETCHES))))
         }
         Question::Bend { unit, from } => {
-            let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let unit = UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?;
             let bend: Option<Vec<f64>> = (from..=0).map(|db| unit.transfer(f64::from(db))).collect();
             json!(bend.ok_or("this unit has no static curve")?)
         }
@@ -266,27 +282,39 @@ fn reply(question: Question) -> Result<Json, String> {
         }
         Question::Beginning { kind, part, peak_db } => json!(beginning(&kind, part, peak_db)),
         Question::MicrophoneMix { unit, rate } => {
-            let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let mut unit = UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?;
             unit.settings.fixed.supply(&sounds());
             json!(microphone_mix(&unit.settings, rate))
         }
         Question::Reaches { unit } => {
-            let unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let unit = UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?;
             let fixed = &unit.settings.fixed;
             let reaches =
                 unit.kind.tables.params.iter().filter_map(|p| Some((p.id.to_string(), json!(fixed.reach(p)?))));
             Json::Object(reaches.collect())
         }
         Question::UnitIn { unit, section } => {
-            UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?.in_section(section).to_json()
+            UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?.in_section(section).to_json()
         }
         Question::UnitWith { unit, param, value } => {
-            let mut unit = UnitSpec::from_json(&unit, 1).map_err(|e| e.to_string())?;
+            let mut unit = UnitSpec::of_any_version(&unit, 1).map_err(|e| e.to_string())?;
             unit.set(&param, &value).map_err(|e| e.to_string())?;
             unit.to_json()
         }
         Question::Session { about } => window::about(about)?,
     })
+}
+
+fn rows(unit: &UnitSpec) -> Json {
+    let Some(list) = unit.kind.tables.lists.first() else { return json!([]) };
+    let of = |(i, row): (usize, &Record)| {
+        let resting: Vec<&str> = list.params.iter().filter(|param| row.rests(param)).map(|param| param.id).collect();
+        let regions = unit.kind.regions;
+        let edges = regions.and_then(|regions| (regions.edges)(&unit.settings, i));
+        let far_end_db = regions.and_then(|regions| (regions.far_end_db)(&unit.settings, i));
+        json!({ "resting": resting, "region": edges, "far_end_db": far_end_db })
+    };
+    unit.settings.rows().iter().enumerate().map(of).collect()
 }
 
 /// Most stretches a decay is asked in.

@@ -1,10 +1,10 @@
 //! The audio thread's side: one player.
 
 use serde_json::Value as Json;
-use zinc_core::live::Player;
 use zinc_core::live::monitor::Check;
 use zinc_core::live::player::Side;
 use zinc_core::live::setup::Setup;
+use zinc_core::live::{Player, Report};
 use zinc_core::session::{Edit, Reference};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
@@ -16,7 +16,9 @@ pub struct Live {
     player: Player,
     block: StereoBlock,
     out: [f32; 2 * BLOCK],
-    report: Vec<f32>,
+    report: Report,
+    /// The same as numbers.
+    told: Vec<f64>,
 }
 
 /// Makes a player for a setup (JSON, [`Setup::from_json`]). Null on failure, with the
@@ -30,7 +32,8 @@ pub unsafe extern "C" fn zr_player_new(at: *const u8, len: usize) -> *mut Live {
             player,
             block: StereoBlock::SILENT,
             out: [0.0; 2 * BLOCK],
-            report: Vec::with_capacity(16_384),
+            report: Report::default(),
+            told: Vec::with_capacity(16_384),
         })),
         Err(reason) => {
             answer(&reason);
@@ -214,20 +217,21 @@ pub unsafe extern "C" fn zr_player_process(live: *mut Live) -> *const f32 {
     live.out.as_ptr()
 }
 
-/// Writes a report ([`Player::report`]) and finishes waiting changes. Its length
+/// Writes a report ([`Report::write`]) and finishes waiting changes. Its length
 /// is what [`zr_player_report_len`] says.
 #[unsafe(no_mangle)]
-pub unsafe extern "C" fn zr_player_report(live: *mut Live) -> *const f32 {
+pub unsafe extern "C" fn zr_player_report(live: *mut Live) -> *const f64 {
     // SAFETY: see the crate's contract.
     let live = unsafe { &mut *live };
     live.player.catch_up();
     live.player.report(&mut live.report);
-    live.report.as_ptr()
+    live.report.write(&mut live.told);
+    live.told.as_ptr()
 }
 
 /// Numbers in the last report.
 #[unsafe(no_mangle)]
 pub unsafe extern "C" fn zr_player_report_len(live: *const Live) -> usize {
     // SAFETY: see the crate's contract.
-    unsafe { &*live }.report.len()
+    unsafe { &*live }.told.len()
 }

@@ -76,7 +76,7 @@ fn of(held: &mut WindowSession, question: SessionQuestion) -> Result<Json, Strin
             json!({ "parts": parts(held, &other) })
         }
         SessionQuestion::Between { strip, before, after } => {
-            let [before, after] = [before, after].map(|unit| UnitSpec::from_json(&unit, 1).map_err(words));
+            let [before, after] = [before, after].map(|unit| UnitSpec::of_any_version(&unit, 1).map_err(words));
             json!(Edit::between(strip, &before?, &after?))
         }
         SessionQuestion::InSection { edit, section } => json!(edit.in_section(section)),

@@ -18,6 +18,7 @@ const MOST_DB: f64 = 24.0;
 
 /// A curve over frequency.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Difference"))]
 pub struct Curve {
     /// Frequencies in Hz, in equal ratios.
     pub hz: Vec<f64>,

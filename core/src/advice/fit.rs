@@ -26,8 +26,10 @@ const STEP: f64 = 1e-4;
 
 /// The bands and how near they come.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Fit {
     /// Bands of a surgical EQ as in a rack file, by frequency.
+    #[cfg_attr(feature = "types", ts(type = "Params[]"))]
     pub bands: Vec<Json>,
     /// Largest error in dB at any of the frequencies.
     pub worst_db: f64,

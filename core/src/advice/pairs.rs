@@ -21,6 +21,7 @@ const LIFT_DB: f64 = 2.0;
 
 /// One pair, in words.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Pair {
     /// Stations of the rack it is about, 0 first.
     pub stations: Vec<usize>,

@@ -1,6 +1,7 @@
 //! How a course is written down: `{"param": "ratio", "sections": [{"section": 3, "value": 4}],
 //! "points": [{"at": 48000, "value": 2, "then": "held"}]}`.
 
+use serde::Serialize;
 use serde_json::{Value as Json, json};
 
 use super::written::{Course, Courses, Here, MAX_POINTS, Point, Span, Then};
@@ -78,10 +79,39 @@ pub fn read_points(param: &Param, path: &str, json: &Json) -> Result<Vec<Point>,
     Ok(points)
 }
 
+/// A point of a lane as it is written down.
+#[derive(Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Point"))]
+pub struct WrittenPoint {
+    at: u64,
+    #[cfg_attr(feature = "types", ts(type = "any"))]
+    value: Json,
+    then: Then,
+}
+
+/// A section's own value as it is written down.
+#[derive(Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Here"))]
+pub struct WrittenHere {
+    section: u32,
+    #[cfg_attr(feature = "types", ts(type = "any"))]
+    value: Json,
+}
+
+/// How a value changes with the song, as it is written down.
+#[derive(Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Course"))]
+pub struct WrittenCourse<'a> {
+    param: &'a str,
+    sections: Vec<WrittenHere>,
+    #[cfg_attr(feature = "types", ts(type = "Point[]"))]
+    points: Json,
+}
+
 /// The points of a lane as written down.
 #[must_use]
 pub fn write_points(domain: &Domain, points: &[Point]) -> Json {
-    let point = |p: &Point| json!({ "at": p.at, "value": write_value(domain, &p.value), "then": p.then });
+    let point = |p: &Point| json!(WrittenPoint { at: p.at, value: write_value(domain, &p.value), then: p.then });
     points.iter().map(point).collect()
 }
 
@@ -133,10 +163,10 @@ impl Courses {
     pub fn to_json(&self, find: impl Fn(&str) -> Option<&'static Param>) -> Json {
         let course = |course: &Course| {
             let domain = find(&course.param)?.domain;
-            let here = |h: &Here| json!({ "section": h.section, "value": write_value(&domain, &h.value) });
-            let sections: Vec<Json> = course.sections.iter().map(here).collect();
+            let here = |h: &Here| WrittenHere { section: h.section, value: write_value(&domain, &h.value) };
+            let sections = course.sections.iter().map(here).collect();
             let points = write_points(&domain, &course.points);
-            Some(json!({ "param": course.param, "sections": sections, "points": points }))
+            Some(json!(WrittenCourse { param: &course.param, sections, points }))
         };
         self.list.iter().filter_map(course).collect()
     }

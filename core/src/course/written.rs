@@ -11,6 +11,7 @@ pub const MAX_POINTS: usize = 4000;
 /// What a lane does from a point on.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
 #[serde(rename_all = "kebab-case")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub enum Then {
     /// Runs straight to the next point; after the last it stays.
     #[default]

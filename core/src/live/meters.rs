@@ -50,8 +50,10 @@ impl Scope {
         self.write = (self.write + BLOCK) % SCOPE;
     }
 
-    pub(super) fn copy_to(&self, out: &mut Vec<f32>) {
-        for ring in [&self.before, &self.after] {
+    /// Writes both, oldest first.
+    pub(super) fn copy_to(&self, before: &mut Vec<f32>, after: &mut Vec<f32>) {
+        for (ring, out) in [(&self.before, before), (&self.after, after)] {
+            out.clear();
             out.extend_from_slice(&ring[self.write..]);
             out.extend_from_slice(&ring[..self.write]);
         }
@@ -86,9 +88,9 @@ impl Trace {
         self.now
     }
 
-    /// Appends the count and the values, and starts anew.
+    /// Writes the values, and starts anew.
     pub(super) fn drain_into(&mut self, out: &mut Vec<f32>) {
-        out.push(self.len as f32);
+        out.clear();
         out.extend_from_slice(&self.blocks[..self.len]);
         self.len = 0;
     }

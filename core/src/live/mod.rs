@@ -3,13 +3,14 @@
 //! [`store`] holds the stretches of printed sound that have arrived,
 //! [`transport`] knows where in the song we are, a playhead what of it is heard, a deck is a
 //! mix with what it reads, sides are the decks of a comparison, [`player`] runs them at that
-//! place and reports what the page draws, and [`warm`] does beforehand what must not hold it up.
+//! place and fills a [`report`] of what the page draws, and [`warm`] does beforehand what must not hold it up.
 
 mod deck;
 pub mod meters;
 pub mod monitor;
 pub mod player;
 mod playhead;
+pub mod report;
 pub mod setup;
 mod sides;
 pub mod store;
@@ -17,3 +18,4 @@ pub mod transport;
 pub mod warm;
 
 pub use player::Player;
+pub use report::Report;

@@ -5,6 +5,7 @@ use super::deck::Deck;
 use super::meters::{OutputMeters, Scope, Trace};
 use super::monitor::{Check, Monitor};
 use super::playhead::Playhead;
+use super::report::Report;
 use super::setup::{Setup, SetupError};
 use super::sides::{Fit, Sides};
 use super::store::ChunkStore;
@@ -536,30 +537,25 @@ impl Player {
         }
     }
 
-    /// Writes what the page draws, and starts the next stretch of it:
-    /// `[position heard, playing, starved, latency, momentary LUFS, true peak dBTP, peak dBFS,
-    /// reduction now dB, side heard, changing, width dB, trace length, trace...,
-    /// meter count, (strip, peak)..., scope before..., scope after..., moves now in dB of
-    /// each row of the watched station...]`.
-    pub fn report(&mut self, out: &mut Vec<f32>) {
-        out.clear();
-        out.extend([
-            self.heard_at() as f32,
-            f32::from(u8::from(self.is_playing())),
-            self.starved_blocks as f32,
-            self.latency() as f32,
-        ]);
-        out.extend(self.meters.take());
-        out.extend([self.trace.now(), self.side as u8 as f32, f32::from(u8::from(self.incoming.is_some()))]);
-        out.push(self.meters.width_db());
-        self.trace.drain_into(out);
-        let count_at = out.len();
-        out.push(0.0);
-        self.sides.worked.mixer.take_peaks(|strip, peak| out.extend([strip as f32, peak]));
-        out[count_at] = ((out.len() - count_at - 1) / 2) as f32;
-        self.scope.copy_to(out);
+    /// Fills in what the page draws, and starts the next stretch of it. Allocates nothing once the lists are long
+    /// enough.
+    pub fn report(&mut self, out: &mut Report) {
+        out.position = self.heard_at();
+        out.playing = self.is_playing();
+        out.starved = self.starved_blocks.into();
+        out.latency = self.latency();
+        [out.momentary, out.true_peak, out.peak] = self.meters.take();
+        out.reduction = self.trace.now();
+        out.side = self.side as u8;
+        out.changing = self.incoming.is_some();
+        out.width = self.meters.width_db();
+        self.trace.drain_into(&mut out.trace);
+        out.peaks.clear();
+        self.sides.worked.mixer.take_peaks(|strip, peak| out.peaks.extend([strip as f32, peak]));
+        self.scope.copy_to(&mut out.before, &mut out.after);
+        out.moves.clear();
         let rack = self.sides.worked.mixer.focus_rack();
-        out.extend(rack.and_then(|r| r.stations().get(self.watched)).map_or(&[][..], |s| s.moves()));
+        out.moves.extend(rack.and_then(|r| r.stations().get(self.watched)).map_or(&[][..], |s| s.moves()));
     }
 }
 

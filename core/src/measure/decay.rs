@@ -20,6 +20,7 @@ const DIED_AWAY_DB: f64 = -35.0;
 
 /// A response over time, in equal stretches.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Decay {
     /// Length in seconds.
     pub seconds: f64,

@@ -15,8 +15,10 @@ const SIZE: usize = 8192;
 
 /// Energies of a whole part.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Moments {
     /// Mean square by third octave, K-weighted, for each moment, one after another.
+    #[cfg_attr(feature = "types", ts(type = "number[][]"))]
     pub energy: Vec<[f32; BANDS]>,
 }
 

@@ -18,6 +18,7 @@ const UNLIKELY: f64 = 0.05;
 
 /// A guess of the instrument.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Guess {
     /// The part.
     pub part: Part,
@@ -29,6 +30,7 @@ pub struct Guess {
 
 /// The figures of a raw part.
 #[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Raw {
     /// Level, loudness, spectrum, waveform.
     pub point: PointFigures,

@@ -26,6 +26,7 @@ const HISTOGRAM_BINS: usize = HISTOGRAM_FLOOR_DB.unsigned_abs() as usize + 1;
 
 /// Figures at one point of the wire.
 #[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct PointFigures {
     /// Gated loudness in LUFS; absent for silence.
     pub lufs: Option<f64>,
@@ -38,8 +39,10 @@ pub struct PointFigures {
     /// Side against mid in dB; see [`WidthMeter::width_db`].
     pub width_db: f64,
     /// Third-octave levels in dBFS.
+    #[cfg_attr(feature = "types", ts(type = "number[]"))]
     pub third_octave: [f64; BANDS],
     /// Side against middle in dB by third octaves; see [`ThirdOctaves::side_to_mid_db`].
+    #[cfg_attr(feature = "types", ts(type = "number[]"))]
     pub side_to_mid_db: [f64; BANDS],
     /// How alike both sides are, each tenth of a second, in hundredths; see [`Correlation`].
     pub correlation: Vec<Option<i8>>,
@@ -55,6 +58,7 @@ pub struct PointFigures {
 
 /// What a station took away over time.
 #[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct ReductionFigures {
     /// The unit.
     pub unit: u32,
@@ -72,6 +76,7 @@ pub struct ReductionFigures {
 
 /// How often and how far one row of a unit moved its gain.
 #[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct MoveFigures {
     /// The unit.
     pub unit: u32,
@@ -85,6 +90,7 @@ pub struct MoveFigures {
 
 /// Everything measured in one run.
 #[derive(Clone, Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Treatment {
     /// At the input and after each station.
     pub points: Vec<PointFigures>,

@@ -10,10 +10,10 @@ use crate::unit::value::Value;
 use crate::unit::{Settings, SoundId, Sounds, Tail};
 
 impl UnitSpec {
-    /// Whether it is switched on.
+    /// Whether it is switched on; never for a kind that this version does not know.
     #[must_use]
     pub fn is_on(&self) -> bool {
-        self.common.is_on("on")
+        self.kept.kind.is_none() && self.common.is_on("on")
     }
 
     /// The sounds it names that are missing, or not supplied yet.

@@ -12,6 +12,7 @@ use crate::unit::value::Value;
 /// What a unit follows.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Follow {
     /// Identity of the unit followed.
     pub unit: u32,

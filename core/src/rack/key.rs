@@ -8,6 +8,7 @@ use crate::signal::StereoBlock;
 /// Where a key listens to its strip.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub enum KeyTap {
     /// Before the strip's rack.
     BeforeRack,

@@ -5,9 +5,13 @@
 //!   "params": { "bands": [ { "shape": "high-pass", "freq_hz": 70 } ] } } ] }
 //! ```
 
+use std::collections::BTreeMap;
+
+use serde::Serialize;
 use serde_json::{Map, Value as Json, json};
 
 use super::follow::Follow;
+use super::kept::Kept;
 use super::key::Key;
 use crate::course::{CourseError, Courses};
 use crate::unit::catalogue::{kind, kind_names};
@@ -70,9 +74,46 @@ pub struct UnitSpec {
     pub settings: Settings,
     /// What of it changes with the song.
     pub courses: Courses,
+    /// What of its file this version cannot use.
+    pub kept: Kept,
     /// What of it is heard. Other than the sound itself only ever on the other side of a
     /// comparison, so it is in no file.
     pub heard: Heard,
+}
+
+/// A unit as it is written down.
+#[derive(Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Unit"))]
+pub struct WrittenUnit<'a> {
+    /// 0 and left out in files.
+    #[serde(skip_serializing_if = "is_zero")]
+    id: u32,
+    kind: &'a str,
+    on: bool,
+    mix: f64,
+    trim_db: f64,
+    place: &'static str,
+    why: &'a str,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "types", ts(optional, type = "{ strip: number, tap: KeyTap } | null"))]
+    key: Option<Json>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "types", ts(optional))]
+    follows: Option<&'a Follow>,
+    #[cfg_attr(feature = "types", ts(type = "Params"))]
+    params: Json,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "types", ts(optional, type = "Course[]"))]
+    over_time: Option<Json>,
+    /// By path, what this version cannot use; see [`super::kept`].
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "types", ts(optional, type = "Params"))]
+    kept: Option<&'a BTreeMap<String, Json>>,
+}
+
+#[allow(clippy::trivially_copy_pass_by_ref)] // as serde asks
+fn is_zero(id: &u32) -> bool {
+    *id == 0
 }
 
 impl PartialEq for UnitSpec {
@@ -85,6 +126,7 @@ impl PartialEq for UnitSpec {
             && self.follows == o.follows
             && self.settings == o.settings
             && self.courses == o.courses
+            && self.kept == o.kept
             && self.heard == o.heard
     }
 }
@@ -201,6 +243,7 @@ impl UnitSpec {
             follows: None,
             settings: Settings::defaults(&kind.tables),
             courses: Courses::default(),
+            kept: Kept::default(),
             heard: Heard::Output,
         }
     }
@@ -271,23 +314,31 @@ impl UnitSpec {
     /// The unit in full; with its identity when it has one.
     #[must_use]
     pub fn to_json(&self) -> Json {
-        let mut object = self.common.to_json();
-        if self.id != 0 {
-            object.insert("id".into(), json!(self.id));
+        let mut json = json!(WrittenUnit {
+            id: self.id,
+            kind: self.kept.kind.as_deref().unwrap_or(self.kind.id),
+            on: self.common.is_on("on"),
+            mix: self.common.number("mix"),
+            trim_db: self.common.number("trim_db"),
+            place: self.common.choice("place"),
+            why: &self.why,
+            key: self.key.map(Key::to_json),
+            follows: self.follows.as_ref(),
+            params: self.settings.to_json(&self.kind.tables),
+            over_time: (!self.courses.is_empty()).then(|| self.courses.to_json(|path| self.param(path))),
+            kept: (self.kept.kind.is_none() && !self.kept.values.is_empty()).then_some(&self.kept.values),
+        });
+        if let (Some(_), Some(object)) = (&self.kept.kind, json.as_object_mut()) {
+            // All it said, where it said it.
+            object.remove("params");
+            for (name, value) in &self.kept.values {
+                match (object.get_mut(name), value) {
+                    (Some(Json::Array(own)), Json::Array(others)) => own.extend(others.iter().cloned()),
+                    _ => drop(object.insert(name.clone(), value.clone())),
+                }
+            }
         }
-        object.insert("kind".into(), json!(self.kind.id));
-        object.insert("why".into(), json!(self.why));
-        if let Some(key) = self.key {
-            object.insert("key".into(), key.to_json());
-        }
-        if let Some(follows) = &self.follows {
-            object.insert("follows".into(), json!(follows));
-        }
-        object.insert("params".into(), self.settings.to_json(&self.kind.tables));
-        if !self.courses.is_empty() {
-            object.insert("over_time".into(), self.courses.to_json(|path| self.param(path)));
-        }
-        Json::Object(object)
+        json
     }
 
     /// The parameter a path names: a field that every unit has, or one of its own whose row is

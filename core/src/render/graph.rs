@@ -11,6 +11,7 @@ use crate::signal::decibel::{db_to_gain, gain_to_db};
 
 /// One strip as a block.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "GraphBlock"))]
 pub struct Block {
     /// The strip.
     pub id: u32,
@@ -34,6 +35,7 @@ pub struct Block {
 
 /// One unit in a block.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct UnitBlock {
     /// The unit.
     pub id: u32,
@@ -45,6 +47,7 @@ pub struct UnitBlock {
 
 /// One path, with the level of a send.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Arrow {
     /// Where from, where to, what kind.
     #[serde(flatten)]
@@ -55,6 +58,7 @@ pub struct Arrow {
 
 /// The whole drawing.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Graph {
     /// Strips in signal order.
     pub nodes: Vec<Block>,

@@ -116,7 +116,7 @@ impl Reference {
     /// Sounds that racks of the other side name; a rack that cannot be read names none.
     pub fn named_sounds(&self) -> Vec<SoundId> {
         let racks = self.changes.iter().filter_map(|change| match change {
-            Change::Rack { rack, .. } => RackSpec::from_json(rack).ok(),
+            Change::Rack { rack, .. } => RackSpec::of_any_version(rack).ok(),
             _ => None,
         });
         racks.flat_map(|rack| rack.sounds().collect::<Vec<_>>()).collect()
@@ -176,7 +176,7 @@ impl Change {
                     }
                 }
             }
-            Self::Rack { rack, .. } => strip.rack = RackSpec::from_json(rack)?,
+            Self::Rack { rack, .. } => strip.rack = RackSpec::of_any_version(rack)?,
             Self::Level { db, .. } => {
                 // Not an edit: the match may lie beyond the fader's own range, and holds wherever
                 // the level is drawn.
@@ -189,7 +189,7 @@ impl Change {
 
 /// Only the region of one row of a unit is heard, with nothing after it.
 fn hear_row(units: &mut [UnitSpec], at: usize, row: usize) {
-    let listened = units[at].kind.listen.and_then(|listen| listen(&units[at].settings, row));
+    let listened = units[at].kind.regions.and_then(|regions| (regions.listen)(&units[at].settings, row));
     if let Some(settings) = listened {
         units[at].settings = settings;
         // Its rows are others: nothing that was drawn for those can move them.

@@ -94,6 +94,7 @@ const IMAGES: &[Choice] = &[
 
 /// The audio a track plays: a payload of the shelf, at the session's rate.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct AudioRef {
     /// Content hash, hexadecimal.
     pub hash: String,
@@ -108,6 +109,7 @@ pub struct AudioRef {
 
 /// A further path out of a strip, beside what it feeds.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Send {
     /// The bus or return it goes to.
     pub to: u32,
@@ -167,6 +169,7 @@ pub struct Strip {
 
 /// A named stretch of the song.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Section {
     /// Identity within the session, kept when it is renamed or moved; 0 for one not yet in it.
     #[serde(default)]
@@ -177,6 +180,42 @@ pub struct Section {
     pub start: u64,
     /// One past the last frame.
     pub end: u64,
+}
+
+/// What of a session is neither strips nor notebook, as it is written down.
+#[derive(Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Frame"))]
+pub struct WrittenFrame<'a> {
+    name: &'a str,
+    rate: u32,
+    tempo_bpm: f64,
+    beats_per_bar: u32,
+    points_on_beats: bool,
+    sections: &'a [Section],
+}
+
+/// A strip as it is written down.
+#[derive(Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Strip"))]
+pub struct WrittenStrip<'a> {
+    id: u32,
+    name: &'a str,
+    family: &'static str,
+    note: &'a str,
+    part: Part,
+    guessed: bool,
+    take_set: u32,
+    role: &'static str,
+    audio: Option<&'a AudioRef>,
+    feeds: Option<u32>,
+    sends: &'a [Send],
+    #[cfg_attr(feature = "types", ts(type = "Params"))]
+    controls: Map<String, Json>,
+    #[cfg_attr(feature = "types", ts(type = "Rack"))]
+    rack: Json,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "types", ts(optional, type = "Course[]"))]
+    over_time: Option<Json>,
 }
 
 /// A whole session.
@@ -288,22 +327,27 @@ impl Strip {
     /// The strip in full.
     #[must_use]
     pub fn to_json(&self) -> Json {
-        let role = match self.role {
-            Role::Track(_) => "track",
-            Role::Bus => "bus",
-            Role::Return => "return",
-            Role::Main => "main",
-        };
-        let mut json = json!({
-            "id": self.id, "name": self.name, "family": self.family.mark(), "note": self.note,
-            "part": self.part, "guessed": self.guessed, "take_set": self.take_set,
-            "role": role, "audio": self.audio(), "feeds": self.feeds, "sends": self.sends,
-            "controls": self.controls.to_json(), "rack": self.rack.to_json(),
-        });
-        if !self.courses.is_empty() {
-            json["over_time"] = self.courses.to_json(|path| self.changing(path));
-        }
-        json
+        json!(WrittenStrip {
+            id: self.id,
+            name: &self.name,
+            family: self.family.mark(),
+            note: &self.note,
+            part: self.part,
+            guessed: self.guessed,
+            take_set: self.take_set,
+            role: match self.role {
+                Role::Track(_) => "track",
+                Role::Bus => "bus",
+                Role::Return => "return",
+                Role::Main => "main",
+            },
+            audio: self.audio(),
+            feeds: self.feeds,
+            sends: &self.sends,
+            controls: self.controls.to_json(),
+            rack: self.rack.to_json(),
+            over_time: (!self.courses.is_empty()).then(|| self.courses.to_json(|path| self.changing(path))),
+        })
     }
 
     /// The parameter of what can change with the song of a strip beside its rack: `level_db`,
@@ -351,7 +395,7 @@ impl Strip {
             controls: Record::from_json(STRIP, controls, "").map_err(DocumentError::Control)?,
             courses: Courses::default(),
             lift_db: 0.0,
-            rack: RackSpec::from_json(&json["rack"]).map_err(DocumentError::Rack)?,
+            rack: RackSpec::of_any_version(&json["rack"]).map_err(DocumentError::Rack)?,
         };
         let courses = Courses::from_json(&json["over_time"], |path| strip.changing(path));
         strip.courses = courses.map_err(DocumentError::Course)?;
@@ -457,10 +501,13 @@ impl Session {
     /// What of [`Self::to_json`] is neither strips nor notebook.
     #[must_use]
     pub fn frame_json(&self) -> Json {
-        json!({
-            "name": self.name, "rate": self.rate, "tempo_bpm": self.tempo_bpm,
-            "beats_per_bar": self.beats_per_bar, "sections": self.sections,
-            "points_on_beats": self.points_on_beats,
+        json!(WrittenFrame {
+            name: &self.name,
+            rate: self.rate,
+            tempo_bpm: self.tempo_bpm,
+            beats_per_bar: self.beats_per_bar,
+            points_on_beats: self.points_on_beats,
+            sections: &self.sections,
         })
     }
 

@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 /// The family of a strip; marked by letters so that colour is never the only sign.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub enum Family {
     /// Drums and percussion.
     Dr,

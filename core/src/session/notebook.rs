@@ -21,8 +21,10 @@ const SAME_RING: f64 = 0.015;
 
 /// A rack that might be used, and how often it was chosen blind.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Candidate {
     /// The rack file.
+    #[cfg_attr(feature = "types", ts(type = "Rack"))]
     pub rack: Json,
     /// Times it was called the best.
     pub votes: u32,
@@ -30,6 +32,7 @@ pub struct Candidate {
 
 /// A unit of a strip.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct UnitRef {
     /// Which strip.
     pub strip: u32,
@@ -39,6 +42,7 @@ pub struct UnitRef {
 
 /// Units across tracks that are judged together, such as all that tame the lows.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct UnitSet {
     /// Name on the page.
     pub name: String,
@@ -49,6 +53,7 @@ pub struct UnitSet {
 /// One thing written into the notebook.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "entry", rename_all = "kebab-case")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "NotebookEntry"))]
 pub enum Entry {
     /// The strips heard along with one on its Bench.
     Partners {
@@ -109,6 +114,7 @@ impl std::error::Error for NotebookError {}
 /// Everything kept.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[serde(default)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Notebook {
     /// Strips heard along with a strip on its Bench.
     pub partners: BTreeMap<u32, Vec<u32>>,
@@ -169,7 +175,7 @@ fn check(entry: &Entry) -> Result<(), NotebookError> {
         Entry::Candidates { slots, .. } => {
             fits(slots.len(), CANDIDATES)?;
             let mut racks = slots.iter().flatten();
-            racks.try_for_each(|c| RackSpec::from_json(&c.rack).map(drop).map_err(NotebookError::Rack))
+            racks.try_for_each(|c| RackSpec::of_any_version(&c.rack).map(drop).map_err(NotebookError::Rack))
         }
         Entry::UnitSets { sets } => {
             fits(sets.len() + sets.iter().map(|s| s.units.len()).sum::<usize>(), MOST)?;

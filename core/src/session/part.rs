@@ -7,6 +7,7 @@ use super::family::Family;
 /// The part a track plays. Decides its family mark and what is offered for it.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub enum Part {
     /// Not known, and not guessed with any confidence.
     #[default]

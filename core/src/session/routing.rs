@@ -12,6 +12,7 @@ use crate::rack::{Key, KeyTap};
 /// What kind of path an edge is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]
 #[serde(rename_all = "kebab-case", tag = "path")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "PathKind"))]
 pub enum Path {
     /// The strip's output.
     Feed,
@@ -31,6 +32,7 @@ pub enum Path {
 
 /// One path between two strips.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Edge {
     /// Where it comes from.
     pub from: u32,

@@ -41,6 +41,7 @@ pub struct Kept {
 
 /// A kept edit, as far as the window has to tell of it.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Told {
     /// What is to be known of it.
     pub facts: Facts,

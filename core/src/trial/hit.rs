@@ -18,6 +18,7 @@ const POINTS: usize = 320;
 
 /// A hit as it is drawn.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Hit {
     /// Least and greatest sample of each stretch, in thousandths of full scale.
     pub wave: Vec<[i32; 2]>,

@@ -31,6 +31,7 @@ pub struct Take {
 
 /// Figures of one take against its original.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "TakeFigures"))]
 pub struct Figures {
     /// Largest sample in dBFS.
     pub peak_db: f64,

@@ -6,7 +6,7 @@
 
 use serde::Serialize;
 
-use super::param::{Change, Param, Tables};
+use super::param::{Change, Param, Rows, Tables};
 use super::processor::Processor;
 use super::settings::{Record, Settings};
 use crate::signal::math::Complex;
@@ -42,8 +42,8 @@ pub struct UnitKind {
     pub transfer: Option<fn(&Settings, f64) -> f64>,
     /// Whether another sound may drive it.
     pub takes_key: bool,
-    /// For kinds with rows whose regions can be heard alone.
-    pub listen: Option<Listen>,
+    /// For kinds whose rows are regions of the spectrum.
+    pub regions: Option<Regions>,
 }
 
 /// How long a unit sounds after its input has stopped: until what is left of a full-scale
@@ -59,8 +59,16 @@ pub enum Tail {
 /// Level in dBFS under which a tail has ended.
 pub const TAIL_DB: f64 = -100.0;
 
-/// Settings under which only the region of one row is heard; none for no such row.
-pub type Listen = fn(&Settings, usize) -> Option<Settings>;
+/// What is known of rows that are regions of the spectrum.
+#[derive(Clone, Copy)]
+pub struct Regions {
+    /// Settings under which only the region of one row is heard; none for no such row.
+    pub listen: fn(&Settings, usize) -> Option<Settings>,
+    /// The lowest and the highest frequency in Hz of what is then heard, at half its power; none where it has no end.
+    pub edges: fn(&Settings, usize) -> Option<[Option<f64>; 2]>,
+    /// Gain in dB at the far end of the way of a row that moves with the level; none for one that rests.
+    pub far_end_db: fn(&Settings, usize) -> Option<f64>,
+}
 
 impl Tail {
     /// No tail.
@@ -111,20 +119,36 @@ impl UnitKind {
     }
 }
 
+/// A kind as whoever draws units reads it.
+#[derive(Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Kind"))]
+pub struct Described {
+    id: &'static str,
+    name: &'static str,
+    about: &'static str,
+    picture: &'static str,
+    params: &'static [Param],
+    lists: &'static [Rows],
+    reduces: bool,
+    /// Whether it has a steady output level for a steady input level.
+    transfers: bool,
+    takes_key: bool,
+}
+
 impl Serialize for UnitKind {
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        use serde::ser::SerializeStruct;
-        let mut s = serializer.serialize_struct("UnitKind", 9)?;
-        s.serialize_field("id", self.id)?;
-        s.serialize_field("name", self.name)?;
-        s.serialize_field("about", self.about)?;
-        s.serialize_field("picture", self.picture)?;
-        s.serialize_field("params", self.tables.params)?;
-        s.serialize_field("lists", self.tables.lists)?;
-        s.serialize_field("reduces", &self.reduces)?;
-        s.serialize_field("transfers", &self.transfer.is_some())?;
-        s.serialize_field("takes_key", &self.takes_key)?;
-        s.end()
+        let described = Described {
+            id: self.id,
+            name: self.name,
+            about: self.about,
+            picture: self.picture,
+            params: self.tables.params,
+            lists: self.tables.lists,
+            reduces: self.reduces,
+            transfers: self.transfer.is_some(),
+            takes_key: self.takes_key,
+        };
+        described.serialize(serializer)
     }
 }
 

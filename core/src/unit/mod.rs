@@ -10,6 +10,7 @@
 pub mod catalogue;
 pub mod dynamics;
 pub mod eq;
+pub mod foreign;
 pub mod kind;
 pub mod param;
 pub mod processor;

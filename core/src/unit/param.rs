@@ -8,6 +8,7 @@ use crate::signal::math::{exp, log, pow};
 
 /// One row of a unit's parameter table.
 #[derive(Clone, Copy, Debug, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Param {
     /// Name in rack files and in the store, with its unit where it has one.
     pub id: &'static str,
@@ -54,11 +55,26 @@ pub enum Rests {
     At(&'static str, &'static [&'static str]),
     /// While it is not.
     Unless(&'static str, &'static [&'static str]),
+    /// While both hold.
+    Both(&'static Rests, &'static Rests),
+}
+
+impl Rests {
+    /// Whether it holds, where `state` says what a choice or a switch is at.
+    pub(super) fn holds<'a>(&self, state: &impl Fn(&str) -> Option<&'a str>) -> bool {
+        let is_at = |id: &str, options: &[&str]| state(id).is_some_and(|state| options.contains(&state));
+        match self {
+            Self::At(id, options) => is_at(id, options),
+            Self::Unless(id, options) => !is_at(id, options),
+            Self::Both(one, other) => one.holds(state) && other.holds(state),
+        }
+    }
 }
 
 /// How a running unit goes from one value of a parameter to another.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "kebab-case")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "ParamChange"))]
 pub enum Change {
     /// The unit moves there by itself, without a step.
     Glides,
@@ -74,6 +90,7 @@ pub enum Change {
 
 /// A list of rows with a table of their own.
 #[derive(Clone, Copy, Debug, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Rows {
     /// Name in rack files.
     pub id: &'static str,
@@ -186,12 +203,14 @@ impl Param {
 /// The values a parameter can take.
 #[derive(Clone, Copy, Debug, Serialize)]
 #[serde(rename_all = "kebab-case", tag = "type")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub enum Domain {
     /// A number from `min` to `max`, both included.
     Number {
         /// Smallest value.
         min: f64,
         /// Largest value; may be infinite for a ratio (sent as null).
+        #[cfg_attr(feature = "types", ts(type = "number | null"))]
         max: f64,
         /// Value of a fresh unit, and of a double-click.
         default: f64,
@@ -224,6 +243,7 @@ pub enum Domain {
 
 /// One option of a choice. An `id` that reads as a number is a number in JSON.
 #[derive(Clone, Copy, Debug, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Choice {
     /// Name in rack files.
     pub id: &'static str,
@@ -234,6 +254,7 @@ pub struct Choice {
 /// How a value runs along its rule from 0 (left) to 1 (right).
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "kebab-case")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub enum Taper {
     /// Evenly.
     Linear,
@@ -248,6 +269,7 @@ pub enum Taper {
 /// What a number measures; decides how it is typed and written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "kebab-case")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub enum Quantity {
     /// Frequency in Hz, also typed as kHz or a note.
     Hertz,

@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use serde_json::{Map, Value as Json};
 
-use super::param::{Domain, Param, Rests, Rows, Tables};
+use super::param::{Domain, Param, Rows, Tables};
 use super::sound::{NamedSound, SoundId, Sounds};
 pub use super::value::{SettingsError, Value};
 use super::value::{as_object, read_value, write_value, wrong_type};
@@ -139,11 +139,7 @@ impl Record {
                 _ => None,
             }
         };
-        let is_at = |id: &str, options: &[&str]| state(id).is_some_and(|state| options.contains(&state));
-        param.rests.iter().any(|rest| match rest {
-            Rests::At(id, options) => is_at(id, options),
-            Rests::Unless(id, options) => !is_at(id, options),
-        })
+        param.rests.iter().any(|rest| rest.holds(&state))
     }
 
     /// All values, named.

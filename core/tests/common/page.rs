@@ -4,9 +4,9 @@
 
 use std::collections::HashMap;
 
-use zinc_core::live::Player;
 use zinc_core::live::setup::Setup;
 use zinc_core::live::store::CHUNK;
+use zinc_core::live::{Player, Report};
 use zinc_core::render::offline::{BlockSource, render};
 use zinc_core::render::{Plan, Source, View};
 use zinc_core::session::{Edit, Reference, Session};
@@ -200,7 +200,7 @@ impl Page {
 
     /// The left side of the next blocks; now and then the player is asked for a report.
     pub fn play(&mut self, blocks: usize) -> Vec<f32> {
-        let (mut out, mut report) = (Vec::new(), Vec::new());
+        let (mut out, mut report) = (Vec::new(), Report::default());
         for n in 0..blocks {
             let mut block = StereoBlock::default();
             self.player.process(&mut block);

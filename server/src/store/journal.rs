@@ -433,8 +433,8 @@ mod tests {
         let unit =
             &second.session.strip(2).unwrap().rack.units.iter().find(|u| u.kind.id == "compressor").unwrap().settings;
         assert_eq!((unit.fixed.number("ratio"), unit.fixed.number("attack_ms")), (4.0, 30.0));
-        let missed = store.missed(id, &window("a", 1, "")).unwrap().changes.unwrap();
-        assert_eq!(missed.iter().map(|k| &k.edit).collect::<Vec<_>>(), [&second.edit]);
+        let since = store.since(id, 1).unwrap().changes.unwrap();
+        assert_eq!(since.iter().map(|k| &k.edit).collect::<Vec<_>>(), [&second.edit]);
     }
 
     #[test]
@@ -443,7 +443,7 @@ mod tests {
         store.apply(id, &param(&store, id, "compressor", "ratio", 4.0), "", &window("a", 0, "a1")).unwrap();
         let later = store.apply(id, &param(&store, id, "compressor", "ratio", 8.0), "", &window("b", 0, "b1")).unwrap();
         assert_eq!(later.overtook, ["a"]);
-        let told = store.missed(id, &window("a", 1, "")).unwrap().changes.unwrap();
+        let told = store.since(id, 1).unwrap().changes.unwrap();
         assert_eq!(told[0].overtook, ["a"]);
         // Known to the one, it is an ordinary change of the other.
         let known = store.apply(id, &param(&store, id, "compressor", "ratio", 2.0), "", &window("a", 2, "a2")).unwrap();
@@ -491,8 +491,8 @@ mod tests {
         for n in 0..5 {
             store.apply(id, &level(-f64::from(n)), "", &window("a", n, "")).unwrap();
         }
-        assert_eq!(store.missed(id, &window("b", 2, "")).unwrap().changes.map(|c| c.len()), Some(3));
-        assert!(store.missed(id, &window("b", -1, "")).unwrap().changes.is_none());
+        assert_eq!(store.since(id, 2).unwrap().changes.map(|c| c.len()), Some(3));
+        assert!(store.since(id, -1).unwrap().changes.is_none());
     }
 
     #[test]

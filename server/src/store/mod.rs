@@ -18,3 +18,6 @@ pub use changes::{Known, Since};
 pub use database::{Store, StoreError};
 pub use journal::{Change, Direction};
 pub use sessions::{SessionRow, Stored};
+
+#[cfg(test)]
+mod versions;

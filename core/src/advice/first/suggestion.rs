@@ -14,12 +14,14 @@ const SAME: f64 = 0.06;
 
 /// A move, its reason, and the unit that makes it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct FirstMove {
     /// What was found, with its figure.
     pub says: String,
     /// What the unit does about it.
     pub does: String,
     /// The unit, as a session holds it.
+    #[cfg_attr(feature = "types", ts(type = "Unit"))]
     pub unit: Json,
 }
 

@@ -51,6 +51,7 @@ const CLEAN_CREST_DB: f64 = 13.0;
 
 /// What is usual of a part, at its level, and where it lies outside.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct AgainstUsual {
     /// What it is held against, in words.
     pub kind: &'static str,

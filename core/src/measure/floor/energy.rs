@@ -8,6 +8,7 @@ use crate::signal::math::pow;
 
 /// A high-pass and its cost.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "LowCut"))]
 pub struct Cut {
     /// Corner in Hz.
     pub freq_hz: f64,
@@ -16,6 +17,7 @@ pub struct Cut {
     /// Loudness it takes away, in LU, >= 0, with whatever lies below the instrument.
     pub removes_lu: f64,
     /// A band of the surgical EQ that does it.
+    #[cfg_attr(feature = "types", ts(type = "Params"))]
     pub suggest: Json,
 }
 

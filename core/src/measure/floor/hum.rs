@@ -18,6 +18,7 @@ const AUDIBLE_DBFS: f64 = -72.0;
 
 /// Hum: where its series begins, and its lines as Hz and dBFS, lowest first.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Hum {
     /// 50 or 60.
     pub mains_hz: f64,

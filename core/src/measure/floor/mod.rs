@@ -75,6 +75,7 @@ const BELOW: f64 = core::f64::consts::SQRT_2;
 
 /// Where it begins, and the two high-passes.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Floor {
     /// Frequency in Hz of its lowest tone.
     pub begins_hz: f64,

@@ -55,6 +55,7 @@ const HUM_WITHIN_HZ: f64 = 1.0;
 
 /// One ring.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Ring {
     /// Frequency in Hz.
     pub hz: f64,
@@ -69,6 +70,7 @@ pub struct Ring {
     /// `ring` or `hum`.
     pub is: String,
     /// A band of the surgical EQ against it, to be heard before it is kept.
+    #[cfg_attr(feature = "types", ts(type = "Params"))]
     pub suggest: Json,
     /// Why that one.
     pub why: String,

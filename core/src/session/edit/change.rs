@@ -13,6 +13,7 @@ use crate::session::part::Part;
 /// One change.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "edit", rename_all = "kebab-case")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub enum Edit {
     /// Sets a strip's level, pan or mute.
     SetControl {
@@ -21,6 +22,7 @@ pub enum Edit {
         /// Which control.
         control: String,
         /// Its new value.
+        #[cfg_attr(feature = "types", ts(type = "unknown"))]
         value: Json,
     },
     /// Renames a strip.
@@ -44,6 +46,7 @@ pub enum Edit {
         /// Position, 0 first.
         at: usize,
         /// The unit as in a rack file.
+        #[cfg_attr(feature = "types", ts(type = "Partial<Unit> & { kind: string }"))]
         unit: Json,
     },
     /// Takes a unit out.
@@ -72,6 +75,7 @@ pub enum Edit {
         /// Which value.
         param: String,
         /// Its new value.
+        #[cfg_attr(feature = "types", ts(type = "unknown"))]
         value: Json,
     },
     /// Puts a row into a list of a unit.
@@ -85,6 +89,7 @@ pub enum Edit {
         /// Position, 0 first.
         at: usize,
         /// The row as in a rack file.
+        #[cfg_attr(feature = "types", ts(type = "unknown"))]
         row: Json,
     },
     /// Takes a row out of a list of a unit.
@@ -109,6 +114,7 @@ pub enum Edit {
         /// Which section.
         section: u32,
         /// The value there; none for the one everywhere.
+        #[cfg_attr(feature = "types", ts(type = "unknown"))]
         value: Option<Json>,
     },
     /// Replaces the lane of one value of a unit or a strip.
@@ -120,6 +126,7 @@ pub enum Edit {
         /// Which value, as in [`crate::course::Course`].
         param: String,
         /// The points; none of them takes the lane away.
+        #[cfg_attr(feature = "types", ts(type = "Point[]"))]
         points: Json,
     },
     /// Chooses whether points of lanes stay on their beats when the tempo changes.
@@ -143,6 +150,7 @@ pub enum Edit {
         /// Which unit.
         unit: u32,
         /// The key as in a rack file; `"self"` for none.
+        #[cfg_attr(feature = "types", ts(type = "unknown"))]
         key: Json,
     },
     /// Changes which unit a unit follows.
@@ -159,6 +167,7 @@ pub enum Edit {
         /// Which strip.
         strip: u32,
         /// The unit as in a rack file, with its identity.
+        #[cfg_attr(feature = "types", ts(type = "Partial<Unit> & { kind: string }"))]
         unit: Json,
     },
     /// Puts a copy of a unit at the end of another rack, linked or free.
@@ -173,6 +182,7 @@ pub enum Edit {
         linked: bool,
         /// Rows of its first list whose gains are turned over in the copy.
         #[serde(default)]
+        #[cfg_attr(feature = "types", ts(optional, as = "Option<Vec<usize>>"))]
         mirrored: Vec<usize>,
     },
     /// Replaces another strip's rack by a copy of this one's, linked or free.
@@ -189,6 +199,7 @@ pub enum Edit {
         /// Which strip.
         strip: u32,
         /// The rack file.
+        #[cfg_attr(feature = "types", ts(type = "Rack"))]
         rack: Json,
     },
     /// Adds a strip.
@@ -196,6 +207,7 @@ pub enum Edit {
         /// Position among the strips.
         at: usize,
         /// The strip in full; identity 0 means: give it a new one.
+        #[cfg_attr(feature = "types", ts(type = "unknown"))]
         strip: Json,
     },
     /// Removes a track or bus that nothing feeds.
@@ -234,6 +246,7 @@ pub enum Edit {
         family: Family,
         /// Whether this is a guess nobody has looked at.
         #[serde(default)]
+        #[cfg_attr(feature = "types", ts(optional, as = "Option<bool>"))]
         guessed: bool,
     },
     /// Puts a track into a set of recordings of one performance, or out of one (0).

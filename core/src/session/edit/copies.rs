@@ -27,13 +27,13 @@ fn copy(unit: &UnitSpec, how: &How) -> UnitSpec {
 pub(super) fn copy_unit(session: &mut Session, id: u32, unit: u32, to: u32, how: How) -> Applied {
     let strip = session.strip(id).ok_or(EditError::NoStrip(id))?;
     let unit = strip.rack.units.iter().find(|u| u.id == unit).ok_or(EditError::NoUnit(unit))?;
-    let copied = copy(unit, &how).to_json();
-    units::add_unit(session, to, usize::MAX, &copied)
+    let copied = copy(unit, &how);
+    units::put_in(session, to, usize::MAX, copied)
 }
 
 pub(super) fn copy_rack(session: &mut Session, id: u32, to: u32, linked: bool) -> Applied {
     let strip = session.strip(id).ok_or(EditError::NoStrip(id))?;
     let how = How { linked, mirrored: &[] };
     let rack = RackSpec { units: strip.rack.units.iter().map(|unit| copy(unit, &how)).collect() };
-    units::replace_rack(session, to, &rack.to_json())
+    units::exchange(session, to, rack)
 }

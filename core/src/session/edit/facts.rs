@@ -9,6 +9,7 @@ use crate::session::document::INPUT_CONTROLS;
 /// What of a session an edit is about, as a page draws it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "kebab-case")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub enum About {
     /// Values and words of units; which units there are, and in what order, stays.
     Units,
@@ -37,6 +38,7 @@ pub enum About {
 /// How far an edit reaches into what is heard; each further one includes those before it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
 #[serde(rename_all = "kebab-case")]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub enum Reach {
     /// Nothing sounds otherwise.
     Nothing,
@@ -48,6 +50,7 @@ pub enum Reach {
 
 /// What has to be known of an edit.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Facts {
     /// The strips that are other than before, each once.
     pub strips: Vec<u32>,

@@ -9,13 +9,20 @@ fn find(session: &Session, unit: u32) -> Option<&UnitSpec> {
     session.strips.iter().flat_map(|s| &s.rack.units).find(|u| u.id == unit)
 }
 
+/// Whether two units are of one kind, also one that this version does not know.
+fn is_alike(a: &UnitSpec, b: &UnitSpec) -> bool {
+    a.kind.id == b.kind.id && a.kept.kind == b.kept.kind
+}
+
 /// A unit that follows another has that one's parameters, whatever it was given.
 pub(super) fn take_over(session: &Session, unit: &mut UnitSpec) {
     let Some(follow) = &unit.follows else { return };
-    if let Some(source) = find(session, follow.unit).filter(|s| s.kind.id == unit.kind.id && s.id != unit.id) {
+    if let Some(source) = find(session, follow.unit).filter(|s| is_alike(s, unit) && s.id != unit.id) {
         let (settings, courses) =
             (follow.of(&source.settings), follow.courses(&source.courses, &unit.courses, |path| unit.common.has(path)));
+        let kept = source.kept.clone();
         (unit.settings, unit.courses) = (settings, courses);
+        unit.kept.follow(&kept);
     }
 }
 
@@ -39,7 +46,7 @@ pub(super) fn may_follow(session: &Session, unit: &UnitSpec) -> Result<(), EditE
 /// Whether a unit's own parameters are those of another that is there; one whose source is gone goes by itself.
 pub(super) fn follows_one_there(session: &Session, unit: &UnitSpec) -> bool {
     let source = unit.follows.as_ref().and_then(|follow| find(session, follow.unit));
-    source.is_some_and(|source| source.kind.id == unit.kind.id && source.id != unit.id)
+    source.is_some_and(|source| is_alike(source, unit) && source.id != unit.id)
 }
 
 /// Refuses a unit whose own parameters are those of another.
@@ -57,12 +64,13 @@ pub(super) fn with_followers(session: &mut Session, unit: u32, (edit, inverse): 
     for strip in &mut session.strips {
         for follower in &mut strip.rack.units {
             let Some(follow) = follower.follows.clone().filter(|f| f.unit == unit) else { continue };
-            if follower.kind.id != source.kind.id || follower.id == unit {
+            if !is_alike(follower, &source) || follower.id == unit {
                 continue;
             }
             inverses.push(Edit::SetUnit { strip: strip.id, unit: follower.to_json() });
             follower.courses = follow.courses(&source.courses, &follower.courses, |path| follower.common.has(path));
             follower.settings = follow.of(&source.settings);
+            follower.kept.follow(&source.kept);
             edits.push(Edit::SetUnit { strip: strip.id, unit: follower.to_json() });
         }
     }

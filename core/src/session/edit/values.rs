@@ -25,14 +25,29 @@ fn refused(unit: &UnitSpec, error: SettingsError) -> EditError {
     EditError::Rack(RackError::Settings { unit: 1, kind: unit.kind.id, error })
 }
 
+/// The unit as it is, if something of another version is kept of it.
+fn with_kept(unit: &UnitSpec) -> Option<UnitSpec> {
+    (!unit.kept.is_empty()).then(|| unit.clone())
+}
+
+/// A change whose inverse gives back what was kept of the unit as well.
+fn exactly(before: Option<UnitSpec>, unit: &UnitSpec, strip: u32, (edit, inverse): (Edit, Edit)) -> (Edit, Edit) {
+    match before.filter(|before| before.kept != unit.kept) {
+        Some(before) => (edit, Edit::SetUnit { strip, unit: before.to_json() }),
+        None => (edit, inverse),
+    }
+}
+
 pub(super) fn set_param(session: &mut Session, strip: u32, id: u32, param: &str, value: &Json) -> Applied {
     if !unit_mut(session, strip, id)?.common.has(param) {
         links::is_free(session, id)?;
     }
     let unit = unit_mut(session, strip, id)?;
+    let before = with_kept(unit);
     let old = unit.set(param, value).map_err(|error| refused(unit, error))?;
+    unit.kept.forget(param);
     let edit = |value| Edit::SetParam { strip, unit: id, param: param.to_string(), value };
-    let applied = (edit(value.clone()), edit(old));
+    let applied = exactly(before, unit, strip, (edit(value.clone()), edit(old)));
     Ok(if unit.common.has(param) { applied } else { links::with_followers(session, id, applied) })
 }
 
@@ -55,6 +70,7 @@ pub(super) fn add_row(session: &mut Session, strip: u32, id: u32, list: &str, at
     let written = Json::Object(read.to_json());
     unit.settings.lists[number].insert(at, read);
     courses::move_rows(&mut unit.courses, list, at, 1);
+    unit.kept.move_rows(list, at, 1);
     let list = list.to_string();
     let applied = (
         Edit::AddRow { strip, unit: id, list: list.clone(), at, row: written },
@@ -67,15 +83,18 @@ pub(super) fn remove_row(session: &mut Session, strip: u32, id: u32, list: &str,
     links::is_free(session, id)?;
     let unit = unit_mut(session, strip, id)?;
     let (number, rows) = list_of(unit, list)?;
+    let before = with_kept(unit);
     if at >= unit.settings.lists[number].len() {
         let known = format!("{} of them", unit.settings.lists[number].len());
         return Err(refused(unit, SettingsError::Unknown { path: format!("{} {at}", rows.label), known }));
     }
     let row = Json::Object(unit.settings.lists[number].remove(at).to_json());
     courses::move_rows(&mut unit.courses, list, at, -1);
+    unit.kept.move_rows(list, at, -1);
     let list = list.to_string();
-    let applied =
+    let edits =
         (Edit::RemoveRow { strip, unit: id, list: list.clone(), at }, Edit::AddRow { strip, unit: id, list, at, row });
+    let applied = exactly(before, unit, strip, edits);
     Ok(links::with_followers(session, id, applied))
 }
 
@@ -108,7 +127,7 @@ pub(super) fn set_follows(session: &mut Session, strip: u32, id: u32, follows: O
     unit.follows = follows.cloned();
     links::may_follow(session, &unit)?;
     links::take_over(session, &mut unit);
-    let changed = unit.settings != before.settings || unit.courses != before.courses;
+    let changed = unit.settings != before.settings || unit.courses != before.courses || unit.kept != before.kept;
     *unit_mut(session, strip, id)? = unit.clone();
     if !changed {
         let edit = |follows| Edit::SetFollows { strip, unit: id, follows };

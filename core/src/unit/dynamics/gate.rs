@@ -95,7 +95,7 @@ pub const KIND: UnitKind = UnitKind {
         in_db - if loud == ducks(settings) { settings.fixed.number("range_db") } else { 0.0 }
     }),
     takes_key: true,
-    listen: None,
+    regions: None,
 };
 
 /// Whether it gives way to what is loud.

@@ -71,7 +71,7 @@ pub const KIND: UnitKind = UnitKind {
         (in_db + settings.fixed.number("input_db")).min(settings.fixed.number("ceiling_db") - MARGIN_DB)
     }),
     takes_key: false,
-    listen: None,
+    regions: None,
 };
 
 fn window(settings: &Settings, rate: f64) -> usize {

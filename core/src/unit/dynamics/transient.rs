@@ -68,7 +68,7 @@ pub const KIND: UnitKind = UnitKind {
     reduces: false,
     transfer: None,
     takes_key: false,
-    listen: None,
+    regions: None,
 };
 
 /// A follower in dB above the floor.

@@ -46,7 +46,7 @@ pub const KIND: UnitKind = UnitKind {
     reduces: false,
     transfer: None,
     takes_key: false,
-    listen: None,
+    regions: None,
 };
 
 /// Gain in front of a response.

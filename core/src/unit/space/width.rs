@@ -45,7 +45,7 @@ pub const KIND: UnitKind = UnitKind {
     reduces: false,
     transfer: None,
     takes_key: false,
-    listen: None,
+    regions: None,
 };
 
 fn high_pass(settings: &Settings, rate: f64) -> Option<SvfDesign> {

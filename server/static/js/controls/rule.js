@@ -4,7 +4,7 @@
  * default, and the value in a box. Drag, wheel, arrow keys (Shift ten steps, Alt
  * fine), double-click for the default, or type.
  */
-import { ask, format, parameter } from '../engine/ask.js';
+import { ask, format, numberOf, parameter } from '../engine/ask.js';
 import { isTyped } from '../draw/redraw.js';
 import { html, svg } from '../draw/svg.js';
 import { newGesture } from '../session/document.js';
@@ -127,7 +127,8 @@ export class Rule {
     this.tempo = tempo;
     this.onChange = onChange;
     this.spec = parameter(table, param);
-    this.max = this.spec.domain.max ?? Infinity;
+    this.domain = numberOf(this.spec);
+    this.max = this.domain.max;
     this.gesture = '';
     this.keyedAt = 0;
     this.value = NaN;
@@ -163,14 +164,14 @@ export class Rule {
 
   /** @param {string} name */
   makeScale(name) {
-    const { domain } = this.spec;
+    const { domain } = this;
     const scale = svg('svg', {
       class: 'rule-scale',
       tabindex: 0,
       role: 'slider',
       'aria-label': name,
       'aria-valuemin': domain.min,
-      'aria-valuemax': domain.max ?? 1e9,
+      'aria-valuemax': Math.min(domain.max, 1e9),
     });
     drawn.set(scale, this);
     sizes.observe(scale);
@@ -179,7 +180,7 @@ export class Rule {
 
   /** In pixels of its own width, so that figures keep their shape. @param {number} width */
   drawScale(width) {
-    const { domain } = this.spec;
+    const { domain } = this;
     const length = width - 2 * MARGIN;
     if (length <= 0 || length === this.length) return;
     this.length = length;
@@ -266,7 +267,7 @@ export class Rule {
     scale.addEventListener('pointermove', (event) => {
       if (scale.hasPointerCapture(event.pointerId)) this.drag(event);
     });
-    scale.addEventListener('dblclick', () => this.change(this.spec.domain.default, newGesture()));
+    scale.addEventListener('dblclick', () => this.change(this.domain.default, newGesture()));
     scale.addEventListener('keydown', (event) => this.key(event));
     scale.addEventListener(
       'wheel',
@@ -314,7 +315,7 @@ export class Rule {
   key(event) {
     const way = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: 10, PageDown: -10 }[event.key];
     if (way) this.stepBy(way * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1));
-    else if (event.key === 'Home') this.change(this.spec.domain.min, newGesture());
+    else if (event.key === 'Home') this.change(this.domain.min, newGesture());
     else if (event.key === 'End') this.change(this.max, newGesture());
     else return;
     event.preventDefault();

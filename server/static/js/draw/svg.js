@@ -20,7 +20,7 @@ export function svg(name, attributes = {}, ...children) {
 /**
  * An HTML element with properties and children.
  * @param {string} name
- * @param {Record<string, any>} [properties] `data` holds data attributes
+ * @param {Record<string, unknown>} [properties] `data` holds data attributes
  * @param {...(Node | string)} children
  * @returns {any}
  */
@@ -28,8 +28,8 @@ export function html(name, properties = {}, ...children) {
   const element = document.createElement(name);
   for (const [key, value] of Object.entries(properties)) {
     if (key === 'data') Object.assign(element.dataset, value);
-    else if (key.startsWith('aria-') || key === 'role' || key === 'for' || key === 'list') element.setAttribute(key, value);
-    else /** @type {any} */ (element)[key] = value;
+    else if (key.startsWith('aria-') || key === 'role' || key === 'for' || key === 'list') element.setAttribute(key, String(value));
+    else Object.assign(element, { [key]: value });
   }
   element.append(...children);
   return element;

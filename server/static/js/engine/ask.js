@@ -44,25 +44,81 @@ export function forgetSound(name) {
  */
 export const format = (table, param, value) => ask({ ask: 'format', table, param, value: value === 'inf' ? null : value });
 
-/** All parameter tables. */
+/**
+ * @typedef {import('../types.js').Kind} Kind
+ * @typedef {import('../types.js').Param} Param
+ * @typedef {{ id: string, label: string }} Named
+ */
+/**
+ * @typedef {object} Catalogue
+ * @property {Kind[]} kinds of units
+ * @property {Kind} foreign of units that this version does not know
+ * @property {Param[]} common fields that every unit has
+ * @property {Param[]} strip controls of a strip
+ * @property {Param[]} take of two recordings of one performance
+ * @property {{ per_decade: number, hz: number[] }[]} spectra the bands they come in, the coarser first
+ * @property {import('../types.js').ReportField[]} report in the order in which a report is written
+ * @property {{ block: number, chunk: number, overview: number }} frames
+ * @property {number} histogram_floor_db
+ * @property {number} mono_db
+ * @property {Named[]} checks
+ * @property {(Named & { family: string })[]} parts
+ * @property {Named[]} families
+ */
+
+/** All parameter tables. @type {Catalogue} */
 export const catalogue = ask({ ask: 'catalogue' });
 
-/** The facts and tables of a kind of unit. @param {string} id @returns {any} */
-export const kindOf = (id) => catalogue.kinds.find((/** @type {any} */ k) => k.id === id);
+/** The facts and tables of a kind of unit; of one that this version does not know, those of all such. @param {string} id @returns {Kind} */
+export const kindOf = (id) => catalogue.kinds.find((k) => k.id === id) ?? catalogue.foreign;
+
+/**
+ * The tables of parameters by name.
+ * @param {string} table a unit kind, `kind/list`, `common`, `strip` or `take`
+ * @returns {Param[]}
+ */
+function tableOf(table) {
+  if (table === 'common' || table === 'strip' || table === 'take') return catalogue[table];
+  const [kind, list] = table.split('/');
+  return list ? (kindOf(kind).lists.find((l) => l.id === list)?.params ?? []) : kindOf(kind).params;
+}
 
 /**
  * The table of a parameter.
- * @param {string} table a unit kind, `kind/list`, `common` or `strip`
+ * @param {string} table as in `tableOf`
  * @param {string} id
+ * @returns {Param}
  */
 export function parameter(table, id) {
-  const [kind, list] = table.split('/');
-  const unit = kindOf(kind);
-  const params = list ? unit.lists.find((/** @type {any} */ l) => l.id === list).params : unit ? unit.params : catalogue[table];
-  return params.find((/** @type {any} */ p) => p.id === id);
+  const found = tableOf(table).find((p) => p.id === id);
+  if (!found) throw new Error(`there is no parameter ${table}.${id}`);
+  return found;
 }
 
-/** The bands spectra come in, the coarser first. @type {{ per_decade: number, hz: number[] }[]} */
+/** The range, the default and the step of a number; one without an end ends at infinity. @param {Param} param */
+export function numberOf({ id, domain }) {
+  if (domain.type !== 'number') throw new Error(`${id} is no number`);
+  return { ...domain, max: domain.max ?? Infinity };
+}
+
+/** The options of a choice. @param {Param} param */
+export function optionsOf({ id, domain }) {
+  if (domain.type !== 'choice') throw new Error(`${id} is no choice`);
+  return domain.options;
+}
+
+/**
+ * What is known of each row of a unit's first list.
+ * @typedef {object} RowFacts
+ * @property {string[]} resting names of its values that do nothing with the others
+ * @property {[number | null, number | null] | null} region in Hz, of what is heard of it alone; null where it has no end
+ * @property {number | null} far_end_db gain at the far end of its way; null for one that stands still
+ */
+
+/** @param {{ kind: string, params: unknown }} unit @returns {RowFacts[]} */
+export const rowsOf = (unit) => ask({ ask: 'rows', unit });
+
+/** The bands spectra come in, the coarser first. */
 export const spectra = catalogue.spectra;
 
 /**

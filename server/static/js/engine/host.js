@@ -7,8 +7,6 @@ const encoder = new TextEncoder();
 const decoder = new TextDecoder();
 /** Seconds of sound the browser keeps ahead of the ear: taking a late unit holds the audio thread up by a part of it. */
 const BUFFER_S = 0.04;
-/** Frames of each half of the scope. */
-const SCOPE = catalogue.frames.scope;
 
 /**
  * @typedef {{ url: string, channels: number, frames: number, start: number }} Stream
@@ -22,7 +20,7 @@ const SCOPE = catalogue.frames.scope;
  * @property {number} starved blocks for which sound had not arrived
  * @property {number} latency frames
  * @property {number} momentary LUFS
- * @property {number} truePeak dBTP since play
+ * @property {number} true_peak dBTP since play
  * @property {number} peak dBFS since the last report
  * @property {number} reduction dB now, of the watched station
  * @property {number} side heard: 0 the session, 1 the other side, 2 the difference
@@ -62,7 +60,7 @@ export class Host extends EventTarget {
     this.changing = false;
     /** Whether the worked side plays a rack that is not the document's. */
     this.unkept = false;
-    /** The other side of the comparison. @type {object[] | null} */
+    /** The other side of the comparison. @type {import('../views/sides.js').Change[] | null} */
     this.reference = null;
     /** Share of the audio thread's time that is used. */
     this.busy = 0;
@@ -72,7 +70,9 @@ export class Host extends EventTarget {
 
   /** Fetches the sounds that units name, those of the other side as well. */
   lookForSounds() {
-    const other = (this.reference ?? []).flatMap((/** @type {any} */ change) => (change.rack ? [change.rack] : []));
+    const other = (this.reference ?? []).flatMap((change) =>
+      change.rack ? [/** @type {import('../types.js').Rack} */ (change.rack)] : [],
+    );
     return this.sounds.look([...this.document.session.strips.map((strip) => strip.rack), ...other]);
   }
 
@@ -177,14 +177,14 @@ export class Host extends EventTarget {
 
   /**
    * Plays a rack on the worked side that is not the document's, or the document's again.
-   * @param {number} strip @param {any} rack null for the document's
+   * @param {number} strip @param {import('../types.js').Rack | null} rack null for the document's
    */
   playUnkept(strip, rack) {
     this.unkept = rack !== null;
     this.edit({ edit: 'replace-rack', strip, rack: rack ?? this.document.find(strip).rack });
   }
 
-  /** Changes the other side of the comparison. @param {object[]} reference */
+  /** Changes the other side of the comparison. @param {import('../views/sides.js').Change[]} reference */
   compare(reference) {
     this.reference = reference;
     this.send({ do: 'compare', reference: encoder.encode(JSON.stringify(reference)) });
@@ -215,32 +215,20 @@ export class Host extends EventTarget {
   }
 }
 
-/** Where the trace begins in a report; see the core's `Player::report`. */
-const TRACE_AT = 12;
-
-/** @param {Float32Array} n @returns {Report} */
-function readReport(n) {
-  const traceEnd = TRACE_AT + n[TRACE_AT - 1];
+/** @param {Float64Array} numbers as the core's `Report::write` has them @returns {Report} */
+function readReport(numbers) {
+  /** @type {Record<string, any>} */
+  const report = { load: 0 };
+  let at = 0;
+  for (const { name, is } of catalogue.report) {
+    const first = numbers[at];
+    at += 1;
+    if (is === 'list') {
+      report[name] = Float32Array.from(numbers.subarray(at, at + first));
+      at += first;
+    } else report[name] = is === 'switch' ? first === 1 : first;
+  }
   const peaks = new Map();
-  for (let i = 0; i < n[traceEnd]; i += 1) peaks.set(n[traceEnd + 1 + 2 * i], n[traceEnd + 2 + 2 * i]);
-  const scope = traceEnd + 1 + 2 * n[traceEnd];
-  return {
-    position: n[0],
-    playing: n[1] === 1,
-    starved: n[2],
-    latency: n[3],
-    momentary: n[4],
-    truePeak: n[5],
-    peak: n[6],
-    reduction: n[7],
-    side: n[8],
-    changing: n[9] === 1,
-    width: n[10],
-    load: 0,
-    trace: n.slice(TRACE_AT, traceEnd),
-    peaks,
-    before: n.slice(scope, scope + SCOPE),
-    after: n.slice(scope + SCOPE, scope + 2 * SCOPE),
-    moves: n.slice(scope + 2 * SCOPE),
-  };
+  for (let i = 0; i < report.peaks.length; i += 2) peaks.set(report.peaks[i], report.peaks[i + 1]);
+  return /** @type {Report} */ ({ ...report, peaks });
 }

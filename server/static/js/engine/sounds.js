@@ -12,13 +12,13 @@ const AGAIN_MS = 2000;
 
 /** Parameters of each kind that take a sound. @type {Map<string, string[]>} */
 const PARAMS = new Map(
-  catalogue.kinds.map((/** @type {any} */ kind) => {
-    const sounds = kind.params.filter((/** @type {any} */ p) => p.domain.type === 'sound');
-    return [kind.id, sounds.map((/** @type {any} */ p) => p.id)];
+  catalogue.kinds.map((kind) => {
+    const sounds = kind.params.filter((p) => p.domain.type === 'sound');
+    return [kind.id, sounds.map((p) => p.id)];
   }),
 );
 
-/** The sounds a unit names. @param {any} unit @returns {string[]} */
+/** The sounds a unit names. @param {import('../types.js').Unit} unit @returns {string[]} */
 const namedBy = (unit) => (PARAMS.get(unit.kind) ?? []).map((id) => unit.params?.[id]).filter(Boolean);
 
 /** @typedef {{ samples: Float32Array, recorded: number }} Here a sound that has come, both sides interleaved */
@@ -39,7 +39,7 @@ export class Sounds extends EventTarget {
 
   /**
    * Fetches what units of these racks name and is not here yet; resolves once it has come or is missing.
-   * @param {{ units?: any[] }[]} racks
+   * @param {{ units?: import('../types.js').Unit[] }[]} racks
    */
   async look(racks) {
     const names = new Set(racks.flatMap((rack) => (rack.units ?? []).flatMap(namedBy)));

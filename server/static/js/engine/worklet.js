@@ -133,7 +133,8 @@ class ZincProcessor extends AudioWorkletProcessor {
   report() {
     const { engine, player } = this;
     const at = engine.zr_player_report(player);
-    const numbers = new Float32Array(engine.memory.buffer, at, engine.zr_player_report_len(player)).slice();
+    const numbers = new Float64Array(engine.memory.buffer, at, engine.zr_player_report_len(player)).slice();
+    // Where the song is, and whether it plays, come first.
     this.running = numbers[1] === 1;
     this.feeder?.postMessage({ position: numbers[0] });
     this.port.postMessage({ report: numbers, load: this.busyMs / ((REPORT_EVERY * BLOCK * 1000) / sampleRate) }, [numbers.buffer]);

@@ -2,16 +2,16 @@
 /** How one value changes with the song, as it is written down. */
 
 /**
- * @typedef {{ at: number, value: any, then: 'straight' | 'held' | 'free' }} Point
- * @typedef {{ param: string, sections: { section: number, value: any }[], points: Point[] }} Course
+ * @typedef {import('../types.js').Point} Point
+ * @typedef {import('../types.js').Course} Course
  */
 
 /**
  * The course of a value; one that says nothing where it does not change.
- * @param {{ over_time?: Course[] }} owner
+ * @param {{ over_time?: Course[] } | undefined} owner
  * @param {string} param
  * @returns {Course}
  */
 export function courseOf(owner, param) {
-  return owner.over_time?.find((course) => course.param === param) ?? { param, sections: [], points: [] };
+  return owner?.over_time?.find((course) => course.param === param) ?? { param, sections: [], points: [] };
 }

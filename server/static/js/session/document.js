@@ -11,31 +11,17 @@ import { ask } from '../engine/ask.js';
 import { Refusal, request } from './api.js';
 
 /**
- * @typedef {{
- *   id: number, kind: string, on: boolean, mix: number, trim_db: number, place: string, why: string, key?: any,
- *   follows?: { unit: number, mirrored: number[] }, params: any, over_time?: import('./course.js').Course[],
- * }} Unit
- * @typedef {{ to: number, level_db: number, before_fader: boolean }} Send
- * @typedef {{
- *   id: number, name: string, role: string, family: string, part: string, guessed: boolean, take_set: number,
- *   note: string, feeds: number | null, sends: Send[], controls: any, rack: { units: Unit[] }, audio: any,
- *   over_time?: import('./course.js').Course[],
- * }} Strip
- * @typedef {{ name: string, units: { strip: number, unit: number }[] }} UnitSet
- * @typedef {{ id: number, name: string, start: number, end: number }} Section
- * @typedef {{
- *   partners: Record<string, number[]>, candidates: Record<string, any[]>, not_rings: Record<string, number[]>,
- *   unit_sets: UnitSet[], done: number[],
- * }} Notebook
- * @typedef {{
- *   name: string, rate: number, tempo_bpm: number, beats_per_bar: number, points_on_beats: boolean,
- *   sections: Section[], strips: Strip[], notebook: Notebook,
- * }} Session
- * @typedef {Record<string, any> & { edit: string }} Edit
- * @typedef {{
- *   strips: number[], about: string, reach: 'nothing' | 'mix' | 'racks', at_once: boolean,
- * }} Facts what is to be known of an edit; the core's `edit/facts`
+ * @typedef {import('../types.js').Unit} Unit
+ * @typedef {import('../types.js').Send} Send
+ * @typedef {import('../types.js').Strip} Strip
+ * @typedef {import('../types.js').UnitSet} UnitSet
+ * @typedef {import('../types.js').Section} Section
+ * @typedef {import('../types.js').Notebook} Notebook
+ * @typedef {import('../types.js').Session} Session
+ * @typedef {import('../types.js').Edit} Edit
+ * @typedef {import('../types.js').Facts} Facts
  * @typedef {{ edit: Edit, what: string, overtook: string[], own: boolean }} Change as the server tells of it
+ * @typedef {{ version: number, undo: number, redo: number, changes: Change[] | null, session: Session | null }} Answer
  * @typedef {{ session?: Session, frame?: Partial<Session>, notebook?: Notebook, strip?: Strip | number, unit?: Unit } | null} Part
  */
 
@@ -122,7 +108,7 @@ export class SessionDocument extends EventTarget {
     const last = this.queue.at(-1);
     const isFree = last?.edit && gesture && last.gesture === gesture && !(this.sending && this.queue.length === 1);
     const number = this.requests + 1;
-    /** @type {any} */
+    /** @type {{ parts: Part[], instead: boolean, shown: boolean, facts: Facts }} */
     let made;
     try {
       made = askSession({ do: 'wait', number, edit, instead_of: isFree ? last.number : null });
@@ -281,7 +267,7 @@ export class SessionDocument extends EventTarget {
 
   /**
    * Follows what the server says has been changed.
-   * @param {any} answer
+   * @param {Answer} answer
    * @param {number} [number] what the module calls the edit that is answered
    */
   take(answer, number) {
@@ -291,12 +277,12 @@ export class SessionDocument extends EventTarget {
     this.redo = answer.redo;
     if (answer.version > before) this.others.postMessage(answer.version);
     // More was changed than is known: all of it.
-    if (!answer.changes) {
-      this.open(answer.session);
+    const { changes } = answer;
+    if (!changes) {
+      if (answer.session) this.open(answer.session);
       return;
     }
-    const changes = /** @type {Change[]} */ (answer.changes);
-    /** @type {any} */
+    /** @type {{ parts: Part[], told: import('../types.js').Told[], waiting: number[] }} */
     let news;
     try {
       news = askSession({ do: 'follow', kept: changes.map(({ edit, own }) => ({ edit, number: own ? number : undefined })) });

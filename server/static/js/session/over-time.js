@@ -53,7 +53,7 @@ export function controlIn(strip, control, section) {
  */
 export const editIn = (edit, section) => (section ? askSession({ do: 'in-section', edit, section }) : edit);
 
-/** Owner of a value. @param {import('./document.js').Session} session @param {Target} target @returns {any} */
+/** Owner of a value. @param {import('./document.js').Session} session @param {Target} target @returns {Strip | Unit | undefined} */
 export function ownerOf(session, target) {
   const strip = session.strips.find((s) => s.id === target.strip);
   return target.unit ? strip?.rack.units.find((u) => u.id === target.unit) : strip;
@@ -63,28 +63,20 @@ export function ownerOf(session, target) {
  * What a target names: its table and name there for the core's questions, its words, its value everywhere; null where
  * it is gone.
  * @param {Target} target
- * @returns {{ table: string, param: string, label: string, everywhere: any } | null}
+ * @returns {{ table: string, param: string, label: string, everywhere: number | string | boolean | null } | null}
  */
 export const named = ({ strip, unit, param }) => askSession({ do: 'value', strip, unit, param });
 
 /**
  * Everything of a session that changes with the song.
  * @param {import('./document.js').Session} session
- * @returns {{ target: Target, owner: any, course: Course }[]}
+ * @returns {{ target: Target, owner: Strip | Unit, course: Course }[]}
  */
 export function allChanges(session) {
   return session.strips.flatMap((strip) => [
-    .../** @type {any} */ (strip.over_time ?? []).map((/** @type {Course} */ course) => ({
-      target: { strip: strip.id, unit: 0, param: course.param },
-      owner: strip,
-      course,
-    })),
+    ...(strip.over_time ?? []).map((course) => ({ target: { strip: strip.id, unit: 0, param: course.param }, owner: strip, course })),
     ...strip.rack.units.flatMap((unit) =>
-      (unit.over_time ?? []).map((/** @type {Course} */ course) => ({
-        target: { strip: strip.id, unit: unit.id, param: course.param },
-        owner: unit,
-        course,
-      })),
+      (unit.over_time ?? []).map((course) => ({ target: { strip: strip.id, unit: unit.id, param: course.param }, owner: unit, course })),
     ),
   ]);
 }

@@ -81,7 +81,7 @@ function select(i) {
 
 function showWire() {
   // Switched as it is where changes hold.
-  const here = { ...strip(), rack: { units: units().map((u) => unitIn(u, scope())) } };
+  const here = { ...strip(), rack: { ...strip().rack, units: units().map((u) => unitIn(u, scope())) } };
   drawWire(places.wire, here, doc.session.rate, selected, figures.treatment, feeds, actions, figures.taken);
 }
 
@@ -192,9 +192,14 @@ const candidates = new Candidates({
   use: (rack) => void doc.edit({ edit: 'replace-rack', strip: doc.strip, rack }),
 });
 
-/** The rack of a trial that is heard, and its name. @type {{ rack: any, name: string } | null} */
+/** The rack of a trial that is heard, and its name. @type {{ rack: import('../types.js').Rack, name: string } | null} */
 let tried = null;
-/** @param {any} rack @param {string} name @param {any} [against] @param {boolean} [differs] */
+/**
+ * @param {import('../types.js').Rack} rack
+ * @param {string} name
+ * @param {import('../types.js').Rack | null} [against]
+ * @param {boolean} [differs]
+ */
 function hearTried(rack, name, against = null, differs = false) {
   tried = { rack, name };
   hearInstead(against);

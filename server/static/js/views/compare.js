@@ -4,9 +4,8 @@
  * raised to be as loud, which is heard, and when it changes by itself.
  */
 import { html, signed } from '../draw/svg.js';
-import { format } from '../engine/ask.js';
+import { format, rowsOf } from '../engine/ask.js';
 import { latestWork } from '../session/work.js';
-import { regionOf } from './bench/bands.js';
 import { host, loopRange, mark, prepareSoon } from './listen-bar.js';
 import { note } from './notes.js';
 import { doc } from './session-frame.js';
@@ -48,7 +47,7 @@ export function heardFrames() {
   return [0, Math.max(1, ...strips.map((s) => (s.audio ? s.audio.start + s.audio.frames : 0)))];
 }
 
-/** The rack that is heard in place of the strip's own on the worked side; none as a rule. @type {any} */
+/** The rack that is heard in place of the strip's own on the worked side; none as a rule. @type {import('../types.js').Rack | null} */
 let instead = null;
 const insteadChanges = () => (instead ? [{ change: 'rack', strip: doc.strip, rack: instead }] : []);
 
@@ -125,7 +124,7 @@ function playAlong() {
 
 /**
  * Hears another rack on the worked side, unkept, so that two that are tried are compared with each
- * other; null hears the strip's own again. @param {any} rack
+ * other; null hears the strip's own again. @param {import('../types.js').Rack | null} rack
  */
 export function hearInstead(rack) {
   if (rack === null && instead === null) return;
@@ -162,23 +161,27 @@ let back = null;
 const said = html('span', { className: 'held-region', role: 'status', hidden: true });
 document.getElementById('listen-bar')?.append(said);
 
-/** The band that is heard alone in a change. @param {any} change */
-const bandOf = (change) => (change.row?.shape ? change.row : doc.unit(change.strip, change.unit)?.params.bands?.[change.row]);
+/** The region that is heard alone in a change. @param {Change} change */
+function regionOf({ strip, unit, row }) {
+  // A row that is not in the unit is a band of its own.
+  if (typeof row === 'object') return rowsOf({ kind: 'surgical-eq', params: { bands: [row] } })[0].region;
+  const found = doc.unit(strip, Number(unit));
+  return (found && rowsOf(found)[Number(row)]?.region) ?? null;
+}
 
 /** Says in the bar, and to whoever draws it, which region is heard. @param {Change | null} change */
 function sayHeld(change) {
-  const band = change && bandOf(change);
-  const region = band ? regionOf(band) : null;
+  const region = change && regionOf(change);
   said.hidden = !region;
   if (region) said.textContent = `only ${inWords(region)} is heard`;
   document.dispatchEvent(new CustomEvent('held-region', { detail: region }));
 }
 
-/** @param {[number, number]} region */
+/** @param {[number | null, number | null]} region */
 function inWords([low, high]) {
-  const hz = (/** @type {number} */ value) => format('surgical-eq/bands', 'freq_hz', value);
-  if (low === 0) return `what lies below ${hz(high)}`;
-  return high === Infinity ? `what lies above ${hz(low)}` : `${hz(low)} to ${hz(high)}`;
+  const hz = (/** @type {number | null} */ value) => format('surgical-eq/bands', 'freq_hz', value);
+  if (low === null) return `what lies below ${hz(high)}`;
+  return high === null ? `what lies above ${hz(low)}` : `${hz(low)} to ${hz(high)}`;
 }
 
 /** Hears a change in place of the session, at its own level, until it is let go. @param {Change | null} change */
@@ -211,7 +214,8 @@ export function hearWhilePressed(button, wanted) {
     window.addEventListener('pointerup', release, { once: true });
     window.addEventListener('pointercancel', release, { once: true });
   });
-  button.addEventListener('keydown', (/** @type {any} */ event) => {
+  button.addEventListener('keydown', (pressed) => {
+    const event = /** @type {KeyboardEvent} */ (pressed);
     if (event.key !== ' ' && event.key !== 'Enter') return;
     event.preventDefault();
     event.stopPropagation();

@@ -83,7 +83,7 @@ function takeRow(row) {
       of: place.dataset.of,
       value: controlIn(strip, control, scope()),
       onChange: (value, gesture) => {
-        const edit = { edit: 'set-control', strip: id, control, value };
+        const edit = /** @type {import('../session/document.js').Edit} */ ({ edit: 'set-control', strip: id, control, value });
         lane.touch({ strip: id, unit: 0, param: control });
         if (!lane.takes(edit)) void editHere(edit, gesture);
       },
@@ -96,7 +96,8 @@ function takeRow(row) {
   row.querySelector('[data-mute]')?.addEventListener('click', () => {
     const strip = stripOf(id);
     if (!strip) return;
-    const edit = { edit: 'set-control', strip: id, control: 'muted', value: !controlIn(strip, 'muted', scope()) };
+    const value = !controlIn(strip, 'muted', scope());
+    const edit = /** @type {import('../session/document.js').Edit} */ ({ edit: 'set-control', strip: id, control: 'muted', value });
     lane.touch({ strip: id, unit: 0, param: 'muted' });
     if (!lane.takes(edit)) void editHere(edit);
   });
@@ -285,7 +286,7 @@ const unitsOff = (taken) =>
 const offerSides = () =>
   offer([
     { id: 'racks', label: 'without any rack', changes: () => unitsOff(() => true) },
-    ...catalogue.kinds.map((/** @type {any} */ kind) => ({
+    ...catalogue.kinds.map((kind) => ({
       id: kind.id,
       label: `without every ${kind.name}`,
       changes: () => unitsOff((unit) => unit.kind === kind.id),

@@ -209,7 +209,7 @@ function warn(report) {
   if (!place) return;
   /** @type {string[]} */
   const words = [];
-  if (report.truePeak > 0) words.push(`over full scale by ${level(report.truePeak)} dB: bring the main down`);
+  if (report.true_peak > 0) words.push(`over full scale by ${level(report.true_peak)} dB: bring the main down`);
   if (wideOnce && report.playing && report.width < LOST_STEREO_DB) words.push('the output is nearly mono now');
   if (report.load > HEAVY_LOAD)
     words.push(`the sound takes ${(report.load * 100).toFixed(0)} % of the time there is: print what is finished`);
@@ -234,9 +234,9 @@ host.addEventListener('report', (event) => {
   out.take(10 ** (report.peak / 20), performance.now());
   const figures = /** @type {HTMLElement} */ (document.getElementById('out-figures'));
   figures.textContent =
-    `${level(report.momentary)} LUFS  ${level(report.truePeak)} dBTP  room ` +
-    `${report.truePeak > -120 ? level(-report.truePeak) : '–'} dB`;
-  figures.classList.toggle('caution', report.truePeak > 0);
+    `${level(report.momentary)} LUFS  ${level(report.true_peak)} dBTP  room ` +
+    `${report.true_peak > -120 ? level(-report.true_peak) : '–'} dB`;
+  figures.classList.toggle('caution', report.true_peak > 0);
   warn(report);
   // A little waiting at the start is loading; more means that sound comes too slowly.
   if (report.starved > shownStarved + 400) {
@@ -268,7 +268,7 @@ export function mark(name, value) {
 }
 
 const check = /** @type {HTMLSelectElement} */ (document.getElementById('check'));
-check.append(...catalogue.checks.map((/** @type {any} */ c) => new Option(c.label, c.id)));
+check.append(...catalogue.checks.map((c) => new Option(c.label, c.id)));
 check.addEventListener('change', () => {
   check.closest('label')?.toggleAttribute('data-away', check.selectedIndex > 0);
   host.send({ do: 'check', check: check.selectedIndex });

@@ -14,7 +14,7 @@ const taken = latestWork();
 export async function takenAlong(strip) {
   const found = await taken(`/api/sessions/${doc.id}/strips/${strip}/taken`, {}, () => {});
   if (!found || found.paths.length === 0) return '';
-  const one = (/** @type {any} */ path) => `${path.name} ${level(path.mean_db)}`;
+  const one = (/** @type {{ name: string, mean_db: number }} */ path) => `${path.name} ${level(path.mean_db)}`;
   const { mean_db: mean, most_db: most } = found.total;
   const sum = found.paths.length > 1 ? `${found.paths.map(one).join(' + ')} = ${level(mean)}` : one(found.paths[0]);
   return `taken along its path: ${sum} dB on the mean, ${level(most)} at most`;

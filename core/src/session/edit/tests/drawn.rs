@@ -108,6 +108,13 @@ pub fn full_session() -> Session {
     for unit in [json!({"kind": "compressor"}), json!({"kind": "surgical-eq", "params": {"bands": [{}, {}]}})] {
         s.add_unit(second, UnitSpec::from_json(&unit, 1).unwrap());
     }
+    // What another version has left: a kind that nobody knows here, and values in a unit that is known.
+    for unit in [
+        json!({"kind": "spring", "params": {"length": 3}}),
+        json!({"kind": "surgical-eq", "params": {"phase": "mixed", "bands": [{"glow": 1}, {"freq_hz": 200, "q": 900}]}}),
+    ] {
+        s.add_unit(second, UnitSpec::of_any_version(&unit, 1).unwrap());
+    }
     for (id, start) in [(501, 0), (502, 2000)] {
         let section = Section { id, name: "S".into(), start, end: start + 2000 };
         Edit::AddSection { section }.apply(&mut s).unwrap();

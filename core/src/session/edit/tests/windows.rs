@@ -5,7 +5,8 @@ use proptest::strategy::ValueTree;
 use serde_json::json;
 
 use super::drawn::{Drawn, any_drawn, any_value, full_session};
-use crate::session::edit::{Edit, Meeting, Touch};
+use crate::session::edit::change::{Edit, Touch};
+use crate::session::edit::meet::Meeting;
 use crate::session::window::{Kept, WindowSession};
 use crate::session::{Family, Role, Section, Session};
 

@@ -58,7 +58,7 @@ pub const KIND: UnitKind = UnitKind {
         at - crush_share(settings) * law_of(settings).at_input(at) + output_db(settings)
     }),
     takes_key: true,
-    listen: None,
+    regions: None,
 };
 
 /// What the lookahead holds back is lateness; what rings is the constant of a colour, and the way

@@ -16,7 +16,7 @@ use crate::signal::decibel::db_to_gain;
 use crate::signal::math::{Complex, TAU};
 use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame, Ramp, StereoBlock};
-use crate::unit::kind::{TAIL_DB, Tail, UnitKind};
+use crate::unit::kind::{Regions, TAIL_DB, Tail, UnitKind};
 use crate::unit::param::Tables;
 use crate::unit::processor::Processor;
 use crate::unit::settings::{Record, Settings};
@@ -45,19 +45,29 @@ pub const KIND: UnitKind = UnitKind {
     reduces: true,
     transfer: None,
     takes_key: false,
-    listen: Some(|settings, row| {
-        let mut alone = settings.clone();
-        alone.fixed.switch("below", false);
-        (row < alone.rows().len()).then(|| {
-            for other in 0..alone.rows().len() {
-                if let Some(record) = alone.row_mut(other) {
-                    record.switch("heard", other == row);
-                }
-            }
-            alone
-        })
-    }),
+    regions: Some(Regions { listen, edges, far_end_db: |_, _| None }),
 };
+
+/// One band alone.
+fn listen(settings: &Settings, row: usize) -> Option<Settings> {
+    let mut alone = settings.clone();
+    alone.fixed.switch("below", false);
+    (row < alone.rows().len()).then(|| {
+        for other in 0..alone.rows().len() {
+            if let Some(record) = alone.row_mut(other) {
+                record.switch("heard", other == row);
+            }
+        }
+        alone
+    })
+}
+
+/// From where a band begins to where the next does.
+fn edges(settings: &Settings, row: usize) -> Option<[Option<f64>; 2]> {
+    let from = settings.rows().get(row)?.number("from_hz");
+    let (edges, count) = edges_hz(settings);
+    Some([Some(from), edges[..count].iter().copied().find(|edge| *edge > from)])
+}
 
 /// Places of the rows in their list, lowest band first.
 fn order(rows: &[Record]) -> ([usize; MAX_BANDS], usize) {

@@ -35,7 +35,7 @@ pub const KIND: UnitKind = UnitKind {
     reduces: false,
     transfer: None,
     takes_key: false,
-    listen: None,
+    regions: None,
 };
 
 /// Most that the bands lift and the levels give back, in dB.

@@ -36,7 +36,7 @@ pub const KIND: UnitKind = UnitKind {
     reduces: false,
     transfer: None,
     takes_key: false,
-    listen: None,
+    regions: None,
 };
 
 /// A curve at a sample rate.

@@ -48,7 +48,7 @@ pub const KIND: UnitKind = UnitKind {
     reduces: false,
     transfer: None,
     takes_key: false,
-    listen: None,
+    regions: None,
 };
 
 fn sections(settings: &Settings) -> Sections<3> {

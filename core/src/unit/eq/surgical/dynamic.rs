@@ -17,7 +17,7 @@ use crate::filter::{Svf, SvfDesign};
 use crate::signal::decibel::power_to_db;
 use crate::signal::ramp::GLIDE_S;
 use crate::signal::{BLOCK, Frame};
-use crate::unit::settings::Record;
+use crate::unit::settings::{Record, Settings};
 
 /// Frames between two designs; the knot of a moving section.
 const KNOT: usize = Svf::KNOT;
@@ -29,6 +29,14 @@ const STILL_DB: f64 = 0.005;
 /// Q of each of two band-passes in a row against that of the band: 0.644 would keep the width at
 /// 3 dB down; a little more, and it is 40 dB down two octaves away.
 const EACH_Q: f64 = 0.68;
+
+/// Gain in dB at the far end of a band's way, the unit's amount counted; none for one that stands still.
+pub fn far_end_db(settings: &Settings, row: usize) -> Option<f64> {
+    let (band, amount) = (settings.rows().get(row)?, settings.fixed.number("amount"));
+    let spec = BandSpec::new(band, amount);
+    let motion = Motion::new(band, &spec)?;
+    Some(spec.gain_db - motion.range_db * motion.slope.signum() * amount.signum())
+}
 
 /// How a band moves.
 #[derive(Clone, Copy, Debug, PartialEq)]

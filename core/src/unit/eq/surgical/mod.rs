@@ -26,7 +26,7 @@ use crate::filter::linear_phase;
 use crate::signal::StereoBlock;
 use crate::signal::math::TAU;
 use crate::signal::place::Place;
-use crate::unit::kind::UnitKind;
+use crate::unit::kind::{Regions, UnitKind};
 use crate::unit::param::{Rows, Tables};
 use crate::unit::processor::Processor;
 use crate::unit::settings::{Record, Settings};
@@ -49,7 +49,7 @@ pub const KIND: UnitKind = UnitKind {
     reduces: false,
     transfer: None,
     takes_key: true,
-    listen: Some(listen::to),
+    regions: Some(Regions { listen: listen::to, edges: listen::edges, far_end_db: dynamic::far_end_db }),
 };
 
 fn latency(settings: &Settings, rate: f64) -> usize {

@@ -2,7 +2,7 @@
 
 use crate::unit::eq::shared::{AMOUNT, AUTO_LEVEL};
 use crate::unit::param::{
-    ATTACK_MS, Choice, Domain, PLACES, Param, Quantity, RELEASE_MS, Taper, decibels, hertz, number,
+    ATTACK_MS, Choice, Domain, PLACES, Param, Quantity, RELEASE_MS, Rests, Taper, decibels, hertz, number,
 };
 
 /// Most bands.
@@ -35,6 +35,11 @@ const PHASES: &[Choice] = &[Choice { id: "minimum", label: "minimum" }, Choice {
 
 const DRIVES: &[Choice] = &[Choice { id: "self", label: "its region" }, Choice { id: "key", label: "the key" }];
 
+/// Shapes that only take away have no gain, and nothing of it moves.
+const WITHOUT_GAIN: Rests = Rests::At("shape", &["high-pass", "low-pass", "notch", "band-pass"]);
+/// What a band moves by rests while it does not.
+const AT_REST: &[Rests] = &[WITHOUT_GAIN, Rests::At("dynamic.on", &["off"])];
+
 pub const BAND: &[Param] = &[
     Param::new("on", "on", "Switch the band off to hear what it was doing.", Domain::Switch { default: true }).glides(),
     Param::new(
@@ -52,21 +57,27 @@ pub const BAND: &[Param] = &[
         "Cut until the fault no longer draws the ear, then give a little back.",
         decibels(-30.0, 30.0, 0.0),
     )
-    .within("region"),
+    .within("region")
+    .rests(&[WITHOUT_GAIN]),
     Param::new(
         "q",
         "Q",
         "Narrow for a ring, wide for tone. Shapes bells, notches and 12 dB/oct shelves.",
         number(0.1, 100.0, 1.0, 0.01, Taper::Log, Quantity::Q),
     )
-    .within("region"),
+    .within("region")
+    .rests(&[
+        Rests::At("shape", &["high-pass", "low-pass", "tilt"]),
+        Rests::Both(&Rests::At("shape", &["low-shelf", "high-shelf"]), &Rests::Unless("slope_db_oct", &["12"])),
+    ]),
     Param::new(
         "slope_db_oct",
         "slope, dB/oct",
         "Gentle makes room in a dense mix; steep removes rumble and leaves the instrument whole.",
         Domain::Choice { options: SLOPES, default: 1 },
     )
-    .glides_by_hand(),
+    .glides_by_hand()
+    .rests(&[Rests::At("shape", &["bell", "notch", "band-pass", "tilt"])]),
     Param::new(
         "place",
         "on",
@@ -80,34 +91,42 @@ pub const BAND: &[Param] = &[
         "Act only while the region is loud, and leave the rest of the song alone.",
         Domain::Switch { default: false },
     )
-    .glides(),
+    .glides()
+    .rests(&[WITHOUT_GAIN]),
     Param::new(
         "dynamic.threshold_db",
         "above",
         "Level of the band's own region from which the gain moves.",
         decibels(-80.0, 0.0, -30.0),
-    ),
+    )
+    .rests(AT_REST),
     Param::new(
         "dynamic.ratio",
         "ratio",
         "Above 1 the gain moves toward less, below 1 toward more.",
         number(0.1, 100.0, 2.0, 0.01, Taper::Log, Quantity::Ratio),
-    ),
+    )
+    .rests(AT_REST),
     Param::new(
         "dynamic.range_db",
         "at most",
         "The gain never moves further than this.",
         number(0.0, 30.0, 6.0, 0.5, Taper::Linear, Quantity::Decibels),
-    ),
+    )
+    .rests(AT_REST),
     Param::new("dynamic.attack_ms", "attack", "Fast catches the stroke, slow lets it through.", ATTACK_MS)
-        .within("timing"),
-    Param::new("dynamic.release_ms", "release", "How long it takes to come back.", RELEASE_MS).within("timing"),
+        .within("timing")
+        .rests(AT_REST),
+    Param::new("dynamic.release_ms", "release", "How long it takes to come back.", RELEASE_MS)
+        .within("timing")
+        .rests(AT_REST),
     Param::new(
         "dynamic.key",
         "driven by",
         "The band's own region, or the same region of the unit's key.",
         Domain::Choice { options: DRIVES, default: 0 },
-    ),
+    )
+    .rests(AT_REST),
 ];
 
 /// Parameters of the whole unit.

@@ -56,7 +56,7 @@ pub const KIND: UnitKind = UnitKind {
     reduces: false,
     transfer: None,
     takes_key: false,
-    listen: None,
+    regions: None,
 };
 
 fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {

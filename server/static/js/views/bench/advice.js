@@ -22,7 +22,7 @@ export class Advice {
   /**
    * @param {object} options
    * @param {(seconds: number) => void} options.hear plays from a moment
-   * @param {(rack: any, name: string) => void} options.show hears a rack in place of the present one
+   * @param {(rack: import('../../types.js').Rack, name: string) => void} options.show hears a rack in place of the present one
    * @param {() => void} options.stop hears the present rack again
    */
   constructor({ hear, show, stop }) {

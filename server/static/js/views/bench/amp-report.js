@@ -13,7 +13,7 @@ const SAID_DB = -2;
 /**
  * @typedef {{
  *   blend: { now: Left, better: Left | null } | null,
- *   noise: { between_dbfs: number, under_db: number, was_under_db: number } | null, gate: any,
+ *   noise: { between_dbfs: number, under_db: number, was_under_db: number } | null, gate: import('../../types.js').Edit | null,
  * }} Found
  */
 

@@ -1,16 +1,37 @@
 // @ts-check
 /** The bands as a table whose values are edited in place; under the one in hand, how it moves. */
-import { ask, format, parameter } from '../../engine/ask.js';
+import { ask, format, numberOf, optionsOf, parameter, rowsOf } from '../../engine/ask.js';
 import { lamp } from '../../controls/tabs.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
-import { TABLE, hasGain, hasQ, hasSlope, hasWidth } from './bands.js';
 
+const TABLE = 'surgical-eq/bands';
 const HEADS = ['#', '', 'shape', 'where', 'note', 'gain', 'width', 'Q', 'slope', 'on', 'moves', ''];
 /** How a band moves, in order. */
-const MOTION = ['threshold_db', 'ratio', 'range_db', 'attack_ms', 'release_ms'];
+const MOTION = /** @type {const} */ (['threshold_db', 'ratio', 'range_db', 'attack_ms', 'release_ms']);
 
-/** @typedef {import('./bands.js').Band} Band */
+/**
+ * @typedef {object} Motion
+ * @property {boolean} on
+ * @property {number} threshold_db
+ * @property {number} ratio
+ * @property {number} range_db
+ * @property {number} attack_ms
+ * @property {number} release_ms
+ * @property {string} key
+ */
+/**
+ * @typedef {object} Band
+ * @property {boolean} on
+ * @property {string} shape
+ * @property {number} freq_hz
+ * @property {number} gain_db
+ * @property {number} q
+ * @property {number | string} slope_db_oct
+ * @property {string} place
+ * @property {Motion} dynamic
+ */
+/** @typedef {(param: string) => boolean} Has whether a value of a band does anything with its others */
 /**
  * @typedef {object} Actions
  * @property {() => Band[]} bands as they are now
@@ -21,6 +42,9 @@ const MOTION = ['threshold_db', 'ratio', 'range_db', 'attack_ms', 'release_ms'];
  * @property {() => HTMLElement} key the choice of the unit's key
  */
 
+/** Whether a band has a width: a quality, and no slope. @param {Has} has */
+const hasWidth = (has) => has('q') && !has('slope_db_oct');
+
 /**
  * @param {Band[]} bands
  * @param {number} selected
@@ -28,15 +52,17 @@ const MOTION = ['threshold_db', 'ratio', 'range_db', 'attack_ms', 'release_ms'];
  */
 export function bandTable(bands, selected, actions) {
   const body = html('tbody');
+  const facts = rowsOf({ kind: 'surgical-eq', params: { bands } });
   bands.forEach((band, i) => {
+    const has = (/** @type {string} */ param) => !facts[i].resting.includes(param);
     // Of the bands as they are by then: another window may have moved one meanwhile.
     const set = (/** @type {Partial<Band>} */ part) =>
       actions.change(
         actions.bands().map((b, n) => (n === i ? { ...b, ...part } : b)),
         newGesture(),
       );
-    body.append(row(band, i, i === selected, set, actions));
-    if (i === selected) body.append(inHand(band, i, set, actions));
+    body.append(row(band, has, i, i === selected, set, actions));
+    if (i === selected) body.append(inHand(band, has, i, set, actions));
   });
   const table = html(
     'table',
@@ -61,12 +87,13 @@ export function bandTable(bands, selected, actions) {
 
 /**
  * @param {Band} band
+ * @param {Has} has
  * @param {number} i
  * @param {boolean} selected
  * @param {(part: Partial<Band>) => void} set
  * @param {Actions} actions
  */
-function row(band, i, selected, set, actions) {
+function row(band, has, i, selected, set, actions) {
   const number = (/** @type {'freq_hz' | 'gain_db' | 'q'} */ param) => numberBox(param, band[param], i, (value) => set({ [param]: value }));
   const on = html('button', { type: 'button', className: 'lamp', 'aria-pressed': String(band.on), 'aria-label': `band ${i + 1} on` });
   on.addEventListener('click', () => set({ on: !band.on }));
@@ -91,12 +118,12 @@ function row(band, i, selected, set, actions) {
     choice('shape', band.shape, i, (v) => set({ shape: v })),
     number('freq_hz'),
     noteBox(band, i, set),
-    hasGain(band) ? number('gain_db') : dash,
-    hasWidth(band) ? octavesBox(band, i, set) : dash,
-    hasQ(band) ? number('q') : dash,
-    hasSlope(band) ? choice('slope_db_oct', String(band.slope_db_oct), i, slope) : dash,
+    has('gain_db') ? number('gain_db') : dash,
+    hasWidth(has) ? octavesBox(band, i, set) : dash,
+    has('q') ? number('q') : dash,
+    has('slope_db_oct') ? choice('slope_db_oct', String(band.slope_db_oct), i, slope) : dash,
     choice('place', band.place, i, (v) => set({ place: v })),
-    hasGain(band) ? moves : dash,
+    has('dynamic.on') ? moves : dash,
     remove,
   ];
   const line = html('tr', { 'aria-current': String(selected), data: { row: String(i) } }, ...cells.map((cell) => html('td', {}, cell)));
@@ -107,11 +134,12 @@ function row(band, i, selected, set, actions) {
 /**
  * The line under the band in hand.
  * @param {Band} band
+ * @param {Has} has
  * @param {number} i
  * @param {(part: Partial<Band>) => void} set
  * @param {Actions} actions
  */
-function inHand(band, i, set, actions) {
+function inHand(band, has, i, set, actions) {
   const button = (/** @type {string} */ words, /** @type {string} */ title, /** @type {() => void} */ act) => {
     const b = html('button', { type: 'button', className: 'plain-button', title }, words);
     b.addEventListener('click', act);
@@ -119,15 +147,15 @@ function inHand(band, i, set, actions) {
   };
   /** @type {Node[]} */
   const parts = [];
-  if (hasGain(band) && band.gain_db > 0)
+  if (has('gain_db') && band.gain_db > 0)
     parts.push(button('make it a cut', 'What was found by boosting is taken away by as much', () => set({ gain_db: -band.gain_db })));
-  if (hasWidth(band) && band.shape !== 'notch')
+  if (hasWidth(has) && band.shape !== 'notch')
     parts.push(button('make it a notch', 'Takes exactly this frequency out', () => set({ shape: 'notch' })));
   parts.push(html('span', { className: 'quiet' }, 'hold L to hear its region'));
-  if (hasGain(band) && band.dynamic.on) {
+  if (has('dynamic.ratio')) {
     const move = (/** @type {object} */ part) => set({ dynamic: { ...band.dynamic, ...part } });
     for (const name of MOTION) {
-      const value = /** @type {any} */ (band.dynamic)[name];
+      const value = band.dynamic[name];
       parts.push(
         html(
           'label',
@@ -165,7 +193,7 @@ function octavesBox(band, i, set) {
   return textBox(shown, `band ${i + 1} width in octaves`, 'Width between half the gain on either side, in octaves.', (text) => {
     const octaves = Number.parseFloat(text.replace(',', '.'));
     if (!(octaves > 0)) throw new Error(`"${text}" is no width; type for example 0.5 or 1.2 oct.`);
-    const { min, max } = parameter(TABLE, 'q').domain;
+    const { min, max } = numberOf(parameter(TABLE, 'q'));
     set({ q: Math.max(min, Math.min(max, Number(ask({ ask: 'quality', octaves }).toPrecision(5)))) });
   });
 }
@@ -175,10 +203,10 @@ const parsed = (param, text) => ask({ ask: 'parse', table: TABLE, param, text, t
 
 /** @param {string} param @param {string} chosen @param {number} i @param {(id: string) => void} onChange */
 function choice(param, chosen, i, onChange) {
-  const { label, domain } = parameter(TABLE, param);
-  const select = html('select', { 'aria-label': `band ${i + 1} ${label}` });
+  const spec = parameter(TABLE, param);
+  const select = html('select', { 'aria-label': `band ${i + 1} ${spec.label}` });
   select.dataset.path = `bands[${i}].${param}`;
-  for (const option of domain.options) select.append(html('option', { value: option.id, selected: option.id === chosen }, option.label));
+  for (const option of optionsOf(spec)) select.append(html('option', { value: option.id, selected: option.id === chosen }, option.label));
   select.addEventListener('change', () => onChange(select.value));
   return select;
 }

@@ -5,7 +5,7 @@
  */
 import { FREQUENCIES, decibels, drawPlot, scales } from '../../draw/plot.js';
 import { html, svg } from '../../draw/svg.js';
-import { ask, format } from '../../engine/ask.js';
+import { ask, format, numberOf, parameter } from '../../engine/ask.js';
 import { newGesture } from '../../session/document.js';
 import { doc } from '../session-frame.js';
 import { ParamPanel } from './param-panel.js';
@@ -18,7 +18,7 @@ const TABLE = 'multiband/bands';
 /** Pixels a hand moves before it draws a region and is no click. */
 const DRAWS_PX = 5;
 
-/** @typedef {{ row: number, band: any, from: number, to: number }} Region */
+/** @typedef {{ row: number, band: import('../../types.js').Params, from: number, to: number }} Region */
 
 export class BandsPanel extends ParamPanel {
   /** @param {ConstructorParameters<typeof ParamPanel>} args */
@@ -44,7 +44,7 @@ export class BandsPanel extends ParamPanel {
 
   /** The regions, lowest first. @returns {Region[]} */
   regions() {
-    const rows = /** @type {any[]} */ (this.unit.params.bands ?? []);
+    const rows = /** @type {import('../../types.js').Params[]} */ (this.unit.params.bands ?? []);
     const sorted = rows.map((band, row) => ({ band, row })).sort((a, b) => a.band.from_hz - b.band.from_hz);
     return sorted.map(({ band, row }, i) => ({ band, row, from: band.from_hz, to: sorted[i + 1]?.band.from_hz ?? 20000 }));
   }
@@ -170,7 +170,9 @@ export class BandsPanel extends ParamPanel {
     if (!this.treatment) return '';
     return regions
       .map(({ row, from, to, band }) => {
-        const moved = this.treatment.moves.find((/** @type {any} */ m) => m.unit === this.unit.id && m.row === row);
+        const moved = this.treatment?.moves.find(
+          (/** @type {import('../../types.js').MoveFigures} */ m) => m.unit === this.unit.id && m.row === row,
+        );
         const where = `${row + 1} (${format(TABLE, 'from_hz', from)} to ` + `${format(TABLE, 'from_hz', to)})`;
         if (moved)
           return `Band ${where} works ${Math.max(1, Math.round(100 * moved.share))} % of the time, at most ${moved.max_db.toFixed(1)} dB.`;
@@ -179,7 +181,7 @@ export class BandsPanel extends ParamPanel {
       .join(' ');
   }
 
-  /** @param {any[]} bands as proposed */
+  /** @param {import('../../types.js').Params[]} bands as proposed */
   takeBands(bands) {
     this.changeParams(
       { bands: bands.map((band) => ({ ...ask({ ask: 'fresh-row', kind: 'multiband', list: 'bands' }), ...band })) },
@@ -189,21 +191,27 @@ export class BandsPanel extends ParamPanel {
     this.show();
   }
 
-  /** Puts another unit here: in place of this one as long as it has no bands, else after it. @param {any} unit */
+  /** Puts another unit here: in place of this one as long as it has no bands, else after it. @param {import('../../types.js').Unit} unit */
   putInPlace(unit) {
     const { units } = doc.find(doc.strip).rack;
     const at = units.findIndex((u) => u.id === this.unit.id);
     const empty = (this.unit.params.bands ?? []).length === 0;
-    const add = { edit: 'add-unit', strip: doc.strip, at: empty ? at : at + 1, unit };
+    const add = /** @type {import('../../session/document.js').Edit} */ ({
+      edit: 'add-unit',
+      strip: doc.strip,
+      at: empty ? at : at + 1,
+      unit,
+    });
     void doc.edit(empty ? { edit: 'several', edits: [{ edit: 'remove-unit', strip: doc.strip, unit: this.unit.id }, add] } : add);
   }
 
   /** @param {number} row @param {number} hz @param {string} gesture */
   move(row, hz, gesture) {
-    const from = Math.round(Math.max(20, Math.min(16000, hz)) * 10) / 10;
+    const { min, max } = numberOf(parameter(TABLE, 'from_hz'));
+    const from = Math.round(Math.max(min, Math.min(max, hz)) * 10) / 10;
     this.changeParams(
       {
-        bands: this.unit.params.bands.map((/** @type {any} */ band, /** @type {number} */ i) =>
+        bands: this.unit.params.bands.map((/** @type {import('../../types.js').Params} */ band, /** @type {number} */ i) =>
           i === row ? { ...band, from_hz: from } : band,
         ),
       },
@@ -234,7 +242,7 @@ export class BandsPanel extends ParamPanel {
     this.move(row, ask({ ask: 'step', table: TABLE, param: 'from_hz', value, count: step * (event.shiftKey ? 10 : 1) }), this.gesture);
   }
 
-  /** @param {any} treatment @param {number} station */
+  /** @param {import('../../types.js').Treatment | null} treatment @param {number} station */
   evidence(treatment, station) {
     super.evidence(treatment, station);
     this.words.textContent = this.said();

@@ -8,7 +8,7 @@ const EDGE = { left: 30, right: 8, top: 10, bottom: 22 };
 /** Lowest bin of the histogram. */
 const HISTOGRAM_FLOOR = catalogue.histogram_floor_db;
 
-/** The level where a unit begins to take away: its threshold, or its ceiling. @param {any} unit */
+/** The level where a unit begins to take away: its threshold, or its ceiling. @param {import('../../types.js').Unit} unit */
 export const beginsAt = (unit) => unit.params.threshold_db ?? unit.params.ceiling_db;
 
 export class Bend {
@@ -25,7 +25,7 @@ export class Bend {
     this.observer.observe(place);
   }
 
-  /** @param {any} unit @param {number[] | null} histogram thousandths of time per dB */
+  /** @param {import('../../types.js').Unit} unit @param {number[] | null} histogram thousandths of time per dB */
   show(unit, histogram) {
     this.unit = unit;
     this.histogram = histogram;

@@ -3,7 +3,7 @@
  * The panel of a cabinet: the cone from the front and from the side with the microphones on it,
  * which are dragged or moved by arrow keys, and the response beside it; over its controls.
  */
-import { ask, format, kindOf, parameter } from '../../engine/ask.js';
+import { ask, format, kindOf, numberOf, parameter } from '../../engine/ask.js';
 import { FREQUENCIES, decibels, drawPlot } from '../../draw/plot.js';
 import { html, level, signed, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
@@ -55,7 +55,7 @@ export class CabinetPanel extends ParamPanel {
     this.drawResponse(own);
   }
 
-  /** @param {any} own */
+  /** @param {import('../../types.js').Params} own */
   drawResponse(own) {
     const gains = /** @type {number[]} */ (
       ask({
@@ -174,7 +174,8 @@ export class CabinetPanel extends ParamPanel {
    * @param {(event: PointerEvent, box: DOMRect) => number} valueOf
    */
   dot(mic, param, x, y, valueOf) {
-    const { domain, label } = parameter('cabinet', param);
+    const spec = parameter('cabinet', param);
+    const { min, max } = numberOf(spec);
     const value = this.value(param);
     const words = format('cabinet', param, value);
     const dot = svg(
@@ -184,9 +185,9 @@ export class CabinetPanel extends ParamPanel {
         tabindex: 0,
         role: 'slider',
         'data-param': param,
-        'aria-label': `${kindOf('cabinet').name}: ${mic === 'a' ? 'first' : 'second'} microphone, ${label}`,
-        'aria-valuemin': domain.min,
-        'aria-valuemax': domain.max,
+        'aria-label': `${kindOf('cabinet').name}: ${mic === 'a' ? 'first' : 'second'} microphone, ${spec.label}`,
+        'aria-valuemin': min,
+        'aria-valuemax': max,
         'aria-valuenow': value,
         'aria-valuetext': words,
         transform: `translate(${x.toFixed(1)} ${y.toFixed(1)})`,
@@ -201,8 +202,8 @@ export class CabinetPanel extends ParamPanel {
 
   /** @param {string} param @param {number} value @param {string} gesture */
   move(param, value, gesture) {
-    const { domain } = parameter('cabinet', param);
-    const kept = Math.max(domain.min, Math.min(domain.max, value));
+    const { min, max } = numberOf(parameter('cabinet', param));
+    const kept = Math.max(min, Math.min(max, value));
     this.changeParams({ [param]: Math.round(kept * 1000) / 1000 }, gesture);
     for (const [rule, now] of this.rules) rule.set(now());
     this.show();

@@ -7,17 +7,17 @@ import { html } from '../../draw/svg.js';
 
 const LETTERS = ['A', 'B', 'C'];
 
-/** @typedef {{ rack: any, votes: number } | null} Slot */
+/** @typedef {{ rack: import('../../types.js').Rack, votes: number } | null} Slot */
 
 export class Candidates {
   /**
    * @param {object} options
    * @param {Slot[]} options.slots those kept so far
    * @param {(slots: Slot[]) => void} options.keep keeps them in the session
-   * @param {() => any} options.rack the present rack
-   * @param {(rack: any) => void} options.hear hears a rack on the other side
+   * @param {() => import('../../types.js').Rack} options.rack the present rack
+   * @param {(slot: number) => void} options.hear hears a rack on the other side
    * @param {() => void} options.stop hears the present rack again
-   * @param {(rack: any) => void} options.use makes a rack the present one
+   * @param {(rack: import('../../types.js').Rack) => void} options.use makes a rack the present one
    */
   constructor({ slots, keep, rack, hear, stop, use }) {
     this.store = keep;
@@ -40,7 +40,7 @@ export class Candidates {
     this.draw();
   }
 
-  /** Keeps a rack in the first free place; says what became of it. @param {any} rack */
+  /** Keeps a rack in the first free place; says what became of it. @param {import('../../types.js').Rack} rack */
   take(rack) {
     const free = this.slots.findIndex((slot) => !slot);
     if (free < 0) return 'All places for candidates are taken; renew one of them instead. Nothing was changed.';

@@ -1,14 +1,14 @@
 // @ts-check
 /** Carrying over: the settings of another action that behave most alike on this part. */
 import { html } from '../../draw/svg.js';
-import { format, parameter } from '../../engine/ask.js';
+import { format, optionsOf, parameter } from '../../engine/ask.js';
 import { longWork } from '../../session/work.js';
 import { heardFrames } from '../compare.js';
 import { doc } from '../session-frame.js';
 
 /** The choice of an action, and what was found. @param {() => import('../../session/document.js').Unit} unit */
 export function carryOver(unit) {
-  const { options } = parameter('compressor', 'action').domain;
+  const options = optionsOf(parameter('compressor', 'action'));
   const to = html('select', {
     className: 'key-choice',
     'aria-label': 'Carry over to',
@@ -19,7 +19,7 @@ export function carryOver(unit) {
   const offer = () =>
     to.replaceChildren(
       new Option('carry over to…', ''),
-      ...options.filter((/** @type {any} */ o) => o.id !== unit().params.action).map((/** @type {any} */ o) => new Option(o.label, o.id)),
+      ...options.filter((o) => o.id !== unit().params.action).map((o) => new Option(o.label, o.id)),
     );
   const carry = async () => {
     asked += 1;

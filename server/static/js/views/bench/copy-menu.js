@@ -1,6 +1,6 @@
 // @ts-check
 /** Taking a unit or a whole rack to another track, linked or free, and out as a file. */
-import { kindOf } from '../../engine/ask.js';
+import { ask, kindOf } from '../../engine/ask.js';
 import { askSession } from '../../session/document.js';
 import { html } from '../../draw/svg.js';
 import { note } from '../notes.js';
@@ -23,9 +23,12 @@ export const followersOf = (id) => doc.session.strips.flatMap((s) => s.rack.unit
 /** Rows of a unit that have a gain to be turned over. @param {Unit} unit @returns {{ row: number, words: string }[]} */
 function gains(unit) {
   const list = kindOf(unit.kind).lists[0];
-  if (!list?.params.some((/** @type {any} */ p) => p.id === 'gain_db')) return [];
-  /** @type {{ row: number, band: any }[]} */
-  const rows = unit.params[list.id].map((/** @type {any} */ band, /** @type {number} */ row) => ({ row, band }));
+  if (!list?.params.some((p) => p.id === 'gain_db')) return [];
+  /** @type {{ row: number, band: import('../../types.js').Params }[]} */
+  const rows = unit.params[list.id].map((/** @type {import('../../types.js').Params} */ band, /** @type {number} */ row) => ({
+    row,
+    band,
+  }));
   return rows
     .filter((r) => r.band.gain_db)
     .map(({ row, band }) => ({
@@ -41,7 +44,7 @@ export function openCopy(unit) {
   const to = html(
     'select',
     { className: 'form-select', 'aria-label': 'To' },
-    ...others.map((/** @type {any} */ s) => new Option(s.name, String(s.id))),
+    ...others.map((/** @type {import('../../session/document.js').Strip} */ s) => new Option(s.name, String(s.id))),
   );
   const check = (/** @type {string} */ words, checked = false) => {
     const box = html('input', { type: 'checkbox', checked });
@@ -73,7 +76,7 @@ export function openCopy(unit) {
     linked.row,
     ...mirror,
     rack.row,
-    html('div', { className: 'name-buttons' }, done, cancel, ...(kindOf(unit.kind).picture === 'bend' ? [] : [file])),
+    html('div', { className: 'name-buttons' }, done, cancel, ...(ask({ ask: 'linear', unit }) ? [file] : [])),
   );
   const dialog = html(
     'dialog',
@@ -83,6 +86,7 @@ export function openCopy(unit) {
   );
   form.addEventListener('submit', () => {
     const target = Number(to.value);
+    /** @type {import('../../session/document.js').Edit} */
     const edit = rack.box.checked
       ? { edit: 'copy-rack', strip: doc.strip, to: target, linked: linked.box.checked }
       : {

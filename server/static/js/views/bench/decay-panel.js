@@ -42,7 +42,7 @@ export class DecayPanel extends ParamPanel {
     this.draw(decay);
   }
 
-  /** @param {any} decay */
+  /** @param {import('../../types.js').Decay} decay */
   draw(decay) {
     const { clientWidth: width, clientHeight: height } = this.field;
     if (width === 0) return;
@@ -74,7 +74,7 @@ export class DecayPanel extends ParamPanel {
             }),
           );
       });
-      const left = decay.left_db.map((/** @type {number} */ db, /** @type {number} */ i) => [x((i * seconds) / STRETCHES), y(db)]);
+      const left = decay.left_db.map((db, i) => /** @type {[number, number]} */ ([x((i * seconds) / STRETCHES), y(db)]));
       const end = decay.left_db.findIndex((/** @type {number} */ db) => db <= FLOOR);
       parts.push(svg('path', { d: path(end < 0 ? left : left.slice(0, end + 1)), class: 'curve' }));
     }
@@ -87,7 +87,7 @@ export class DecayPanel extends ParamPanel {
   }
 }
 
-/** @param {any} decay */
+/** @param {import('../../types.js').Decay} decay */
 function sentence({ seconds, t60_s }) {
   const fall = t60_s === null ? 'It ends before it has died away.' : `It falls by 60 dB in ${time(t60_s)}.`;
   return `${fall} ${time(seconds)} long. Bars: its level; line: what is still to come.`;

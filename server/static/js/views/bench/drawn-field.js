@@ -4,7 +4,7 @@
  * thick line held at its points; it is pulled anywhere along its length and its neighbours
  * follow. Protected ranges are hatched off, end cuts are brackets on the edges.
  */
-import { ask, format, parameter } from '../../engine/ask.js';
+import { ask, format, numberOf, parameter } from '../../engine/ask.js';
 import { path, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { FrequencyScales, MARGIN } from './frequency-scales.js';
@@ -29,7 +29,7 @@ export class DrawnField extends FrequencyScales {
    * @param {object} options
    * @param {HTMLElement} options.place
    * @param {number} options.rate
-   * @param {() => any} options.unit the unit as it is
+   * @param {() => import('../../types.js').Unit} options.unit the unit as it is
    * @param {(part: Partial<Drawn>, gesture: string) => void} options.onChange
    */
   constructor({ place, rate, unit, onChange }) {
@@ -53,7 +53,7 @@ export class DrawnField extends FrequencyScales {
 
   /** @returns {Drawn} */
   get params() {
-    return this.unit().params;
+    return /** @type {Drawn} */ (this.unit().params);
   }
 
   /** Points of the curve in hand. */
@@ -108,7 +108,8 @@ export class DrawnField extends FrequencyScales {
   /** End cuts as brackets to be moved. */
   ends() {
     return /** @type {('low_end_hz' | 'high_end_hz')[]} */ (['low_end_hz', 'high_end_hz']).flatMap((id) => {
-      const { domain, label } = parameter('drawn-eq', id);
+      const { label } = parameter('drawn-eq', id);
+      const domain = numberOf(parameter('drawn-eq', id));
       const x = Math.max(MARGIN.left, Math.min(this.width - MARGIN.right, this.x(this.params[id])));
       const way = id === 'low_end_hz' ? 6 : -6;
       const open = this.params[id] === domain.default;
@@ -146,7 +147,7 @@ export class DrawnField extends FrequencyScales {
 
   /** @param {'low_end_hz' | 'high_end_hz'} id @param {number} hz @param {string} gesture */
   setEnd(id, hz, gesture) {
-    const { min, max } = parameter('drawn-eq', id).domain;
+    const { min, max } = numberOf(parameter('drawn-eq', id));
     this.onChange({ [id]: Math.max(min, Math.min(max, Number(hz.toPrecision(4)))) }, gesture);
   }
 
@@ -241,7 +242,8 @@ export class DrawnField extends FrequencyScales {
 
   /** @param {number} from pixels */
   markRange(from) {
-    const hz = (/** @type {number} */ x) => Math.max(10, Math.min(22000, Number(this.hz(x).toPrecision(4))));
+    const { min, max } = numberOf(parameter('drawn-eq/protect', 'low_hz'));
+    const hz = (/** @type {number} */ x) => Math.max(min, Math.min(max, Number(this.hz(x).toPrecision(4))));
     this.drag(
       (e) => {
         this.mark = [hz(from), hz(this.at(e).x)];

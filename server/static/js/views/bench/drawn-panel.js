@@ -2,7 +2,7 @@
 /** The drawn EQ's panel: the sheet with the curve, and how it bends. */
 import { tabs } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
-import { catalogue, kindOf, parameter } from '../../engine/ask.js';
+import { kindOf, optionsOf, parameter } from '../../engine/ask.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { DrawnField } from './drawn-field.js';
@@ -31,7 +31,7 @@ export class DrawnPanel extends SheetPanel {
     });
     this.field.room = kindOf('drawn-eq').lists[0];
     this.sheet = this.field;
-    this.field.fit(Math.max(0, ...this.unit.params.points.map((/** @type {any} */ p) => Math.abs(p.gain_db))));
+    this.field.fit(Math.max(0, ...this.unit.params.points.map((/** @type {import('./drawn-field.js').Point} */ p) => Math.abs(p.gain_db))));
     const rules = html('div', { className: 'rules' });
     for (const id of ['contour', 'low_end_hz', 'high_end_hz']) rules.append(this.rule(id));
     this.bending = html('div', { className: 'drawn-bending' });
@@ -72,8 +72,8 @@ export class DrawnPanel extends SheetPanel {
   drawBending() {
     const { params } = this.unit;
     const { field } = this;
-    const places = parameter('drawn-eq/points', 'place').domain.options.map((/** @type {any} */ o) => {
-      const points = params.points.filter((/** @type {any} */ p) => p.place === o.id).length;
+    const places = optionsOf(parameter('drawn-eq/points', 'place')).map((o) => {
+      const points = params.points.filter((/** @type {import('./drawn-field.js').Point} */ p) => p.place === o.id).length;
       return { id: o.id, label: points ? `${o.label} · ${points}` : o.label };
     });
     const curve = tabs(places, field.curve, 'The curve in hand', (id) => {
@@ -83,14 +83,20 @@ export class DrawnPanel extends SheetPanel {
     const reach = tabs(REACHES, String(field.reach), 'How far neighbours follow', (id) => {
       field.reach = Number(id);
     });
-    const grid = tabs(parameter('drawn-eq', 'grid').domain.options, String(params.grid), 'grid', (id) => this.set({ grid: id }));
+    const grid = tabs(optionsOf(parameter('drawn-eq', 'grid')), String(params.grid), 'grid', (id) => this.set({ grid: id }));
     const straight = html(
       'button',
-      { type: 'button', className: 'plain-button', disabled: !params.points.some((/** @type {any} */ p) => p.place === field.curve) },
+      {
+        type: 'button',
+        className: 'plain-button',
+        disabled: !params.points.some((/** @type {import('./drawn-field.js').Point} */ p) => p.place === field.curve),
+      },
       'straighten',
     );
     straight.title = 'Takes all weights off the curve in hand';
-    straight.addEventListener('click', () => this.set({ points: params.points.filter((/** @type {any} */ p) => p.place !== field.curve) }));
+    straight.addEventListener('click', () =>
+      this.set({ points: params.points.filter((/** @type {import('./drawn-field.js').Point} */ p) => p.place !== field.curve) }),
+    );
     const line = (/** @type {string} */ word, /** @type {Node[]} */ ...inside) =>
       html('span', { className: 'bending-choice' }, html('span', { className: 'quiet' }, word), ...inside);
     this.bending.replaceChildren(line('curve', curve, straight), line('neighbours', reach), line('grid', grid), this.protection());
@@ -119,7 +125,7 @@ export class DrawnPanel extends SheetPanel {
       field.marking = !field.marking;
       mark.setAttribute('aria-pressed', String(field.marking));
     });
-    const ranges = params.protect.map((/** @type {any} */ range, /** @type {number} */ i) => {
+    const ranges = params.protect.map((/** @type {import('../../types.js').Params} */ range, /** @type {number} */ i) => {
       const words = `${Math.round(range.low_hz)}–${Math.round(range.high_hz)} Hz`;
       const remove = html(
         'button',
@@ -127,7 +133,7 @@ export class DrawnPanel extends SheetPanel {
         `${words} ×`,
       );
       remove.addEventListener('click', () =>
-        this.set({ protect: params.protect.filter((/** @type {any} */ _, /** @type {number} */ n) => n !== i) }),
+        this.set({ protect: params.protect.filter((/** @type {unknown} */ _, /** @type {number} */ n) => n !== i) }),
       );
       return remove;
     });
@@ -137,9 +143,7 @@ export class DrawnPanel extends SheetPanel {
 
   /** A lamp that is drawn anew with its row. @param {string} param */
   headLampOnce(param) {
-    const { label, hint } = catalogue.kinds
-      .find((/** @type {any} */ k) => k.id === 'drawn-eq')
-      .params.find((/** @type {any} */ p) => p.id === param);
+    const { label, hint } = parameter('drawn-eq', param);
     const button = html(
       'button',
       { type: 'button', className: 'lamp', 'aria-pressed': String(Boolean(this.unit.params[param])), title: hint },

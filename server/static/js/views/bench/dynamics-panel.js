@@ -2,7 +2,7 @@
 /** A compressor's panel: the time strip, the bend, the rules, the key. */
 import { tabs } from '../../controls/tabs.js';
 import { html } from '../../draw/svg.js';
-import { ask, format } from '../../engine/ask.js';
+import { ask, format, numberOf, parameter } from '../../engine/ask.js';
 import { newGesture } from '../../session/document.js';
 import { Bend, beginsAt } from './bend.js';
 import { carryOver } from './carry-over.js';
@@ -78,7 +78,8 @@ export class DynamicsPanel extends ParamPanel {
     );
     offset.addEventListener('click', () => {
       const { makeup_db: makeup, input_db: input } = this.unit.params;
-      this.changeParams({ makeup_db: Math.max(-30, Math.min(30, makeup + input)) }, newGesture());
+      const { min, max } = numberOf(parameter(this.unit.kind, 'makeup_db'));
+      this.changeParams({ makeup_db: Math.max(min, Math.min(max, makeup + input)) }, newGesture());
       for (const [rule, value] of this.rules) rule.set(value());
       this.show();
     });
@@ -110,7 +111,11 @@ export class DynamicsPanel extends ParamPanel {
     this.timer = window.setTimeout(() => this.measureTiming(), TIMING_WAIT_MS);
     this.strip.show(this.treatment, this.station, this.unit.id, beginsAt(this.unit));
     // What drives it, as its detector hears it: a key, or its input less the lows cut there.
-    this.bend.show(this.unit, this.treatment?.reductions.find((/** @type {any} */ r) => r.unit === this.unit.id)?.histogram ?? null);
+    this.bend.show(
+      this.unit,
+      this.treatment?.reductions.find((/** @type {import('../../types.js').ReductionFigures} */ r) => r.unit === this.unit.id)?.histogram ??
+        null,
+    );
   }
 
   /** Says how fast the reduction really comes and goes, whatever the figures above say. */
@@ -143,7 +148,7 @@ export class DynamicsPanel extends ParamPanel {
     return heard.length ? `a loud tone gets overtones: ${heard.join(', ')} dB` : '';
   }
 
-  /** @param {any} treatment @param {number} station */
+  /** @param {import('../../types.js').Treatment | null} treatment @param {number} station */
   evidence(treatment, station) {
     super.evidence(treatment, station);
     this.show();

@@ -1,6 +1,6 @@
 // @ts-check
 /** The surgical EQ's panel: the frequency field, its sound, the table of bands. */
-import { kindOf } from '../../engine/ask.js';
+import { optionsOf, parameter } from '../../engine/ask.js';
 import { tabs } from '../../controls/tabs.js';
 import { redraw } from '../../draw/redraw.js';
 import { html } from '../../draw/svg.js';
@@ -8,7 +8,6 @@ import { newGesture } from '../../session/document.js';
 import { doc } from '../session-frame.js';
 import { listenWhileHeld } from '../compare.js';
 import { bandTable } from './band-table.js';
-import { whole } from './bands.js';
 import { Findings } from './findings.js';
 import { FrequencyField } from './frequency-field.js';
 import { SheetPanel } from './sheet-panel.js';
@@ -37,7 +36,7 @@ export class EqPanel extends SheetPanel {
       },
     });
     this.sheet = this.field;
-    this.field.fit(Math.max(0, ...this.bands().map((/** @type {import('./bands.js').Band} */ band) => Math.abs(band.gain_db))));
+    this.field.fit(Math.max(0, ...this.bands().map((/** @type {import('./band-table.js').Band} */ band) => Math.abs(band.gain_db))));
     const choices = this.choices(this.headRule('amount'), this.phaseTabs(), this.headLamp('auto_level'));
     this.place.replaceChildren(this.head(), choices, this.box, this.tablePlace, this.ringsPlace);
     const findings = new Findings({
@@ -57,12 +56,12 @@ export class EqPanel extends SheetPanel {
   }
 
   phaseTabs() {
-    const { domain, hint } = kindOf('surgical-eq').params.find((/** @type {any} */ p) => p.id === 'phase');
-    const place = html('span', { className: 'eq-amount', title: hint });
+    const spec = parameter('surgical-eq', 'phase');
+    const place = html('span', { className: 'eq-amount', title: spec.hint });
     const draw = () =>
       place.replaceChildren(
         'phase',
-        tabs(domain.options, this.phase, 'phase', (phase) => {
+        tabs(optionsOf(spec), this.phase, 'phase', (phase) => {
           this.changeParams({ phase }, newGesture());
           this.show();
         }),
@@ -77,12 +76,14 @@ export class EqPanel extends SheetPanel {
   }
 
   bands() {
-    return this.unit.params.bands.map(whole);
+    return this.unit.params.bands;
   }
 
   /** How often and how far a band moved over the part, in words. @param {number} i */
   worked(i) {
-    const moved = this.treatment?.moves.find((/** @type {any} */ m) => m.unit === this.unit.id && m.row === i);
+    const moved = this.treatment?.moves.find(
+      (/** @type {import('../../types.js').MoveFigures} */ m) => m.unit === this.unit.id && m.row === i,
+    );
     if (!this.treatment) return '';
     return moved
       ? `at work ${Math.max(1, Math.round(100 * moved.share))} % of the time, at most ${moved.max_db.toFixed(1)} dB`
@@ -128,7 +129,7 @@ export class EqPanel extends SheetPanel {
     });
   }
 
-  /** @param {any} treatment @param {number} station */
+  /** @param {import('../../types.js').Treatment | null} treatment @param {number} station */
   evidence(treatment, station) {
     super.evidence(treatment, station);
     this.drawTable();

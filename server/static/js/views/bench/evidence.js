@@ -6,7 +6,7 @@ import { heardBands } from '../../draw/third-octaves.js';
 
 /**
  * @param {HTMLElement} place
- * @param {any} treatment null while it is being measured
+ * @param {import('../../types.js').Treatment | null} treatment null while it is being measured
  * @param {number} station
  * @param {import('../../session/document.js').Unit | undefined} unit
  * @param {boolean} older whether the figures are of an earlier setting
@@ -25,13 +25,13 @@ export function drawEvidence(place, treatment, station, unit, older) {
   if (one) parts.push(levels('This unit', one));
   parts.push(levels('Whole rack', whole));
   parts.push(changes(one ? 'What this unit changed, by third octave' : 'What changed, by third octave', one ?? whole));
-  const reduction = treatment.reductions.find((/** @type {any} */ r) => r.unit === unit?.id);
+  const reduction = treatment.reductions.find((r) => r.unit === unit?.id);
   if (reduction) parts.push(taken(reduction));
   if (older) parts[0].append(html('p', { className: 'caution' }, 'measuring the new setting…'));
   place.replaceChildren(...parts);
 }
 
-/** @param {string} title @param {any[]} pair */
+/** @param {string} title @param {import('../../types.js').PointFigures[]} pair */
 function levels(title, [a, b]) {
   const line = (
     /** @type {string} */ name,
@@ -67,7 +67,7 @@ function levels(title, [a, b]) {
   );
 }
 
-/** @param {string} title @param {any[]} pair */
+/** @param {string} title @param {import('../../types.js').PointFigures[]} pair */
 function changes(title, [a, b]) {
   const [width, height, half] = [270, 96, 40];
   const drawing = svg('svg', { viewBox: `0 0 ${width} ${height}`, class: 'change-bars', role: 'img', 'aria-label': title });
@@ -105,7 +105,7 @@ function changes(title, [a, b]) {
   return html('section', {}, html('h2', {}, title), drawing);
 }
 
-/** @param {any} reduction */
+/** @param {import('../../types.js').ReductionFigures} reduction */
 function taken(reduction) {
   const line = (/** @type {string} */ name, /** @type {string} */ value) => html('tr', {}, html('td', {}, name), html('td', {}, value));
   return html(

@@ -11,11 +11,11 @@ import { doc } from '../session-frame.js';
 
 /**
  * @typedef {{
- *   hz: number, note: string, prominence_db: number, ring_ms: number, share: number, is: string, suggest: any,
+ *   hz: number, note: string, prominence_db: number, ring_ms: number, share: number, is: string, suggest: import('../../types.js').Params,
  *   why: string,
  * }} Ring
  */
-/** @typedef {{ freq_hz: number, slope_db_oct: number, removes_lu: number, suggest: any }} Cut */
+/** @typedef {{ freq_hz: number, slope_db_oct: number, removes_lu: number, suggest: import('../../types.js').Params }} Cut */
 /** @typedef {{ begins_hz: number, note: string, keep: Cut, room: Cut }} Floor */
 
 /** @param {string} words @param {string} title @param {string} label read aloud */
@@ -31,7 +31,7 @@ export class Findings {
    * @param {object} options
    * @param {() => number} options.unit the unit bands would go to
    * @param {(rings: Ring[]) => void} options.onRings draws their marks on the field
-   * @param {(band: any) => void} options.onBand adds a band
+   * @param {(band: import('../../types.js').Params) => void} options.onBand adds a band
    */
   constructor({ unit, onRings, onBand }) {
     this.unit = unit;
@@ -86,14 +86,19 @@ export class Findings {
     return button;
   }
 
-  /** A button that lets a band's region be heard while it is held. @param {any} row @param {string} words @param {string} label */
+  /**
+   * A button that lets a band's region be heard while it is held.
+   * @param {import('../../types.js').Params} row
+   * @param {string} words
+   * @param {string} label
+   */
   hear(row, words, label) {
     const button = plain(words, 'Held: only what it takes away is heard', label);
     hearWhilePressed(button, () => this.heard(row));
     return button;
   }
 
-  /** A band thought of, heard. @param {any} row @returns {import('../compare.js').Change} */
+  /** A band thought of, heard. @param {import('../../types.js').Params} row @returns {import('../compare.js').Change} */
   heard(row) {
     return { change: 'thought-heard', strip: doc.strip, unit: this.unit(), row };
   }

@@ -4,16 +4,16 @@
  * at the side. A band is a peg: a stem from the zero line, a numbered flag, a
  * bracket over its width. The sound lies behind as third-octave steps.
  */
-import { ask, catalogue, format, parameter } from '../../engine/ask.js';
+import { ask, format, kindOf, numberOf, parameter, rowsOf } from '../../engine/ask.js';
 import { path, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { hearWhilePressed } from '../compare.js';
-import { freshBand, hasGain, hasWidth, isCut, isMoving, limitDb } from './bands.js';
 import { FrequencyScales, MARGIN } from './frequency-scales.js';
 
 const POINTS = 360;
 
-/** @typedef {import('./bands.js').Band} Band */
+/** @typedef {import('./band-table.js').Band} Band */
+/** @typedef {import('../../engine/ask.js').RowFacts} RowFacts */
 
 export class FrequencyField extends FrequencyScales {
   /**
@@ -30,6 +30,8 @@ export class FrequencyField extends FrequencyScales {
     this.onSelect = onSelect;
     /** @type {Band[]} */
     this.bands = [];
+    /** What is known of each. @type {RowFacts[]} */
+    this.facts = [];
     this.selected = 0;
     /** @type {import('./findings.js').Ring[]} */
     this.rings = [];
@@ -43,7 +45,7 @@ export class FrequencyField extends FrequencyScales {
     this.keyGesture = '';
     this.keyedAt = 0;
     this.svg.addEventListener('dblclick', (event) => this.addAt(event));
-    /** The region that is heard alone now. @type {[number, number] | null} */
+    /** The region that is heard alone now. @type {RowFacts['region']} */
     this.heard = null;
     this.hears = (/** @type {Event} */ event) => {
       this.heard = /** @type {CustomEvent} */ (event).detail;
@@ -67,6 +69,7 @@ export class FrequencyField extends FrequencyScales {
   }
 
   draw() {
+    this.facts = rowsOf({ kind: 'surgical-eq', params: { bands: this.bands, amount: this.amount } });
     if (this.width === 0) return;
     const held = this.svg.querySelector('.peg:focus')?.getAttribute('data-band');
     this.svg.setAttribute('viewBox', `0 0 ${this.width} ${this.height}`);
@@ -96,12 +99,12 @@ export class FrequencyField extends FrequencyScales {
       bands.flatMap((band, i) => {
         const here = this.bands[i];
         if (!here || (here.freq_hz === band.freq_hz && here.gain_db === band.gain_db) || !this.isSeen(band.freq_hz)) return [];
-        const [x, y] = [this.x(band.freq_hz), this.within(this.y(hasGain(band) ? band.gain_db * this.amount : 0))];
+        const [x, y] = [this.x(band.freq_hz), this.within(this.y(this.hasGain(i) ? band.gain_db * this.amount : 0))];
         return [
           svg(
             'g',
             { class: 'peg-elsewhere' },
-            svg('title', {}, `band ${i + 1} elsewhere in the song: ${this.words(band)}`),
+            svg('title', {}, `band ${i + 1} elsewhere in the song: ${this.words(band, i)}`),
             svg('line', { x1: x, x2: x, y1: this.y(0), y2: y }),
             svg('rect', { x: x - 6, y: y - 6, width: 12, height: 12 }),
           ),
@@ -114,27 +117,46 @@ export class FrequencyField extends FrequencyScales {
   heardRegion() {
     if (!this.heard) return [];
     const [low, high] = this.heard;
-    const from = Math.max(MARGIN.left, low > 0 ? this.x(low) : 0);
-    const to = Math.min(this.width - MARGIN.right, high === Infinity ? this.width : this.x(high));
+    const from = Math.max(MARGIN.left, low === null ? 0 : this.x(low));
+    const to = Math.min(this.width - MARGIN.right, high === null ? this.width : this.x(high));
     return [
       svg('rect', { x: from, y: MARGIN.top, width: Math.max(2, to - from), height: this.bottom - MARGIN.top, class: 'heard-region' }),
     ];
   }
 
+  /** @param {number} i @param {string} param */
+  rests(i, param) {
+    return this.facts[i]?.resting.includes(param) ?? false;
+  }
+
+  /** @param {number} i */
+  hasGain(i) {
+    return !this.rests(i, 'gain_db');
+  }
+
+  /** Whether it has a width: a quality, and no slope. @param {number} i */
+  hasWidth(i) {
+    return !this.rests(i, 'q') && this.rests(i, 'slope_db_oct');
+  }
+
+  /** Whether it takes all away on one side: a slope, and no gain. @param {number} i */
+  isCut(i) {
+    return this.rests(i, 'gain_db') && !this.rests(i, 'slope_db_oct');
+  }
+
   /** What cuts exclude, hatched. */
   zones() {
-    return this.bands
-      .filter((b) => b.on && isCut(b))
-      .map((b) => {
-        const [from, to] = b.shape === 'high-pass' ? [MARGIN.left, this.x(b.freq_hz)] : [this.x(b.freq_hz), this.width - MARGIN.right];
-        return svg('rect', {
-          x: from,
-          y: MARGIN.top,
-          width: Math.max(0, to - from),
-          height: this.bottom - MARGIN.top,
-          fill: 'url(#cut-hatch)',
-        });
-      });
+    return this.bands.flatMap((band, i) => {
+      // A cut is heard alone as what it takes away.
+      const region = this.facts[i]?.region;
+      if (!band.on || !region || !this.isCut(i)) return [];
+      const [from, to] = [
+        region[0] === null ? MARGIN.left : this.x(region[0]),
+        region[1] === null ? this.width - MARGIN.right : this.x(region[1]),
+      ];
+      const [width, height] = [Math.max(0, to - from), this.bottom - MARGIN.top];
+      return [svg('rect', { x: from, y: MARGIN.top, width, height, fill: 'url(#cut-hatch)' })];
+    });
   }
 
   /** @param {Band[]} bands @param {string} kind */
@@ -157,7 +179,7 @@ export class FrequencyField extends FrequencyScales {
   /** @param {Band} band @param {number} i */
   peg(band, i) {
     const x = this.x(band.freq_hz);
-    const gain = hasGain(band) ? band.gain_db * this.amount : band.shape === 'notch' ? -this.range * 0.92 : 0;
+    const gain = this.hasGain(i) ? band.gain_db * this.amount : band.shape === 'notch' ? -this.range * 0.92 : 0;
     const y = Math.max(MARGIN.top + 9, Math.min(this.height - MARGIN.bottom - 9, this.y(gain)));
     const flagY = Math.max(MARGIN.top + 9, Math.min(this.height - MARGIN.bottom - 9, y + (gain < 0 ? 10 : -10)));
     const group = svg('g', {
@@ -169,18 +191,19 @@ export class FrequencyField extends FrequencyScales {
       'aria-valuemin': 10,
       'aria-valuemax': 20000,
       'aria-valuenow': Math.round(band.freq_hz),
-      'aria-valuetext': this.words(band),
+      'aria-valuetext': this.words(band, i),
     });
     if (i === this.selected) group.dataset.selected = '';
     if (!band.on) group.dataset.off = '';
     group.append(svg('line', { x1: x, x2: x, y1: this.y(0), y2: y }));
-    if (hasWidth(band)) {
+    if (this.hasWidth(i)) {
       const half = 2 ** (ask({ ask: 'octaves', q: band.q }) / 2);
       const [a, b] = [this.x(Math.max(this.window[0], band.freq_hz / half)), this.x(Math.min(this.window[1], band.freq_hz * half))];
       const tip = gain < 0 ? -5 : 5;
       group.append(svg('path', { d: `M${a} ${y + tip}V${y}H${b}V${y + tip}` }));
     }
-    if (isMoving(band)) group.append(...this.motion(band, i, x, y));
+    const farEnd = this.facts[i]?.far_end_db ?? null;
+    if (farEnd !== null) group.append(...this.motion(farEnd, i, x, y));
     group.append(svg('rect', { x: x - 9, y: flagY - 9, width: 18, height: 18 }), svg('text', { x, y: flagY + 4 }, String(i + 1)));
     group.addEventListener('pointerdown', (event) => this.grab(event, i));
     group.addEventListener('keydown', (event) => this.key(event, i));
@@ -191,13 +214,13 @@ export class FrequencyField extends FrequencyScales {
 
   /**
    * The limit of a moving band as a second bracket, and a bar for what it takes away now.
-   * @param {Band} band
+   * @param {number} farEnd dB
    * @param {number} i
    * @param {number} x
    * @param {number} y
    */
-  motion(band, i, x, y) {
-    const limit = this.y(limitDb(band) * this.amount);
+  motion(farEnd, i, x, y) {
+    const limit = this.y(farEnd);
     return [
       svg('path', { d: `M${x - 7} ${limit}H${x + 7}M${x} ${limit}V${y}`, class: 'peg-limit' }),
       svg('line', { x1: x, x2: x, y1: y, y2: y, class: 'peg-move', 'data-move': i }),
@@ -239,10 +262,10 @@ export class FrequencyField extends FrequencyScales {
     }
   }
 
-  /** @param {Band} band */
-  words(band) {
+  /** @param {Band} band @param {number} i */
+  words(band, i) {
     const text = (/** @type {string} */ param, /** @type {number} */ value) => format('surgical-eq/bands', param, value);
-    return `${text('freq_hz', band.freq_hz)}${hasGain(band) ? `, ${text('gain_db', band.gain_db)}` : ''}`;
+    return `${text('freq_hz', band.freq_hz)}${this.hasGain(i) ? `, ${text('gain_db', band.gain_db)}` : ''}`;
   }
 
   /** @param {number} i */
@@ -257,7 +280,7 @@ export class FrequencyField extends FrequencyScales {
   change(i, change, gesture) {
     const band = { ...this.bands[i], ...change };
     for (const id of /** @type {const} */ (['freq_hz', 'gain_db', 'q'])) {
-      const { min, max } = parameter('surgical-eq/bands', id).domain;
+      const { min, max } = numberOf(parameter('surgical-eq/bands', id));
       band[id] = Math.max(min, Math.min(max, Number(band[id].toPrecision(4))));
     }
     this.bands = this.bands.map((b, n) => (n === i ? band : b));
@@ -277,11 +300,11 @@ export class FrequencyField extends FrequencyScales {
     this.drag((e) => {
       const now = this.at(e);
       // Alt drags the bracket: away from the peg is wider.
-      if (e.altKey && hasWidth(band)) this.change(i, { q: band.q * 2 ** ((start.x - now.x) / 40) }, gesture);
+      if (e.altKey && this.hasWidth(i)) this.change(i, { q: band.q * 2 ** ((start.x - now.x) / 40) }, gesture);
       else {
         const freq_hz = band.freq_hz * (this.hz(now.x) / this.hz(start.x));
         const gain_db = band.gain_db + (this.db(now.y) - this.db(start.y)) / (this.amount || 1);
-        this.change(i, hasGain(band) ? { freq_hz, gain_db } : { freq_hz }, gesture);
+        this.change(i, this.hasGain(i) ? { freq_hz, gain_db } : { freq_hz }, gesture);
       }
     });
   }
@@ -304,7 +327,7 @@ export class FrequencyField extends FrequencyScales {
       else {
         const freq_hz = band.freq_hz * 2 ** ((way[0] * size) / 48);
         const gain_db = Math.round((band.gain_db + way[1] * size * 0.5) * 100) / 100;
-        this.change(i, hasGain(band) ? { freq_hz, gain_db } : { freq_hz }, this.keyGesture);
+        this.change(i, this.hasGain(i) ? { freq_hz, gain_db } : { freq_hz }, this.keyGesture);
       }
     }
     event.preventDefault();
@@ -319,14 +342,14 @@ export class FrequencyField extends FrequencyScales {
 
   /** @param {Partial<Band>} band */
   add(band) {
-    const rows = catalogue.kinds.find((/** @type {any} */ k) => k.id === 'surgical-eq').lists[0];
+    const rows = kindOf('surgical-eq').lists[0];
     if (this.bands.length >= rows.max) {
       this.place.dispatchEvent(
         new CustomEvent('trouble', { bubbles: true, detail: `A surgical EQ holds ${rows.max} bands; add another EQ for more.` }),
       );
       return;
     }
-    this.bands = [...this.bands, freshBand()];
+    this.bands = [...this.bands, ask({ ask: 'fresh-row', kind: 'surgical-eq', list: 'bands' })];
     this.selected = this.bands.length - 1;
     this.change(this.selected, band, newGesture());
     this.onSelect(this.selected);

@@ -5,7 +5,7 @@
  */
 import { tabs } from '../../controls/tabs.js';
 import { html } from '../../draw/svg.js';
-import { parameter } from '../../engine/ask.js';
+import { numberOf, parameter } from '../../engine/ask.js';
 import { newGesture } from '../../session/document.js';
 
 /** Ratios of both ways. */
@@ -15,11 +15,11 @@ const WAYS = [
 ];
 
 /**
- * @param {() => any} params of the unit as they are
+ * @param {() => import('../../types.js').Params} params of the unit as they are
  * @param {(part: Record<string, unknown>, gesture: string) => void} change
  */
 export function optoFace(params, change) {
-  const { min, max } = parameter('compressor', 'threshold_db').domain;
+  const { min, max } = numberOf(parameter('compressor', 'threshold_db'));
   const amount = html('input', { type: 'range', min: 0, max: 100, step: 1, className: 'opto-amount', 'aria-label': 'Compressor: amount' });
   const figure = html('span', { className: 'figure' });
   let gesture = '';

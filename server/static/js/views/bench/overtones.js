@@ -17,7 +17,7 @@ const RESTED_MS = 220;
 let chosen = OWN;
 
 export class Overtones {
-  /** @param {() => any} unit @param {number} rate */
+  /** @param {() => import('../../types.js').Unit} unit @param {number} rate */
   constructor(unit, rate) {
     this.unit = unit;
     this.rate = rate;
@@ -44,7 +44,10 @@ export class Overtones {
     this.choice.value = chosen;
   }
 
-  /** Takes the note and the level from what comes to the unit. @param {any} point null while it is measured */
+  /**
+   * Takes the note and the level from what comes to the unit.
+   * @param {import('../../types.js').PointFigures | null} point null while it is measured
+   */
   of(point) {
     if (!point) return;
     const own = ask({ ask: 'own-tone', third_octave: point.third_octave, peak_db: point.peak_db });

@@ -1,6 +1,6 @@
 // @ts-check
 /** What every unit's panel has: head, rules, values that come from elsewhere. */
-import { ask, kindOf, parameter } from '../../engine/ask.js';
+import { ask, kindOf, optionsOf, parameter } from '../../engine/ask.js';
 import { lamp, tabs } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
 import { html } from '../../draw/svg.js';
@@ -27,14 +27,14 @@ export class Panel {
   /** Brings the key's choice up to date. @type {(() => void) | undefined} */
   showKey;
 
-  /** @type {any} */
-  why;
+  /** @type {HTMLInputElement} */
+  why = html('input');
 
-  /** @type {any} */
-  onLamp;
+  /** @type {HTMLElement} */
+  onLamp = html('button');
 
-  /** @type {any} */
-  linkPlace;
+  /** @type {HTMLElement} */
+  linkPlace = html('span');
 
   /**
    * @param {HTMLElement} place
@@ -47,7 +47,7 @@ export class Panel {
     this.unit = unit;
     this.session = session;
     this.onChange = onChange;
-    /** @type {any} */
+    /** @type {import('../../types.js').Treatment | null} */
     this.treatment = null;
     this.station = 0;
     /** The row in hand, for units that have rows. */
@@ -118,6 +118,7 @@ export class Panel {
       'div',
       { className: 'unit-head' },
       html('h2', {}, kind.name),
+      ...this.ofAnotherVersion(),
       this.linkPlace,
       this.why,
       common,
@@ -129,13 +130,20 @@ export class Panel {
     );
   }
 
+  /** What of it this version cannot use. */
+  ofAnotherVersion() {
+    const words = ask({ ask: 'kept', unit: this.unit });
+    return words ? [html('span', { className: 'caution', role: 'status' }, words)] : [];
+  }
+
   /** The part of the stereo image it works on. */
   placeChoice() {
-    const { domain, label, hint } = parameter('common', 'place');
+    const spec = parameter('common', 'place');
+    const { label, hint } = spec;
     const list = html(
       'select',
       { className: 'key-choice', title: hint, 'aria-label': `${kindOf(this.unit.kind).name}: ${label}` },
-      ...domain.options.map((/** @type {any} */ o) => new Option(o.id === 'stereo' ? 'on both sides' : `on ${o.label}`, o.id)),
+      ...optionsOf(spec).map((o) => new Option(o.id === 'stereo' ? 'on both sides' : `on ${o.label}`, o.id)),
     );
     list.value = this.unit.place;
     list.dataset.path = 'place';
@@ -150,7 +158,7 @@ export class Panel {
    * The controls of the unit's own parameters, made from its table: a rule for a number, tabs
    * for a choice, a lamp for a switch; those of one group on one line, and what is for finishing
    * folded away below.
-   * @param {any[]} params
+   * @param {import('../../types.js').Param[]} params
    */
   controls(params) {
     const place = this.grouped(params.filter((param) => !param.further));
@@ -168,7 +176,7 @@ export class Panel {
     return html('div', { className: 'folding' }, place, fold);
   }
 
-  /** @param {any[]} params @param {boolean} [headed] whether each group says what it is */
+  /** @param {import('../../types.js').Param[]} params @param {boolean} [headed] whether each group says what it is */
   grouped(params, headed = false) {
     const place = html('div', { className: 'rules' });
     /** @type {Map<string, HTMLElement>} */
@@ -210,7 +218,7 @@ export class Panel {
     }
   }
 
-  /** @param {any} param */
+  /** @param {import('../../types.js').Param} param */
   control(param) {
     const set = (/** @type {unknown} */ value, /** @type {string} */ gesture) => {
       this.change({ params: put(this.unit.params, param.id, value) }, gesture);
@@ -289,13 +297,15 @@ export class Panel {
       { id: 'after-rack', label: 'after' },
     ];
     const place = html('span');
+    /** @param {string} tap */
+    const listenAt = (tap) => {
+      const { key } = this.unit;
+      if (key) this.change({ key: { ...key, tap: /** @type {import('../../types.js').KeyTap} */ (tap) } }, newGesture());
+    };
     const show = () => {
-      list.value = String(this.unit.key?.strip ?? '');
-      place.replaceChildren(
-        ...(this.unit.key
-          ? [tabs(taps, this.unit.key.tap, 'Where the key listens', (tap) => this.change({ key: { ...this.unit.key, tap } }, newGesture()))]
-          : []),
-      );
+      const { key } = this.unit;
+      list.value = String(key?.strip ?? '');
+      place.replaceChildren(...(key ? [tabs(taps, key.tap, 'Where the key listens', listenAt)] : []));
     };
     list.addEventListener('change', () => {
       this.change({ key: list.value ? { strip: Number(list.value), tap: 'after-rack' } : null }, newGesture());
@@ -348,7 +358,7 @@ export class Panel {
     }
   }
 
-  /** @param {any} treatment @param {number} station */
+  /** @param {import('../../types.js').Treatment | null} treatment @param {number} station */
   evidence(treatment, station) {
     this.treatment = treatment;
     this.station = station;

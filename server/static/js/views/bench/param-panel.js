@@ -12,23 +12,20 @@ import { Panel, optionValue } from './panel.js';
 /** Where a band begins that goes up to the next. */
 const BEGINS = 'from_hz';
 
+/** @typedef {import('../../types.js').Rows} Rows */
+/** @typedef {import('../../types.js').Params} Params */
+
 export class ParamPanel extends Panel {
   /** @param {ConstructorParameters<typeof Panel>} args */
   constructor(...args) {
     super(...args);
     const kind = kindOf(this.unit.kind);
     this.picture = html('div', { className: 'unit-picture' });
-    this.lists = kind.lists.map((/** @type {any} */ list) => ({ list, place: html('div', { className: 'table-scroll' }) }));
+    this.lists = kind.lists.map((list) => ({ list, place: html('div', { className: 'table-scroll' }) }));
     this.rulesPlace = this.controls(kind.params);
     if (kind.takes_key) (this.rulesPlace.querySelector('.rules') ?? this.rulesPlace).append(this.keyChoice());
     this.region = html('p', { className: 'quiet unit-region' });
-    this.place.replaceChildren(
-      this.head(),
-      this.picture,
-      this.region,
-      this.rulesPlace,
-      ...this.lists.map((/** @type {any} */ l) => l.place),
-    );
+    this.place.replaceChildren(this.head(), this.picture, this.region, this.rulesPlace, ...this.lists.map((l) => l.place));
     this.drawRows();
   }
 
@@ -40,15 +37,13 @@ export class ParamPanel extends Panel {
 
   /** What the unit's own controls are for, where it has bands that begin somewhere above. */
   regionWords() {
-    const own = kindOf(this.unit.kind).params.map((/** @type {any} */ p) => p.id);
-    const has = (/** @type {any} */ l, /** @type {(id: string) => boolean} */ which) =>
-      l.params.some((/** @type {any} */ p) => which(p.id));
-    const list = this.lists
-      .map((/** @type {any} */ l) => l.list)
-      .find((/** @type {any} */ l) => has(l, (id) => id === BEGINS) && has(l, (id) => own.includes(id)));
-    const rows = list ? (this.unit.params[list.id] ?? []) : [];
+    const own = kindOf(this.unit.kind).params.map((p) => p.id);
+    const has = (/** @type {Rows} */ l, /** @type {(id: string) => boolean} */ which) => l.params.some((p) => which(p.id));
+    const list = this.lists.map((l) => l.list).find((l) => has(l, (id) => id === BEGINS) && has(l, (id) => own.includes(id)));
+    if (!list) return '';
+    const rows = /** @type {Params[]} */ (this.unit.params[list.id] ?? []);
     if (rows.length === 0) return '';
-    const from = Math.min(...rows.map((/** @type {any} */ row) => row[BEGINS]));
+    const from = Math.min(...rows.map((row) => row[BEGINS]));
     const below = format(`${this.unit.kind}/${list.id}`, BEGINS, from);
     return `These controls work on what lies below ${below}; each ${list.label} has its own.`;
   }
@@ -60,11 +55,11 @@ export class ParamPanel extends Panel {
     this.show();
   }
 
-  /** The rows of a list as a table, every value edited in place. @param {any} list */
+  /** The rows of a list as a table, every value edited in place. @param {import('../../types.js').Rows} list */
   rowTable(list) {
     const rows = this.unit.params[list.id] ?? [];
     // Of the rows as they are by then: another window may have changed some meanwhile.
-    const set = (/** @type {(rows: any[]) => any[]} */ change) => {
+    const set = (/** @type {(rows: Params[]) => Params[]} */ change) => {
       this.changeParams({ [list.id]: change(this.unit.params[list.id] ?? []) }, newGesture());
       this.drawRows();
       this.show();
@@ -72,13 +67,13 @@ export class ParamPanel extends Panel {
     const head = html(
       'tr',
       {},
-      ...[list.label, ...list.params.map((/** @type {any} */ p) => p.label), 'remove'].map((word) => html('th', { scope: 'col' }, word)),
+      ...[list.label, ...list.params.map((p) => p.label), 'remove'].map((word) => html('th', { scope: 'col' }, word)),
     );
     const body = html(
       'tbody',
       {},
-      ...rows.map((/** @type {any} */ row, /** @type {number} */ i) => {
-        const cells = list.params.map((/** @type {any} */ param) =>
+      ...rows.map((/** @type {Params} */ row, /** @type {number} */ i) => {
+        const cells = list.params.map((param) =>
           html(
             'td',
             { data: { path: `${list.id}[${i}].${param.id}` } },
@@ -95,7 +90,13 @@ export class ParamPanel extends Panel {
     return html('div', {}, html('table', { className: 'band-table' }, html('thead', {}, head), body), add);
   }
 
-  /** @param {any} list @param {any} param @param {any} row @param {number} i @param {(value: unknown) => void} set */
+  /**
+   * @param {import('../../types.js').Rows} list
+   * @param {import('../../types.js').Param} param
+   * @param {import('../../types.js').Params} row
+   * @param {number} i
+   * @param {(value: unknown) => void} set
+   */
   cell(list, param, row, i, set) {
     const table = `${this.unit.kind}/${list.id}`;
     const label = `${list.label} ${i + 1} ${param.label}`;
@@ -109,7 +110,7 @@ export class ParamPanel extends Panel {
       const select = html(
         'select',
         { 'aria-label': label, title: param.hint },
-        ...param.domain.options.map((/** @type {any} */ o) => new Option(o.label, o.id)),
+        ...param.domain.options.map((o) => new Option(o.label, o.id)),
       );
       select.value = String(value);
       select.addEventListener('change', () => set(optionValue(select.value)));

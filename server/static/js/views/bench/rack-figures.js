@@ -12,7 +12,7 @@ const FOREIGN_MS = 1200;
 
 /** Events: `measured`, and `taken` when what is taken along the path is said otherwise. */
 export class RackFigures extends EventTarget {
-  /** What each station does. @type {any} */
+  /** What each station does. @type {import('../../types.js').Treatment | null} */
   treatment = null;
   /** dB that make the untouched rack as loud as the worked one behind it. @type {{ whole: number, sections: number[] }} */
   matches = { whole: 0, sections: [] };

@@ -16,13 +16,13 @@ const DEEP_DB = 60;
 /** Width of a letter of a section's name. */
 const LETTER = 5.4;
 
-/** @typedef {{ says: string, does: string, unit: any }} Move */
-/** @typedef {{ made: boolean, edit: any, move: Move }} Told */
+/** @typedef {{ says: string, does: string, unit: import('../../types.js').Unit }} Move */
+/** @typedef {{ made: boolean, edit: import('../../types.js').Edit, move: Move }} Told */
 /** @typedef {{ kind: string, range_dbfs: ([number, number] | null)[], departures: Told[] }} Usual */
-/** @typedef {{ raw: any, moves: Told[], nothing: string, usual: Usual | null }} Found */
+/** @typedef {{ raw: import('../../types.js').Raw, moves: Told[], nothing: string, usual: Usual | null }} Found */
 
 export class RawPanel {
-  /** @param {(edit: any) => void} make makes a move on the rack, and looks at the part anew */
+  /** @param {(edit: import('../../types.js').Edit) => void} make makes a move on the rack, and looks at the part anew */
   constructor(make) {
     this.make = make;
     /** @type {Found | null} */
@@ -119,7 +119,7 @@ function playsFor(plays) {
   return `plays ${seconds.toFixed(0)} s${where}`;
 }
 
-/** The whole waveform over the sections. @param {any} raw */
+/** The whole waveform over the sections. @param {import('../../types.js').Raw} raw */
 function wave(raw) {
   const canvas = html('canvas', { role: 'img', 'aria-label': 'Waveform of the raw part with the sections of the song' });
   const names = html('div', { className: 'raw-sections', 'aria-hidden': 'true' });
@@ -150,7 +150,7 @@ function wave(raw) {
 
 /**
  * Third octaves, what is usual, where it begins, what rings; drawn anew when its room changes.
- * @param {any} raw
+ * @param {import('../../types.js').Raw} raw
  * @param {Usual | null} usual
  */
 function spectrum(raw, usual) {
@@ -161,7 +161,7 @@ function spectrum(raw, usual) {
   return box;
 }
 
-/** @param {any} raw @param {Usual | null} usual @param {number} wide @param {number} tall */
+/** @param {import('../../types.js').Raw} raw @param {Usual | null} usual @param {number} wide @param {number} tall */
 function spectrumOf(raw, usual, wide, tall) {
   const levels = raw.point.third_octave;
   const top = Math.ceil(Math.max(...levels, ...(usual?.range_dbfs ?? []).map((range) => range?.[1] ?? -Infinity)) / 10) * 10;
@@ -210,9 +210,9 @@ function mark(x, wide, tall, kind, words) {
   ];
 }
 
-/** What is known of it, in words, each with how sure. @param {any} raw */
+/** What is known of it, in words, each with how sure. @param {import('../../types.js').Raw} raw */
 function facts(raw) {
-  const like = raw.sounds_like.map((/** @type {any} */ g) => `${g.label} (${(100 * g.sure).toFixed(0)} %)`);
+  const like = raw.sounds_like.map((g) => `${g.label} (${(100 * g.sure).toFixed(0)} %)`);
   const rows = [
     ['sounds like', like.length ? like.join(', ') : 'nothing this program knows'],
     [
@@ -225,10 +225,7 @@ function facts(raw) {
       'rings',
       raw.rings.length
         ? raw.rings
-            .map(
-              (/** @type {any} */ r) =>
-                `${r.hz.toFixed(0)} Hz (${r.note}), ${r.prominence_db.toFixed(0)} dB out, for ${r.ring_ms.toFixed(0)} ms`,
-            )
+            .map((r) => `${r.hz.toFixed(0)} Hz (${r.note}), ${r.prominence_db.toFixed(0)} dB out, for ${r.ring_ms.toFixed(0)} ms`)
             .join('; ')
         : 'nothing found',
     ],

@@ -2,7 +2,7 @@
 /** What panels with a frequency sheet share: the sound behind it, another part beside it, the view. */
 import { lamp } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
-import { ask, kindOf } from '../../engine/ask.js';
+import { ask, kindOf, parameter } from '../../engine/ask.js';
 import { html } from '../../draw/svg.js';
 import { longWork } from '../../session/work.js';
 import { newGesture } from '../../session/document.js';
@@ -21,11 +21,11 @@ async function thirdOctavesOf(strip) {
 }
 
 export class SheetPanel extends Panel {
-  /** @type {any} */
-  besideSaid;
+  /** @type {HTMLElement} */
+  besideSaid = html('span');
 
-  /** @type {any} */
-  late;
+  /** @type {HTMLElement} */
+  late = html('span');
 
   /** The sheet; made by the panel itself. @type {any} */
   sheet;
@@ -59,7 +59,7 @@ export class SheetPanel extends Panel {
 
   /** A lamp of one of the unit's switches. @param {string} param */
   headLamp(param) {
-    const { label, hint } = kindOf(this.unit.kind).params.find((/** @type {any} */ p) => p.id === param);
+    const { label, hint } = parameter(this.unit.kind, param);
     const button = lamp(Boolean(this.unit.params[param]), label, (on) => {
       button.setAttribute('aria-pressed', String(on));
       this.changeParams({ [param]: on }, newGesture());
@@ -181,7 +181,7 @@ export class SheetPanel extends Panel {
     this.show();
   }
 
-  /** @param {any} treatment @param {number} station */
+  /** @param {import('../../types.js').Treatment | null} treatment @param {number} station */
   evidence(treatment, station) {
     super.evidence(treatment, station);
     this.redrawSound();
@@ -192,7 +192,7 @@ export class SheetPanel extends Panel {
   redrawSound() {
     const points = this.treatment?.points;
     if (this.live.now) this.sheet.sound.show(this.live.now[0], this.live.now[1]);
-    else if (points?.length > this.station + 1)
+    else if (points && points.length > this.station + 1)
       this.sheet.sound.show(points[this.station].third_octave, points[this.station + 1].third_octave);
   }
 

@@ -10,7 +10,7 @@ import { host } from '../listen-bar.js';
 const words = ({ name, seconds }) => `${name} · ${seconds < 1 ? `${(seconds * 1000).toFixed(0)} ms` : `${seconds.toFixed(1)} s`}`;
 
 /**
- * @param {any} param
+ * @param {import('../../types.js').Param} param
  * @param {string} of name of the unit
  * @param {() => string | null} value
  * @param {(value: string | null) => void} set
@@ -26,7 +26,7 @@ export function soundChoice(param, of, value, set) {
     {
       type: 'button',
       className: 'plain-button',
-      title: `A WAV, AIFF, FLAC, Ogg Vorbis or MP3 file of at most ${param.domain.max_seconds} s`,
+      title: `A WAV, AIFF, FLAC, Ogg Vorbis or MP3 file of at most ${param.domain.type === 'sound' ? param.domain.max_seconds : 0} s`,
     },
     'bring in a file…',
   );

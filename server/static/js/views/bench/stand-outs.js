@@ -26,7 +26,15 @@ const WAYS = {
   'static-cut': 'static cut',
 };
 
-/** @typedef {{ at_s: number, from_hz: number, to_hz: number, over_db: number, bands: any[] }} Event */
+/**
+ * @typedef {object} Held
+ * @property {string} way
+ * @property {import('../../types.js').Unit} unit
+ * @property {number} down_db
+ * @property {number} beside_db
+ * @property {number} elsewhere_db
+ */
+/** @typedef {{ at_s: number, from_hz: number, to_hz: number, over_db: number, bands: import('../../types.js').Params[] }} Event */
 
 const button = (/** @type {string} */ words, /** @type {string} */ title) =>
   html('button', { type: 'button', className: 'plain-button', title }, words);
@@ -37,7 +45,7 @@ export class StandOuts {
   /**
    * @param {number} rate of the session in Hz
    * @param {{
-   *   bands: (bands: any[]) => void, unit: (unit: any) => void, region: () => void,
+   *   bands: (bands: import('../../types.js').Params[]) => void, unit: (unit: import('../../types.js').Unit) => void, region: () => void,
    * }} does takes bands, another unit; the region has changed
    */
   constructor(rate, does) {
@@ -108,7 +116,7 @@ export class StandOuts {
 
   /**
    * Long work that says how far it is and can be stopped; what was asked before is given up.
-   * @param {string} path @param {any} body @param {string} doing
+   * @param {string} path @param {unknown} body @param {string} doing
    * @returns {Promise<any>} null when stopped or overtaken
    */
   async work(path, body, doing) {
@@ -193,9 +201,9 @@ export class StandOuts {
    */
   async compare(at, region) {
     this.ways.replaceChildren();
-    const found = /** @type {any[] | null} */ (await this.work('ways', { at_s: at, ...region }, 'holding it four ways'));
+    const found = await this.work('ways', { at_s: at, ...region }, 'holding it four ways');
     if (!found) return;
-    const rows = found.map(({ way, unit, down_db: down, beside_db: beside, elsewhere_db: elsewhere }) => {
+    const rows = found.map((/** @type {Held} */ { way, unit, down_db: down, beside_db: beside, elsewhere_db: elsewhere }) => {
       const take = html('button', { type: 'button', className: 'plain-button', 'aria-label': `take the ${WAYS[way]}` }, 'take');
       take.addEventListener('click', () => (way === 'multiband' ? this.does.bands(unit.params.bands) : this.does.unit(unit)));
       return html(

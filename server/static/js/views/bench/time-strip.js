@@ -28,9 +28,9 @@ export class TimeStrip {
     this.station = 0;
     /** @type {{ before: Float32Array, after: Float32Array } | null} */
     this.hit = null;
-    /** @type {any} */
+    /** @type {import('../../types.js').Treatment | null} */
     this.treatment = null;
-    /** @type {any} */
+    /** @type {import('../../types.js').ReductionFigures | null} */
     this.reduction = null;
     /** Live reduction by block number. @type {Map<number, number>} */
     this.live = new Map();
@@ -38,12 +38,17 @@ export class TimeStrip {
     this.observer.observe(place);
   }
 
-  /** @param {any} treatment @param {number} station @param {number} unit @param {number} thresholdDb */
+  /**
+   * @param {import('../../types.js').Treatment | null} treatment
+   * @param {number} station
+   * @param {number} unit
+   * @param {number} thresholdDb
+   */
   show(treatment, station, unit, thresholdDb) {
     this.station = station;
     if (treatment !== this.treatment) this.live.clear();
     this.treatment = treatment;
-    this.reduction = treatment?.reductions.find((/** @type {any} */ r) => r.unit === unit) ?? null;
+    this.reduction = treatment?.reductions.find((r) => r.unit === unit) ?? null;
     this.thresholdDb = thresholdDb;
     this.draw();
   }

@@ -18,15 +18,17 @@ const SMOOTHINGS = /** @type {[number, string][]} */ ([
 const BANDS = [2, 3, 4, 6, 8];
 const [WIDTH, HEIGHT, LEFT] = [270, 96, 30];
 
+/** @typedef {Partial<import('../../types.js').Unit> & { kind: string }} NewUnit one that gets its identity in the session */
+
 export class ToneCurve {
-  /** @param {(unit: any) => void} onUnit puts a unit into the rack behind the one in hand */
+  /** @param {(unit: NewUnit) => void} onUnit puts a unit into the rack behind the one in hand */
   constructor(onUnit) {
     this.onUnit = onUnit;
     this.smooth = 0.17;
     this.bands = 4;
     /** The strip whose tone is aimed at; 0 for what the unit in hand does. */
     this.toward = 0;
-    /** @type {any} */
+    /** @type {import('../../types.js').Treatment | null} */
     this.treatment = null;
     this.station = 0;
     /** Twelfths of an octave of the other strip, by its number. @type {Map<number, number[]>} */
@@ -34,7 +36,7 @@ export class ToneCurve {
     this.element = html('section', { className: 'tone-curve' });
   }
 
-  /** @param {any} treatment @param {number} station */
+  /** @param {import('../../types.js').Treatment | null} treatment @param {number} station */
   show(treatment, station) {
     this.treatment = treatment;
     this.station = station;
@@ -53,7 +55,8 @@ export class ToneCurve {
       other = result?.treatment.points.at(-1).twelfths;
       if (other) this.others.set(this.toward, other);
     }
-    return other ? [points.at(-1).twelfths, other] : null;
+    const own = points.at(-1)?.twelfths;
+    return own && other ? [own, other] : null;
   }
 
   async draw() {
@@ -100,11 +103,11 @@ export class ToneCurve {
     return html('p', { className: 'tone-choices' }, of, smooth);
   }
 
-  /** @param {any} drawn parameters of a drawn EQ @param {any} fitted */
+  /** @param {import('../../types.js').Params} drawn parameters of a drawn EQ @param {import('../../types.js').Fit} fitted */
   actions(drawn, fitted) {
     const other = doc.session.strips.find((s) => s.id === this.toward)?.name;
     const why = other ? `toward the tone of ${other}` : 'the tone of a unit, as an EQ';
-    const button = (/** @type {string} */ words, /** @type {any} */ unit) => {
+    const button = (/** @type {string} */ words, /** @type {NewUnit} */ unit) => {
       const b = html('button', { type: 'button', className: 'plain-button' }, words);
       b.addEventListener('click', () => this.onUnit({ ...unit, why }));
       return b;
@@ -128,7 +131,7 @@ export class ToneCurve {
   }
 }
 
-/** @param {any} curve */
+/** @param {import('../../types.js').Difference} curve */
 function picture(curve) {
   const most = Math.max(3, ...curve.smooth.map(Math.abs));
   const x = (/** @type {number} */ i) => LEFT + (i / (curve.hz.length - 1)) * (WIDTH - LEFT - 4);

@@ -58,13 +58,13 @@ export class ToneEqPanel extends Panel {
     this.observer.observe(this.picture);
   }
 
-  /** Short lists of frequencies as lists, so that a band stays narrow. @param {any} param */
+  /** Short lists of frequencies as lists, so that a band stays narrow. @param {import('../../types.js').Param} param */
   control(param) {
     if (param.domain.type !== 'choice' || param.domain.options.length < 4) return super.control(param);
     const list = html(
       'select',
       { className: 'key-choice', 'aria-label': `${kindOf(this.unit.kind).name}: ${param.label}`, data: { param: param.id } },
-      ...param.domain.options.map((/** @type {any} */ o) => new Option(o.label, o.id)),
+      ...param.domain.options.map((o) => new Option(o.label, o.id)),
     );
     const value = () => String(valueAt(this.unit.params, param.id));
     list.value = value();
@@ -101,7 +101,7 @@ export class ToneEqPanel extends Panel {
 
   /** What the control in hand does to the whole, against where it begins: a sentence. @param {number[]} whole */
   ofHeld(whole) {
-    const param = this.params.find((/** @type {any} */ p) => p.id === this.held);
+    const param = this.params.find((p) => p.id === this.held);
     if (!param) return '';
     const fresh = ask({ ask: 'fresh', kind: this.unit.kind }).params;
     const without = this.gains({ ...this.unit.params, [param.id]: valueAt(fresh, param.id) });
@@ -117,7 +117,7 @@ export class ToneEqPanel extends Panel {
     return format('surgical-eq/bands', 'freq_hz', value);
   }
 
-  /** @param {any} params */
+  /** @param {import('../../types.js').Params} params */
   gains(params) {
     const unit = { ...this.unit, on: true, mix: 1, trim_db: 0, params };
     return /** @type {number[]} */ (ask({ ask: 'response', rack: { zinc_rack: 1, units: [unit] }, rate: this.session.rate, freqs: FREQS }));

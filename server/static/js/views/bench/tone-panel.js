@@ -21,8 +21,8 @@ const mean = (levels) => levels.reduce((sum, db) => sum + db, 0) / Math.max(1, l
 
 /**
  * What became of the part by third octaves, in dB; null where next to nothing plays.
- * @param {any} before
- * @param {any} after
+ * @param {import('../../types.js').PointFigures | undefined} before
+ * @param {import('../../types.js').PointFigures | undefined} after
  * @returns {(number | null)[]}
  */
 function changes(before, after) {
@@ -81,7 +81,7 @@ export class TonePanel extends ParamPanel {
     this.observer.observe(this.field);
   }
 
-  /** @param {any} treatment @param {number} station */
+  /** @param {import('../../types.js').Treatment | null} treatment @param {number} station */
   evidence(treatment, station) {
     super.evidence(treatment, station);
     this.show();
@@ -107,7 +107,7 @@ export class TonePanel extends ParamPanel {
     if (points.length < 2) return;
     const names = ['as recorded', ...this.stationNames().map((/** @type {string} */ name) => `after ${name}`)];
     this.stages.replaceChildren(
-      ...points.map((/** @type {any} */ point, /** @type {number} */ i) => {
+      ...points.map((point, i) => {
         const here = i === this.station + 1;
         const picture = svg(
           'svg',
@@ -130,7 +130,10 @@ export class TonePanel extends ParamPanel {
     return strip?.rack.units.map((u) => kindOf(u.kind).name) ?? [];
   }
 
-  /** @param {any} before @param {any} after */
+  /**
+   * @param {import('../../types.js').PointFigures | undefined} before
+   * @param {import('../../types.js').PointFigures | undefined} after
+   */
   draw(before, after) {
     const { clientWidth: wide, clientHeight: tall } = this.field;
     if (wide === 0) return;

@@ -17,7 +17,8 @@ import { hiddenTable, openTable } from './trial-table.js';
 import { drawHit } from './trial-hit.js';
 
 /** @typedef {import('../../session/document.js').Unit} Unit */
-/** @typedef {{ name: string, rack: any, wave: number[], hit: import('./trial-hit.js').Hit, [figure: string]: any }} Row */
+/** @typedef {import('./trial-table.js').Figures} Figures */
+/** @typedef {Figures & { name: string, rack: import('../../types.js').Rack, hit: import('./trial-hit.js').Hit }} Row */
 
 /** Longest passage tried, in seconds, and how long each is heard in turn. */
 const LONGEST_S = 60;
@@ -40,6 +41,9 @@ function plainButton(words, title, act) {
   button.addEventListener('click', act);
   return button;
 }
+
+/** @typedef {import('../../types.js').Rack} Rack */
+/** @typedef {(rack: Rack, name: string, against: Rack | null, differs: boolean) => void} Hear */
 
 export class TrialSheet {
   /** The unit that is tried. @type {Unit} */
@@ -91,11 +95,10 @@ export class TrialSheet {
 
   /**
    * @param {object} options
-   * @param {(rack: any, name: string, against: any, differs: boolean) => void} options.hear hears a rack on the other
-   *   side; what it is against, null for the rack as it is
+   * @param {Hear} options.hear hears a rack on the other side; what it is against, null for the rack as it is
    * @param {() => void} options.stop hears the present rack again
-   * @param {(rack: any) => void} options.use makes a rack the present one
-   * @param {(rack: any) => string} options.candidate keeps a rack as a candidate; what it is called, or why not
+   * @param {(rack: import('../../types.js').Rack) => void} options.use makes a rack the present one
+   * @param {(rack: import('../../types.js').Rack) => string} options.candidate keeps a rack as a candidate; what it is called, or why not
    */
   constructor({ hear, stop, use, candidate }) {
     this.hear = hear;
@@ -107,7 +110,7 @@ export class TrialSheet {
     this.shown = 0;
     this.turning = 0;
     this.asked = 0;
-    /** @type {{ seconds: number, original: any, variants: Row[] } | null} */
+    /** @type {{ seconds: number, original: Figures, variants: Row[] } | null} */
     this.found = null;
     this.element = html('section', { className: 'trial-sheet', 'aria-label': 'Trials' });
     this.param.addEventListener('change', () => this.offer());
@@ -121,16 +124,13 @@ export class TrialSheet {
     this.unit = unit;
     this.place = place;
     const kind = kindOf(unit.kind);
-    const tried = kind.params.filter((/** @type {any} */ p) => p.domain.type === 'number' || p.domain.type === 'choice');
+    const tried = kind.params.filter((p) => p.domain.type === 'number' || p.domain.type === 'choice');
     this.param.replaceChildren(
-      ...tried.map((/** @type {any} */ p) => new Option(p.label, p.id)),
+      ...tried.map((p) => new Option(p.label, p.id)),
       new Option('the unit left out', ':without'),
       ...(place > 0 ? [new Option('the unit one place earlier', ':earlier')] : []),
     );
-    this.secondParam.replaceChildren(
-      new Option('nothing else', ''),
-      ...tried.map((/** @type {any} */ p) => new Option(`and ${p.label}`, p.id)),
-    );
+    this.secondParam.replaceChildren(new Option('nothing else', ''), ...tried.map((p) => new Option(`and ${p.label}`, p.id)));
     this.state.textContent = '';
     this.table.replaceChildren();
     this.tools.hidden = true;
@@ -154,7 +154,7 @@ export class TrialSheet {
       void this.run();
     });
     this.element.replaceChildren(form, this.tools, this.table);
-    this.param.value = tried.some((/** @type {any} */ p) => p.id === 'attack_ms') ? 'attack_ms' : (tried[0]?.id ?? ':without');
+    this.param.value = tried.some((p) => p.id === 'attack_ms') ? 'attack_ms' : (tried[0]?.id ?? ':without');
     this.offer();
     return this.element;
   }
@@ -173,7 +173,7 @@ export class TrialSheet {
   /** Values that are offered of a parameter. @param {string} id @returns {string} */
   offered(id) {
     const { domain } = parameter(this.unit.kind, id);
-    if (domain.type === 'choice') return domain.options.map((/** @type {any} */ o) => o.id).join(', ');
+    if (domain.type === 'choice') return domain.options.map((o) => o.id).join(', ');
     return (
       OFFERED[id] ??
       [0.1, 0.35, 0.6, 0.85]
@@ -246,7 +246,7 @@ export class TrialSheet {
     this.state.textContent = words;
   }
 
-  /** @param {{ seconds: number, original: any, variants: Row[] }} found */
+  /** @param {{ seconds: number, original: Figures, variants: Row[] }} found */
   take(found) {
     this.endTurn();
     if (this.heard >= 0) this.stop();
@@ -333,7 +333,7 @@ export class TrialSheet {
     if (id.startsWith(':') || !unit) return variant.name;
     const { domain } = parameter(this.unit.kind, id);
     const value = valueAt(unit.params, id);
-    if (domain.type === 'choice') return domain.options.find((/** @type {any} */ o) => o.id === value)?.label ?? String(value);
+    if (domain.type === 'choice') return domain.options.find((o) => o.id === value)?.label ?? String(value);
     return format(this.unit.kind, id, value);
   }
 

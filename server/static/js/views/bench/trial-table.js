@@ -2,7 +2,8 @@
 /** What was tried, a row each: outline over the original, figures, what can be done with it. */
 import { html, level, svg } from '../../draw/svg.js';
 
-/** @typedef {{ of: any, words: string }} Line */
+/** @typedef {import('../../types.js').TakeFigures & { wave: number[], hit: import('./trial-hit.js').Hit, hit_at_s: number }} Figures */
+/** @typedef {{ of: Figures, words: string }} Line */
 /** @typedef {Record<'listen' | 'keep' | 'candidate' | 'show' | 'best', (i: number) => void>} Acts */
 
 const HEADS = [
@@ -53,7 +54,7 @@ export function openTable(before, lines, heard, shown, acts) {
   );
 }
 
-/** @param {any} of @param {any} original @param {Node | string} name @param {Node[]} acts @param {boolean} now */
+/** @param {Figures} of @param {Figures} original @param {Node | string} name @param {Node[]} acts @param {boolean} now */
 function row(of, original, name, acts, now) {
   const lufs = (/** @type {number | null} */ value) => (value === null ? '–' : level(value));
   const figures = [

@@ -24,7 +24,7 @@ const PER_SECOND = 10;
 
 /** The rules of its table and the figures of its sides. */
 export class WidthPanel extends ParamPanel {
-  /** @param {any} treatment @param {number} station */
+  /** @param {import('../../types.js').Treatment | null} treatment @param {number} station */
   evidence(treatment, station) {
     super.evidence(treatment, station);
     const [before, after] = /** @type {(Point | undefined)[]} */ ([treatment?.points[station], treatment?.points[station + 1]]);

@@ -21,7 +21,7 @@ import { drawTrack } from '../../draw/wave.js';
  * @param {import('../../session/document.js').Strip} strip
  * @param {number} rate
  * @param {number} selected
- * @param {any} treatment
+ * @param {import('../../types.js').Treatment | null} treatment
  * @param {string} feeds
  * @param {Actions} actions
  * @param {string} taken what is taken along the whole path, in words
@@ -31,10 +31,10 @@ export function drawWire(place, strip, rate, selected, treatment, feeds, actions
   const points = treatment?.points?.length === units.length + 1 ? treatment.points : null;
   const pieces = [source(treatment, selected < 0, actions)];
   units.forEach((unit, i) => {
-    pieces.push(piece(points?.[i]));
+    pieces.push(piece(points?.[i] ?? null));
     pieces.push(station(unit, i, i === selected, rate, points, actions));
   });
-  pieces.push(piece(points?.[units.length]), end(strip, feeds, actions, taken, place.querySelector('.add-unit[open]') !== null));
+  pieces.push(piece(points?.[units.length] ?? null), end(strip, feeds, actions, taken, place.querySelector('.add-unit[open]') !== null));
   const focused = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset?.station;
   place.replaceChildren(...pieces);
   if (focused !== undefined) /** @type {HTMLElement | null} */ (place.querySelector(`[data-station="${focused}"]`))?.focus();
@@ -43,7 +43,12 @@ export function drawWire(place, strip, rate, selected, treatment, feeds, actions
   if (overview) drawTrack(wave, overview, []);
 }
 
-/** What comes in; opens the raw part. @param {any} treatment @param {boolean} selected @param {Actions} actions */
+/**
+ * What comes in; opens the raw part.
+ * @param {import('../../types.js').Treatment | null} treatment
+ * @param {boolean} selected
+ * @param {Actions} actions
+ */
 function source(treatment, selected, actions) {
   const loud = treatment ? `${level(treatment.points[0].lufs)} LUFS` : 'measuring…';
   const box = html(
@@ -69,7 +74,7 @@ function source(treatment, selected, actions) {
   return box;
 }
 
-/** Level and crest on the wire. @param {any} point */
+/** Level and crest on the wire. @param {import('../../types.js').PointFigures | null} point */
 function piece(point) {
   return html(
     'span',
@@ -80,17 +85,17 @@ function piece(point) {
 }
 
 /**
- * @param {any} unit
+ * @param {import('../../types.js').Unit} unit
  * @param {number} i
  * @param {boolean} selected
  * @param {number} rate
- * @param {any[] | null} points
+ * @param {import('../../types.js').PointFigures[] | null} points
  * @param {Actions} actions
  */
 function station(unit, i, selected, rate, points, actions) {
   const { name } = kindOf(unit.kind);
-  const change =
-    points && points[i].lufs !== null && points[i + 1].lufs !== null ? `${signed(points[i + 1].lufs - points[i].lufs)} LU` : '';
+  const [before, after] = [points?.[i].lufs ?? null, points?.[i + 1].lufs ?? null];
+  const change = before === null || after === null ? '' : `${signed(after - before)} LU`;
   const followers = followersOf(unit.id);
   const linked = unit.follows ? `follows the ${whereIs(unit.follows.unit)}` : followers.length ? `followed on ${followers.join(', ')}` : '';
   const box = html(

@@ -18,7 +18,7 @@ const RECIPES = [
  * Asks for an edit, makes it and says what came of it.
  * @param {HTMLButtonElement} button
  * @param {string} path
- * @param {any} body
+ * @param {unknown} body
  * @param {(made: any) => string} words
  */
 async function make(button, path, body, words) {

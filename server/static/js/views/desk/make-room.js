@@ -194,7 +194,7 @@ class Plan {
 
   /**
    * @param {{
-   *   hz: number, edit: any,
+   *   hz: number, edit: import('../../types.js').Edit,
    *   gains: { strip: number, before: number, after: number, over_before_db: number, over_after_db: number }[],
    * }} found
    */
@@ -211,7 +211,8 @@ class Plan {
     keep.addEventListener('click', async () => {
       const done = await doc.edit(found.edit);
       if (!done) return;
-      const units = done.edits.map((/** @type {any} */ e) => ({ strip: e.strip, unit: e.unit.id }));
+      const edits = done.edit === 'several' ? done.edits : [done];
+      const units = edits.flatMap((e) => (e.edit === 'add-unit' ? [{ strip: e.strip, unit: e.unit.id ?? 0 }] : []));
       this.onMade(`room for ${name}`, units);
     });
     this.result.replaceChildren(`At ${Math.round(found.hz)} Hz ${name} stands ${words}. `, keep);

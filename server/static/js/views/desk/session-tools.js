@@ -27,7 +27,10 @@ export function sessionTools(place, open) {
     () => {
       const edits = doc.session.strips
         .filter((s) => s.role !== 'main')
-        .map((s) => ({ edit: 'set-control', strip: s.id, control: 'level_db', value: 0 }));
+        .map(
+          (s) =>
+            /** @type {import('../../session/document.js').Edit} */ ({ edit: 'set-control', strip: s.id, control: 'level_db', value: 0 }),
+        );
       void doc.edit({ edit: 'several', edits });
     },
     'Every fader to 0 dB, as one change',

@@ -58,7 +58,7 @@ export async function openSignalPath() {
   dialog.show();
 }
 
-/** @param {{ nodes: Block[], edges: any[] }} graph */
+/** @param {{ nodes: Block[], edges: import('../../types.js').Arrow[] }} graph */
 function drawing({ nodes, edges }) {
   const last = Math.max(...nodes.map((n) => n.depth));
   /** @type {Map<number, { x: number, y: number }>} */
@@ -96,7 +96,7 @@ function place(node, rows, places, wanted) {
   rows[node.depth] = y + BLOCK.height + BLOCK.gap;
 }
 
-/** @param {any} edge @param {Map<number, { x: number, y: number }>} places */
+/** @param {import('../../types.js').Arrow} edge @param {Map<number, { x: number, y: number }>} places */
 function line(edge, places) {
   const [a, b] = [places.get(edge.from), places.get(edge.to)];
   if (!a || !b) return svg('g');

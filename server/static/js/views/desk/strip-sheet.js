@@ -7,7 +7,7 @@ import { markChanges } from '../over-time/marks.js';
 import { scope } from '../scope.js';
 import { Rule } from '../../controls/rule.js';
 import { lamp, tabs } from '../../controls/tabs.js';
-import { ask, catalogue, parameter } from '../../engine/ask.js';
+import { ask, catalogue, optionsOf, parameter } from '../../engine/ask.js';
 import { redraw } from '../../draw/redraw.js';
 import { html, signed } from '../../draw/svg.js';
 import { request } from '../../session/api.js';
@@ -21,7 +21,7 @@ import { giveWay, recipes } from './beside.js';
 import { smallSpeakers } from './small-speakers.js';
 
 /** @typedef {import('../../session/document.js').Strip} Strip */
-/** @typedef {{ fault: string, sentence: string, mend: string, edits: any[] }} Finding */
+/** @typedef {{ fault: string, sentence: string, mend: string, edits: import('../../types.js').Edit[] }} Finding */
 /**
  * @typedef {{
  *   findings: Finding[], plays: [number, number][],
@@ -42,8 +42,9 @@ export const hearBy = (by) => {
 let sheet = null;
 let shown = 0;
 
-/** @param {any} edit @param {string} [gesture] */
-const make = (edit, gesture) => void doc.edit({ strip: shown, ...edit }, gesture ?? newGesture());
+/** An edit of the strip that is shown. @param {{ edit: string, [field: string]: unknown }} edit @param {string} [gesture] */
+const make = (edit, gesture) =>
+  void doc.edit(/** @type {import('../../types.js').Edit} */ (/** @type {unknown} */ ({ strip: shown, ...edit })), gesture ?? newGesture());
 
 /**
  * Opens the sheet of a strip, or closes it when it is open.
@@ -100,7 +101,7 @@ function closeSheet() {
 /** What the core has to say about a parallel path. @param {HTMLElement} place @param {number} id */
 async function remark(place, id) {
   const graph = await request(`/api/sessions/${doc.id}/graph`, undefined, 'GET');
-  const words = graph.nodes.find((/** @type {any} */ n) => n.id === id)?.remark;
+  const words = graph.nodes.find((/** @type {import('../../types.js').GraphBlock} */ n) => n.id === id)?.remark;
   if (!words) return;
   place.querySelector('[data-remark]')?.remove();
   place.append(html('section', { data: { remark: '' } }, html('p', { className: 'caution' }, words)));
@@ -150,17 +151,17 @@ function what(strip) {
     parts.push(
       select(
         'is a',
-        catalogue.parts.map((/** @type {any} */ p) => [p.id, p.label]),
+        catalogue.parts.map((p) => [p.id, p.label]),
         strip.part,
         (part) => {
-          says(part, catalogue.parts.find((/** @type {any} */ p) => p.id === part).family);
+          says(part, catalogue.parts.find((p) => p.id === part)?.family ?? strip.family);
         },
       ),
     );
     parts.push(
       select(
         'family',
-        catalogue.families.map((/** @type {any} */ f) => [f.id, f.label]),
+        catalogue.families.map((f) => [f.id, f.label]),
         strip.family,
         (family) => says(strip.part, family),
       ),
@@ -306,10 +307,10 @@ function origin(strip) {
     },
     'Polarity turned over',
   );
-  const image = parameter('strip', 'image').domain.options;
+  const image = optionsOf(parameter('strip', 'image'));
   const sides = select(
     'image',
-    image.map((/** @type {any} */ o) => [o.id, o.label]),
+    image.map((o) => [o.id, o.label]),
     strip.controls.image,
     (value) => make({ edit: 'set-control', control: 'image', value }),
   );
@@ -329,6 +330,7 @@ function together(strip) {
     (id) => {
       const other = others.find((s) => String(s.id) === id);
       const set = other ? other.take_set || 1 + Math.max(0, ...doc.session.strips.map((s) => s.take_set)) : 0;
+      /** @type {import('../../session/document.js').Edit[]} */
       const edits = [{ edit: 'set-take-set', strip: strip.id, set }];
       if (other) edits.push({ edit: 'set-take-set', strip: other.id, set });
       void doc.edit({ edit: 'several', edits });

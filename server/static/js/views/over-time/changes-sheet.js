@@ -13,7 +13,12 @@ import { paramOf, placeWords, valueWords } from './words.js';
 
 /** @typedef {import('../../session/over-time.js').Target} Target */
 
-/** @typedef {{ at: number, target: Target, section: number, value: any, points: import('../../session/course.js').Point[] }} Row */
+/**
+ * @typedef {{
+ *   at: number, target: Target, section: number, value: number | string | boolean | null,
+ *   points: import('../../session/course.js').Point[],
+ * }} Row
+ */
 
 /** @returns {Row[]} */
 function rows() {
@@ -41,27 +46,20 @@ function showCount() {
 showCount();
 for (const type of ['change', 'newer']) doc.addEventListener(type, showCount);
 
-/** @type {any} */
-let dialog = null;
+const dialog = html('dialog', { className: 'sheet-dialog changes-sheet', 'aria-label': 'What changes with the song' });
+document.body.append(dialog);
 
 function open() {
-  dialog?.remove();
-  dialog = html('dialog', { className: 'sheet-dialog changes-sheet', 'aria-label': 'What changes with the song' });
-  document.body.append(dialog);
-  dialog.addEventListener('close', () => {
-    dialog.remove();
-    dialog = null;
-  });
   draw();
   dialog.showModal();
 }
 
 for (const type of ['change', 'newer'])
   doc.addEventListener(type, () => {
-    if (dialog) draw();
+    if (dialog.open) draw();
   });
 scopeEvents.addEventListener('scope', () => {
-  if (dialog) draw();
+  if (dialog.open) draw();
 });
 
 /** @param {string} label @param {() => void} run */
@@ -71,7 +69,12 @@ function button(label, run) {
   return made;
 }
 
-/** @param {Target} target @param {number} section @param {any} value */
+/**
+ * @param {Target} target
+ * @param {number} section
+ * @param {unknown} value
+ * @returns {import('../../session/document.js').Edit}
+ */
 const here = (target, section, value) => ({ edit: 'set-here', ...target, section, value });
 
 function draw() {
@@ -159,7 +162,7 @@ function copyTools(all) {
   from.value = String(all.find((row) => row.section === scope())?.section ?? all.find((row) => row.section)?.section ?? sections[0].id);
   to.value = String(sections.find((s) => String(s.id) !== from.value)?.id ?? from.value);
   const of = () => all.filter((row) => row.section === Number(from.value));
-  const change = (/** @type {(row: Row) => any} */ make, /** @type {string} */ said) => {
+  const change = (/** @type {(row: Row) => import('../../session/document.js').Edit} */ make, /** @type {string} */ said) => {
     const edits = of().map(make);
     if (edits.length === 0) note('That section has no differences.');
     else
@@ -167,7 +170,7 @@ function copyTools(all) {
         if (done) note(said);
       });
   };
-  const name = (/** @type {any} */ list) => sections.find((s) => s.id === Number(list.value))?.name ?? '';
+  const name = (/** @type {HTMLSelectElement} */ list) => sections.find((s) => s.id === Number(list.value))?.name ?? '';
   return html(
     'p',
     { className: 'changes-copy' },

@@ -5,7 +5,7 @@
  */
 import { ask } from '../../engine/ask.js';
 import { tabs, lamp } from '../../controls/tabs.js';
-import { html, path, svg } from '../../draw/svg.js';
+import { html, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { courseOf } from '../../session/course.js';
 import { ownerOf, unitWith } from '../../session/over-time.js';
@@ -13,14 +13,15 @@ import { host, loopRange } from '../listen-bar.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 import { shortcuts } from '../shortcuts.js';
+import { drawLane } from './lane-drawing.js';
+import { Written, withChanged, withPoint } from './lane-points.js';
+import { placeOf, stepped, valueOf } from './lane-rule.js';
+import { HEIGHT, LaneScale } from './lane-scale.js';
 import { metreOf, paramOf, placeWords, valueWords } from './words.js';
 
 /** @typedef {import('../../session/over-time.js').Target} Target */
 /** @typedef {import('../../session/course.js').Point} Point */
 
-const HEIGHT = 92;
-const MARGIN = 8;
-const COLUMNS = 400;
 /** Pixels within which a press is on a point. */
 const NEAR = 9;
 /** Places to the beat that points snap to. */
@@ -43,7 +44,7 @@ class LaneStrip {
     this.grid = 1;
     this.whole = false;
     this.writing = false;
-    /** The move being written. @type {{ lane: Point[], run: Point[], gesture: string } | null} */
+    /** The move being written. @type {Written | null} */
     this.run = null;
     /** Stretch to ride, in frames. @type {[number, number] | null} */
     this.marked = null;
@@ -188,19 +189,9 @@ class LaneStrip {
     return here ? [here.start, here.end] : [0, end];
   }
 
-  get width() {
-    return Math.max(1, this.area.clientWidth);
-  }
-
-  /** @param {number} frame */
-  xOf(frame) {
-    const [from, to] = this.shown();
-    return ((frame - from) / (to - from)) * this.width;
-  }
-
-  /** @param {number} place */
-  yOf(place) {
-    return HEIGHT - MARGIN - place * (HEIGHT - 2 * MARGIN);
+  /** Where frames and places lie in the picture now. */
+  laid() {
+    return new LaneScale(...this.shown(), Math.max(1, this.area.clientWidth));
   }
 
   /** @returns {Point[]} */
@@ -208,31 +199,6 @@ class LaneStrip {
     if (!this.target) return [];
     const owner = ownerOf(doc.session, this.target);
     return owner ? courseOf(owner, this.target.param).points : [];
-  }
-
-  /** Place on the rule of a value, 0 to 1. @param {any} value */
-  placeOf(value) {
-    const found = this.found;
-    if (found.spec.domain.type === 'switch') return value ? 1 : 0;
-    if (found.spec.domain.type === 'choice') {
-      const at = found.spec.domain.options.findIndex((/** @type {any} */ o) => o.id === String(value));
-      return at / Math.max(1, found.spec.domain.options.length - 1);
-    }
-    return ask({ ask: 'position', table: found.table, param: found.param, value: value === 'inf' ? null : value });
-  }
-
-  /** Value at a place on the rule. @param {number} place */
-  valueOf(place) {
-    const found = this.found;
-    const kept = Math.max(0, Math.min(1, place));
-    if (found.spec.domain.type === 'switch') return kept > 0.5;
-    if (found.spec.domain.type === 'choice') {
-      const { options } = found.spec.domain;
-      const { id } = options[Math.round(kept * (options.length - 1))];
-      return /^\d+$/.test(id) ? Number(id) : id;
-    }
-    const value = ask({ ask: 'value-at', table: found.table, param: found.param, position: kept });
-    return value === null ? 'inf' : value;
   }
 
   get found() {
@@ -248,9 +214,8 @@ class LaneStrip {
       this.close();
       return;
     }
-    const { table, param, spec, label, everywhere } = found;
-    const target = this.target;
-    const [from, to] = this.shown();
+    const { table, param, spec, label } = found;
+    const { target, marked } = this;
     const course = courseOf(ownerOf(doc.session, target), target.param);
     this.selected = Math.min(this.selected, course.points.length - 1);
     const of = doc.session.strips.find((s) => s.id === target.strip)?.name ?? '';
@@ -259,73 +224,25 @@ class LaneStrip {
       'aria-label',
       `Lane of ${label}: Enter sets a point where the song is, arrows move the selected one, Delete removes it`,
     );
-    const places = ask({
-      ask: 'over-time',
-      table,
-      param,
-      about: { lane: 'run', everywhere, course, sections: doc.session.sections, rate: doc.session.rate, from, to, columns: COLUMNS },
-    });
-    const line = path(
-      places.map((/** @type {number} */ place, /** @type {number} */ i) => [(i / (COLUMNS - 1)) * this.width, this.yOf(place)]),
-    );
-    const pieces = [...this.ruling(from, to), svg('path', { d: line, class: 'lane-line' })];
-    if (this.marked) {
-      const [a, b] = this.marked.map((frame) => this.xOf(frame));
-      pieces.push(svg('rect', { x: Math.min(a, b), width: Math.abs(b - a), y: 0, height: HEIGHT, class: 'lane-marked' }));
-    }
-    course.points.forEach((point, i) => pieces.push(this.pointMark(point, i)));
+    const pieces = drawLane(this.laid(), found, course, { session: doc.session, selected: this.selected, marked });
     this.playhead = svg('line', { class: 'lane-now', y1: 0, y2: HEIGHT });
     this.area.replaceChildren(...pieces, this.playhead);
     this.drawPlace();
-    const end = (/** @type {number} */ place) => valueWords(table, param, spec, this.valueOf(place));
+    const end = (/** @type {number} */ place) => valueWords(table, param, spec, valueOf(found, place));
     this.scale.replaceChildren(html('span', {}, end(1)), html('span', {}, end(0.5)), html('span', {}, end(0)));
     const point = course.points[this.selected];
     if (document.activeElement !== this.typed)
       this.typed.value = point ? `${placeWords(doc.session, point.at)}: ${valueWords(table, param, spec, point.value)}` : '';
     for (const button of this.then.children) button.setAttribute('aria-pressed', String(point && button.dataset.option === point.then));
-    this.rideBox.hidden = spec.domain.quantity !== 'decibels';
-    this.stretch.textContent = this.marked
-      ? `${placeWords(doc.session, Math.min(...this.marked))} to ${placeWords(doc.session, Math.max(...this.marked))}`
+    this.rideBox.hidden = spec.domain.type !== 'number' || spec.domain.quantity !== 'decibels';
+    this.stretch.textContent = marked
+      ? `${placeWords(doc.session, Math.min(...marked))} to ${placeWords(doc.session, Math.max(...marked))}`
       : '';
-  }
-
-  /** Bars and beats, and the middle of the rule. @param {number} from @param {number} to */
-  ruling(from, to) {
-    const beat = (doc.session.rate * 60) / doc.session.tempo_bpm;
-    const bar = beat * doc.session.beats_per_bar;
-    const step = (to - from) / beat < 48 ? beat : (to - from) / bar < 64 ? bar : bar * 8;
-    const lines = [0, 0.5, 1].map((place) =>
-      svg('line', { x1: 0, x2: this.width, y1: this.yOf(place), y2: this.yOf(place), class: 'lane-rule' }),
-    );
-    for (let at = Math.ceil(from / step) * step; at < to; at += step) {
-      const isBar = Math.abs(at / bar - Math.round(at / bar)) < 1e-6;
-      lines.push(
-        svg('line', {
-          x1: this.xOf(at),
-          x2: this.xOf(at),
-          y1: isBar ? 0 : HEIGHT - 6,
-          y2: HEIGHT,
-          class: isBar ? 'lane-bar' : 'lane-rule',
-        }),
-      );
-    }
-    return lines;
-  }
-
-  /** @param {Point} point @param {number} i */
-  pointMark(point, i) {
-    const [x, y] = [this.xOf(point.at), this.yOf(this.placeOf(point.value))];
-    const shapes = {
-      straight: `M${x - 4} ${y}L${x} ${y - 4}L${x + 4} ${y}L${x} ${y + 4}Z`,
-      held: `M${x - 4} ${y - 4}h8v8h-8Z`,
-      free: `M${x - 4} ${y - 4}h4v8h-4Z`,
-    };
-    return svg('path', { d: shapes[point.then], class: i === this.selected ? 'lane-point selected' : 'lane-point' });
   }
 
   drawPlace() {
     if (!this.isOpen || !this.playhead) return;
-    const x = this.xOf(host.position);
+    const x = this.laid().x(host.position);
     this.playhead.setAttribute('x1', String(x));
     this.playhead.setAttribute('x2', String(x));
   }
@@ -336,7 +253,6 @@ class LaneStrip {
   keep(points, gesture) {
     const { target } = this;
     if (!target) return;
-    points.sort((a, b) => a.at - b.at);
     void doc.edit({ edit: 'set-lane', strip: target.strip, unit: target.unit, param: target.param, points }, gesture);
   }
 
@@ -349,17 +265,15 @@ class LaneStrip {
   /** @param {MouseEvent} event @returns {[number, number]} frame and place on the rule */
   under(event) {
     const box = this.area.getBoundingClientRect();
-    const [from, to] = this.shown();
-    const frame = from + ((event.clientX - box.left) / box.width) * (to - from);
-    return [frame, (box.bottom - MARGIN - event.clientY) / (box.height - 2 * MARGIN)];
+    return this.laid().under(event.clientX - box.left, event.clientY - box.top);
   }
 
   /** @param {MouseEvent} event @returns {number} */
   pointNear(event) {
     const box = this.area.getBoundingClientRect();
-    return this.points().findIndex(
-      (p) => Math.hypot(this.xOf(p.at) - (event.clientX - box.left), this.yOf(this.placeOf(p.value)) - (event.clientY - box.top)) < NEAR,
-    );
+    const [scale, found] = [this.laid(), this.found];
+    const [x, y] = [event.clientX - box.left, event.clientY - box.top];
+    return this.points().findIndex((p) => Math.hypot(scale.x(p.at) - x, scale.y(placeOf(found, p.value)) - y) < NEAR);
   }
 
   /** @param {PointerEvent} event */
@@ -376,7 +290,7 @@ class LaneStrip {
     }
     this.gesture = newGesture();
     this.selected = this.pointNear(event);
-    if (this.selected < 0) this.addPoint({ at: this.snapped(frame), value: this.valueOf(place), then: 'straight' });
+    if (this.selected < 0) this.addPoint({ at: this.snapped(frame), value: valueOf(this.found, place), then: 'straight' });
     else this.draw();
   }
 
@@ -387,27 +301,20 @@ class LaneStrip {
     if (this.gesture === 'mark' && this.marked) {
       this.marked = [this.marked[0], this.snapped(frame)];
       this.draw();
-    } else if (this.selected >= 0) this.changePoint({ at: this.snapped(frame), value: this.valueOf(place) }, this.gesture);
+    } else if (this.selected >= 0) this.changePoint({ at: this.snapped(frame), value: valueOf(this.found, place) }, this.gesture);
   }
 
   /** @param {Point} point */
   addPoint(point) {
-    const points = [...this.points().filter((p) => p.at !== point.at), point];
-    points.sort((a, b) => a.at - b.at);
+    const points = withPoint(this.points(), point);
     this.selected = points.indexOf(point);
     this.keep(points, this.gesture || newGesture());
   }
 
   /** @param {Partial<Point>} part @param {string} [gesture] */
   changePoint(part, gesture = newGesture()) {
-    const points = this.points().map((p) => ({ ...p }));
-    const point = points[this.selected];
-    if (!point) return;
-    // It stays between its neighbours: a drag past one would be another order.
-    const [low, high] = [(points[this.selected - 1]?.at ?? -1) + 1, (points[this.selected + 1]?.at ?? Infinity) - 1];
-    Object.assign(point, part);
-    point.at = Math.max(low, Math.min(high, point.at));
-    this.keep(points, gesture);
+    const points = this.points();
+    if (points[this.selected]) this.keep(withChanged(points, this.selected, part), gesture);
   }
 
   removePoint() {
@@ -451,17 +358,10 @@ class LaneStrip {
       this.selected = count ? (this.selected + (event.key === 'n' ? 1 : -1) + count) % count : -1;
       this.draw();
     } else if (along && point) this.changePoint({ at: point.at + Math.round(along * far) });
-    else if (up && point) this.changePoint({ value: this.stepped(point.value, up * far) });
+    else if (up && point) this.changePoint({ value: stepped(this.found, point.value, up * far) });
     else return;
     event.preventDefault();
     event.stopPropagation();
-  }
-
-  /** A value some way along its rule; a choice the next. @param {any} value @param {number} by */
-  stepped(value, by) {
-    const { domain } = this.found.spec;
-    const step = domain.type === 'number' ? by : Math.sign(by) / Math.max(1, (domain.options?.length ?? 2) - 1);
-    return this.valueOf(this.placeOf(value) + step);
   }
 
   rideMarked() {
@@ -508,21 +408,16 @@ class LaneStrip {
   takes(edit) {
     const { target } = this;
     if (!this.isOpen || !this.writing || !host.playing || !target) return false;
-    const param = edit.edit === 'set-param' ? edit.param : edit.edit === 'set-control' ? edit.control : '';
-    if (edit.strip !== target.strip || (edit.unit ?? 0) !== target.unit || param !== target.param) return false;
-    this.run ??= { lane: this.points(), run: [], gesture: newGesture() };
-    const at = Math.max(0, Math.round(host.position));
-    const { lane, run, gesture } = this.run;
-    const last = run.at(-1);
-    if (last && at < last.at) {
-      // A loop has begun anew: what was written in its first pass stays.
+    if (edit.edit !== 'set-param' && edit.edit !== 'set-control') return false;
+    const [unit, param] = edit.edit === 'set-param' ? [edit.unit, edit.param] : [0, edit.control];
+    if (edit.strip !== target.strip || unit !== target.unit || param !== target.param) return false;
+    this.run ??= new Written(this.points(), newGesture());
+    if (!this.run.take(Math.max(0, Math.round(host.position)), edit.value)) {
+      // A loop has begun anew.
       this.endRun();
       return this.takes(edit);
     }
-    const point = { at, value: edit.value, then: /** @type {const} */ ('straight') };
-    if (last?.at === at) run[run.length - 1] = point;
-    else run.push(point);
-    this.keep([...lane.filter((p) => p.at < run[0].at), ...run], gesture);
+    this.keep(this.run.points(), this.run.gesture);
     return true;
   }
 

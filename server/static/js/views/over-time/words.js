@@ -18,10 +18,16 @@ export function paramOf(target) {
   return found && { ...found, spec: parameter(found.table, found.param) };
 }
 
-/** A value of a parameter as text. @param {string} table @param {string} param @param {any} spec @param {any} value @returns {string} */
+/**
+ * A value of a parameter as text.
+ * @param {string} table
+ * @param {string} param
+ * @param {import('../../types.js').Param} spec
+ * @param {number | string | boolean | null} value
+ * @returns {string}
+ */
 export function valueWords(table, param, spec, value) {
   if (spec.domain.type === 'switch') return value ? 'on' : 'off';
-  if (spec.domain.type === 'choice')
-    return spec.domain.options.find((/** @type {any} */ o) => o.id === String(value))?.label ?? String(value);
-  return format(table, param, value);
+  if (spec.domain.type === 'choice') return spec.domain.options.find((o) => o.id === String(value))?.label ?? String(value);
+  return format(table, param, value === true || value === false ? null : value);
 }

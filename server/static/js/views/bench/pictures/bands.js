@@ -3,7 +3,7 @@
 import { svg } from '../../../draw/svg.js';
 import { BandsPanel } from '../bands-panel.js';
 
-/** @param {SVGElement} box @param {any} unit */
+/** @param {SVGElement} box @param {import('../../../types.js').Unit} unit */
 function drawBands(box, unit) {
   const x = (/** @type {number} */ hz) => 2 + (96 * Math.log(hz / 20)) / Math.log(1000);
   const edges = [...(unit.params.bands ?? [])].sort((a, b) => a.from_hz - b.from_hz);

@@ -6,7 +6,7 @@ import { DynamicsPanel } from '../dynamics-panel.js';
 
 const BEND_FLOOR = -48;
 
-/** @param {SVGElement} box @param {any} unit */
+/** @param {SVGElement} box @param {import('../../../types.js').Unit} unit */
 function drawBend(box, unit) {
   const out = ask({ ask: 'bend', unit, from: BEND_FLOOR });
   const y = (/** @type {number} */ db) => 4 + (Math.min(0, Math.max(BEND_FLOOR, db)) / BEND_FLOOR) * 40;

@@ -4,7 +4,7 @@ import { svg } from '../../../draw/svg.js';
 import { CabinetPanel } from '../cabinet-panel.js';
 import { valueAt } from '../../../session/values.js';
 
-/** @param {SVGElement} box @param {any} unit */
+/** @param {SVGElement} box @param {import('../../../types.js').Unit} unit */
 function drawCone(box, unit) {
   const of = (/** @type {string} */ id) => valueAt(unit.params, id);
   box.append(

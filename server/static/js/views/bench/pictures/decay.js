@@ -7,7 +7,7 @@ import { DecayPanel } from '../decay-panel.js';
 const STRETCHES = 48;
 const FLOOR = -60;
 
-/** @param {SVGElement} box @param {any} unit @param {number} rate */
+/** @param {SVGElement} box @param {import('../../../types.js').Unit} unit @param {number} rate */
 function drawDecay(box, unit, rate) {
   box.append(svg('path', { d: 'M2 44H98', class: 'zero' }));
   const decay = ask({ ask: 'decay', unit, rate, stretches: STRETCHES });

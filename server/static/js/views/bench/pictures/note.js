@@ -3,7 +3,7 @@
 import { svg } from '../../../draw/svg.js';
 import { NotePanel } from '../note-panel.js';
 
-/** @param {SVGElement} box @param {any} unit */
+/** @param {SVGElement} box @param {import('../../../types.js').Unit} unit */
 function drawNote(box, unit) {
   const note = (/** @type {number} */ stroke, /** @type {number} */ body) =>
     `M6 44L12 ${20 - stroke}Q22 ${26 - 0.4 * stroke - 0.5 * body} 30 ${30 - body}L94 44`;

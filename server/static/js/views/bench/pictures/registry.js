@@ -20,7 +20,7 @@ import { width } from './width.js';
 /**
  * @typedef {object} Picture
  * @property {new (...args: ConstructorParameters<typeof import('../panel.js').Panel>) => import('../panel.js').Panel} panel
- * @property {(box: SVGElement, unit: any, rate: number) => void} thumbnail
+ * @property {(box: SVGElement, unit: import('../../../types.js').Unit, rate: number) => void} thumbnail
  */
 
 /** @type {Record<string, Picture>} */

@@ -9,7 +9,7 @@ const FREQS = Array.from({ length: POINTS }, (_, i) => 20 * 1000 ** (i / (POINTS
 /** Half the height of a thumbnail in dB. */
 const RANGE_DB = 15;
 
-/** @param {SVGElement} box @param {any} unit @param {number} rate */
+/** @param {SVGElement} box @param {import('../../../types.js').Unit} unit @param {number} rate */
 export function drawResponse(box, unit, rate) {
   const gains = ask({ ask: 'response', rack: { zinc_rack: 1, units: [{ ...unit, on: true }] }, rate, freqs: FREQS });
   const y = (/** @type {number} */ db) => 24 - (Math.max(-RANGE_DB, Math.min(RANGE_DB, db)) / RANGE_DB) * 20;

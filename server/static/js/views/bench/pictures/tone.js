@@ -8,7 +8,7 @@ const POINTS = 48;
 const FREQS = Array.from({ length: POINTS }, (_, i) => 40 * 300 ** (i / (POINTS - 1)));
 const RANGE_DB = 24;
 
-/** @param {SVGElement} box @param {any} unit @param {number} rate */
+/** @param {SVGElement} box @param {import('../../../types.js').Unit} unit @param {number} rate */
 function drawTone(box, unit, rate) {
   const gains = ask({ ask: 'response', rack: { zinc_rack: 1, units: [{ ...unit, on: true }] }, rate, freqs: FREQS });
   const about = gains.reduce((/** @type {number} */ sum, /** @type {number} */ db) => sum + db, 0) / POINTS;

@@ -1,0 +1,79 @@
+// What pages decide by themselves, without a browser.
+import assert from 'node:assert/strict';
+import { test } from 'node:test';
+import { shortName } from '../../server/static/js/draw/short-name.js';
+import { put, valueAt } from '../../server/static/js/session/values.js';
+import { blindSentence } from '../../server/static/js/views/bench/eyes-closed.js';
+import { Taps } from '../../server/static/js/views/desk/taps.js';
+import { INSPECT, KEY, sidesOf } from '../../server/static/js/views/sides.js';
+
+/** @param {Record<string, unknown>} [more] */
+const unit = (more) => /** @type {any} */ ({ id: 7, kind: 'x', params: { regions: [{}, {}] }, ...more });
+const kind = { name: 'Multiband', takes_key: true, lists: [{ id: 'regions', label: 'region' }] };
+
+test('the other side may be without the rack, the unit, what follows it, and the row in hand of whatever list it has', () => {
+  let row = 1;
+  const sides = sidesOf({ strip: { id: 4, role: 'track' }, unit: unit(), kind, station: 2, row: () => row, tried: null });
+  assert.deepEqual(
+    sides.map((side) => side.id),
+    ['rack', 'unit', 'so-far', KEY, 'band'],
+  );
+  assert.equal(sides[4].label, 'without the selected region');
+  row = 0;
+  assert.deepEqual(sides[4].changes(), [{ change: 'row-off', strip: 4, unit: 7, row: 0 }], 'the row in hand when it is asked for');
+  assert.deepEqual(sides[2].changes(), [{ change: 'off-from', strip: 4, station: 3 }]);
+});
+
+test('a unit without rows or key offers neither, a return is raised, and what is tried stands at the end', () => {
+  const plain = { name: 'Tape', takes_key: false, lists: [] };
+  const tried = { rack: { zinc_rack: 1 }, name: '30 ms' };
+  const sides = sidesOf({ strip: { id: 4, role: 'return' }, unit: unit({ params: {} }), kind: plain, station: 0, row: () => 0, tried });
+  assert.deepEqual(
+    sides.map((side) => side.id),
+    ['rack', 'unit', 'so-far', INSPECT, 'tried'],
+  );
+  assert.equal(sides[4].label, 'tried: 30 ms');
+  assert.deepEqual(
+    sidesOf({ strip: { id: 4, role: 'track' }, unit: undefined, kind: undefined, station: -1, row: () => 0, tried: null }).map((s) => s.id),
+    ['rack'],
+  );
+});
+
+test('four even taps are their tempo, fewer are none, and a pause begins anew', () => {
+  const taps = new Taps();
+  assert.deepEqual(
+    [1000, 1500, 2000].map((at) => taps.tap(at)),
+    [null, null, null],
+  );
+  assert.equal(taps.tap(2500), 120);
+  assert.equal(taps.tap(9000), null);
+  assert.deepEqual(
+    [9400, 9800].map((at) => taps.tap(at)),
+    [null, null],
+  );
+  assert.equal(taps.tap(10_200), 150);
+});
+
+test('a value of a group is read and put without touching what it was put into', () => {
+  const before = { ratio: 4, sidechain: { freq_hz: 80, on: true } };
+  assert.equal(valueAt(before, 'sidechain.freq_hz'), 80);
+  assert.deepEqual(put(before, 'sidechain.freq_hz', 120), { ratio: 4, sidechain: { freq_hz: 120, on: true } });
+  assert.equal(before.sidechain.freq_hz, 80);
+  assert.equal(valueAt(before, 'gone.freq_hz'), undefined);
+});
+
+test('what came of closed eyes is said against what it was and against the raw part, silence as no loudness', () => {
+  const point = (/** @type {number | null} */ lufs, /** @type {number} */ peak) => ({ lufs, peak_db: peak, crest_db: 10 });
+  const said = blindSentence(point(-20, -6), point(null, -3), point(-18, -5));
+  assert.match(said, /closed: \+2\.0 LU, peak \+1\.0 dB/);
+  assert.match(said, /untouched sound it is now: −18\.0 LU, peak −2\.0 dB/);
+});
+
+test('a name that does not fit is made shorter until it does', () => {
+  assert.equal(
+    shortName('Chorus two', () => true),
+    'Chorus two',
+  );
+  const fits = (/** @type {string} */ words) => words.length <= 5;
+  assert.ok(shortName('Chorus two', fits).length <= 5);
+});
