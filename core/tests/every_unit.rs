@@ -9,10 +9,10 @@ use proptest::prelude::*;
 use serde_json::json;
 use zinc_core::rack::{Rack, RackSpec, UnitSpec};
 use zinc_core::signal::{BLOCK, StereoBlock};
-use zinc_core::unit::Tail;
 use zinc_core::unit::catalogue::KINDS;
 use zinc_core::unit::kind::TAIL_DB;
 use zinc_core::unit::param::{Domain, Rests};
+use zinc_core::unit::{Param, Record, Tail, UnitKind};
 
 const RATE: f64 = 48_000.0;
 
@@ -301,50 +301,90 @@ fn a_unit_driven_by_numbers_of_the_song_goes_where_settings_would_take_it() {
     }
 }
 
-/// Values of the other parameter with which one rests.
-fn resting_at(unit: &UnitSpec, rests: Rests) -> Vec<(&'static str, serde_json::Value)> {
+/// Values of others of a table with which a parameter of it rests, each way by name.
+fn resting_at(params: &[Param], rests: &Rests) -> Vec<Vec<(&'static str, serde_json::Value)>> {
     let options = |id: &str| -> Vec<serde_json::Value> {
-        match unit.kind.tables.params.iter().find(|p| p.id == id).expect("in the same table").domain {
+        match params.iter().find(|p| p.id == id).expect("in the same table").domain {
             Domain::Choice { options, .. } => options.iter().map(|o| json!(o.id)).collect(),
             _ => vec![json!("off"), json!("on")],
         }
     };
     let (id, listed, wanted) = match rests {
-        Rests::At(id, listed) => (id, listed, true),
-        Rests::Unless(id, listed) => (id, listed, false),
+        Rests::At(id, listed) => (*id, listed, true),
+        Rests::Unless(id, listed) => (*id, listed, false),
+        Rests::Both(one, other) => {
+            let others = resting_at(params, other);
+            let with =
+                |one: Vec<_>| others.iter().map(move |other| [one.clone(), other.clone()].concat()).collect::<Vec<_>>();
+            return resting_at(params, one).into_iter().flat_map(with).collect();
+        }
     };
     let chosen = options(id).into_iter().filter(|o| o.as_str().is_some_and(|o| listed.contains(&o)) == wanted);
-    let as_value = |o: serde_json::Value| if o == "on" || o == "off" { json!(o == "on") } else { o };
-    chosen.map(|o| (id, as_value(o))).collect()
+    let as_value = |o: serde_json::Value| match o.as_str() {
+        Some("on") => json!(true),
+        Some("off") => json!(false),
+        Some(text) => text.parse::<f64>().map_or(json!(text), |number| json!(number)),
+        None => o,
+    };
+    chosen.map(|o| vec![(id, as_value(o))]).collect()
+}
+
+/// The tables of a kind, with what leads to a value of each: nothing, or the first row of a list.
+fn tables(kind: &UnitKind) -> Vec<(&'static [Param], String)> {
+    let lists = kind.tables.lists.iter().map(|rows| (rows.params, format!("{}[0].", rows.id)));
+    std::iter::once((kind.tables.params, String::new())).chain(lists).collect()
+}
+
+/// A unit with one row in each list, none of whose numbers is at rest.
+fn with_rows(kind: &UnitKind) -> UnitSpec {
+    let mut all = unit(kind.id, &json!({}));
+    for (rows, list) in kind.tables.lists.iter().zip(&mut all.settings.lists) {
+        let mut row = Record::defaults(rows.params);
+        for param in rows.params {
+            match param.domain {
+                Domain::Number { min, max, taper, .. } => row.put_number(param.id, taper.value_at(0.7, min, max)),
+                Domain::Switch { .. } => row.switch(param.id, true),
+                _ => {}
+            }
+        }
+        list.push(row);
+    }
+    all
 }
 
 #[test]
 fn a_parameter_that_is_said_to_rest_changes_nothing() {
     let mut tried = 0;
     for kind in KINDS {
-        for param in kind.tables.params {
-            let plain = unit(kind.id, &json!({}));
-            let at: Vec<_> = param.rests.iter().flat_map(|rests| resting_at(&plain, *rests)).collect();
-            for (other, value) in at {
-                let mut still = plain.clone();
-                still.set(other, &value).expect("an option");
-                let values = match param.domain {
-                    Domain::Number { min, max, taper, .. } => [0.0, 0.99].map(|t| json!(taper.value_at(t, min, max))),
-                    Domain::Choice { options, .. } => [json!(options[0].id), json!(options[options.len() - 1].id)],
-                    _ => [json!(false), json!(true)],
-                };
-                let heard = values.map(|value| {
-                    let mut unit = still.clone();
-                    unit.set(param.id, &value).expect("within its range");
-                    let mut rack = Rack::new(&RackSpec { units: vec![unit] }, RATE);
-                    let soft = |n: usize| if n % 9600 < 4800 { noise(n) } else { noise(n).map(|x| 0.02 * x) };
-                    run(&mut rack, 400, soft)
-                });
-                let same = heard[0].iter().zip(&heard[1]).all(|(a, b)| a.left == b.left && a.right == b.right);
-                assert!(same, "{}: {} with {other} {value}", kind.id, param.id);
-                tried += 1;
+        for (params, path) in tables(kind) {
+            for param in params {
+                let plain = if path.is_empty() { unit(kind.id, &json!({})) } else { with_rows(kind) };
+                let at: Vec<_> = param.rests.iter().flat_map(|rests| resting_at(params, rests)).collect();
+                for others in at {
+                    let mut still = plain.clone();
+                    for (other, value) in &others {
+                        still.set(&format!("{path}{other}"), value).expect("an option");
+                    }
+                    let values = match param.domain {
+                        Domain::Number { min, max, taper, .. } => {
+                            [0.0, 0.99].map(|t| json!(taper.value_at(t, min, max)))
+                        }
+                        Domain::Choice { options, .. } => [json!(options[0].id), json!(options[options.len() - 1].id)],
+                        _ => [json!(false), json!(true)],
+                    };
+                    let heard = values.map(|value| {
+                        let mut unit = still.clone();
+                        unit.set(&format!("{path}{}", param.id), &value).expect("within its range");
+                        let mut rack = Rack::new(&RackSpec { units: vec![unit] }, RATE);
+                        let soft = |n: usize| if n % 9600 < 4800 { noise(n) } else { noise(n).map(|x| 0.02 * x) };
+                        run(&mut rack, 400, soft)
+                    });
+                    let same = heard[0].iter().zip(&heard[1]).all(|(a, b)| a.left == b.left && a.right == b.right);
+                    assert!(same, "{}: {path}{} with {others:?}", kind.id, param.id);
+                    tried += 1;
+                }
             }
         }
     }
-    assert!(tried >= 10, "{tried}");
+    assert!(tried >= 60, "{tried}");
 }

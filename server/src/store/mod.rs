@@ -20,4 +20,5 @@ pub use journal::{Change, Direction};
 pub use sessions::{SessionRow, Stored};
 
 #[cfg(test)]
+#[allow(clippy::unwrap_used, clippy::expect_used)] // a test may say what must hold by failing
 mod versions;
