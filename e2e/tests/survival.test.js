@@ -110,16 +110,27 @@ test('undo and redo survive a restart', async () => {
   assert.equal((await document()).session.strips[2].controls.level_db, -33);
 });
 
-test('the second of two pages gets the newer document and its own change is kept', async () => {
+test('the second of two windows is told what the first did, in order, and its own change is kept', async () => {
   const { version, session } = await document();
   const [a, b] = session.strips;
-  const edit = (/** @type {number} */ strip, /** @type {number} */ value) =>
-    api(`${at.server.url}/api/sessions/2/edits`, { version, edit: { edit: 'set-control', strip, control: 'pan', value } });
-  assert.equal((await edit(a.id, 0.1)).json.newer, false);
-  const second = (await edit(b.id, 0.2)).json;
-  assert.equal(second.newer, true);
-  assert.equal(second.session.strips[0].controls.pan, 0.1);
-  assert.equal(second.session.strips[1].controls.pan, 0.2);
+  const edit = (/** @type {string} */ window, /** @type {number} */ strip, /** @type {number} */ value) =>
+    api(`${at.server.url}/api/sessions/2/edits`, {
+      version,
+      window,
+      ident: `${window}-1`,
+      edit: { edit: 'set-control', strip, control: 'pan', value },
+    });
+  const told = (/** @type {any} */ { json }) => json.changes.map((/** @type {any} */ c) => [c.own, c.edit.value]);
+  assert.deepEqual(told(await edit('first', a.id, 0.1)), [[true, 0.1]]);
+  const second = await edit('second', b.id, 0.2);
+  assert.deepEqual(told(second), [
+    [false, 0.1],
+    [true, 0.2],
+  ]);
+  assert.equal(second.json.version, version + 2);
+  assert.equal(second.json.session, null, 'who knows the session follows the edits');
+  const now = (await document()).session.strips;
+  assert.deepEqual([now[0].controls.pan, now[1].controls.pan], [0.1, 0.2]);
 });
 
 test('refused edits say why and change nothing', async () => {

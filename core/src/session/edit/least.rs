@@ -104,8 +104,8 @@ mod tests {
         let name = |edit: Option<Edit>| edit.map(|edit| serde_json::to_value(edit).unwrap()["edit"].clone());
         assert_eq!(name(Edit::between(4, &before, &eq(&[a.clone(), b.clone()]))), Some(json!("set-param")));
         assert_eq!(name(Edit::between(4, &before, &eq(&[a.clone(), b.clone(), c.clone()]))), Some(json!("add-row")));
-        assert_eq!(name(Edit::between(4, &before, &eq(&[c.clone()]))), Some(json!("remove-row")));
-        assert_eq!(name(Edit::between(4, &before, &eq(&[b.clone()]))), Some(json!("set-unit")));
+        assert_eq!(name(Edit::between(4, &before, &eq(std::slice::from_ref(&c)))), Some(json!("remove-row")));
+        assert_eq!(name(Edit::between(4, &before, &eq(std::slice::from_ref(&b)))), Some(json!("set-unit")));
         let words = UnitSpec { why: "boom".into(), ..before.clone() };
         assert_eq!(Edit::between(4, &before, &words), Some(Edit::SetWhy { strip: 4, unit: 7, why: "boom".into() }));
     }

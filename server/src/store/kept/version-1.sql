@@ -1,4 +1,5 @@
 -- A database as this version writes it, made by the demo and a few edits; without its sound.
+PRAGMA foreign_keys = OFF;
 BEGIN TRANSACTION;
 CREATE TABLE __diesel_schema_migrations (
        version VARCHAR(50) PRIMARY KEY NOT NULL,

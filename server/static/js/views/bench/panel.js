@@ -133,7 +133,7 @@ export class Panel {
   /** What of it this version cannot use. */
   ofAnotherVersion() {
     const words = ask({ ask: 'kept', unit: this.unit });
-    return words ? [html('span', { className: 'caution', role: 'status' }, words)] : [];
+    return words ? [html('p', { className: 'caution unit-kept', role: 'status' }, words)] : [];
   }
 
   /** The part of the stereo image it works on. */

@@ -113,7 +113,7 @@ function station(unit, i, selected, rate, points, actions) {
     html(
       'span',
       { className: 'station-head' },
-      name,
+      html('span', { className: 'station-name' }, name),
       ...(linked
         ? [html('span', { className: 'link-mark', title: linked, role: 'img', 'aria-label': linked }, unit.follows ? '⟵' : '⟶')]
         : []),
