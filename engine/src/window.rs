@@ -21,8 +21,8 @@ thread_local! {
 #[derive(Deserialize)]
 #[serde(tag = "do", rename_all = "kebab-case")]
 pub enum SessionQuestion {
-    /// Here it is, at first or anew.
-    Open { opened: Json },
+    /// Here it is, at first or anew; with the edit in it that was answered by it.
+    Open { opened: Json, answered: Option<u32> },
     /// An edit begins to wait, if it can in place of the last.
     Wait { number: u32, edit: Edit, instead_of: Option<u32> },
     /// The server has kept these.
@@ -51,10 +51,10 @@ pub enum SessionQuestion {
 /// Answers.
 pub fn about(question: SessionQuestion) -> Result<Json, String> {
     HELD.with_borrow_mut(|held| match question {
-        SessionQuestion::Open { opened } => {
+        SessionQuestion::Open { opened, answered } => {
             let session = Session::from_json(&opened).map_err(words)?;
             match held {
-                Some(held) => held.replace(session),
+                Some(held) => held.replace(session, answered),
                 None => *held = Some(WindowSession::new(session)),
             }
             Ok(held.as_ref().map_or(Json::Null, |held| held.part(Touch::Everything)))

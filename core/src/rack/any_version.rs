@@ -8,7 +8,9 @@ use std::collections::BTreeMap;
 
 use serde_json::{Map, Value as Json, json};
 
+use super::follow::Follow;
 use super::kept::Kept;
+use super::key::Key;
 use super::spec::{COMMON, MAX_UNITS, RackError, RackSpec, UnitSpec};
 use crate::course::Courses;
 use crate::unit::catalogue::kind;
@@ -17,8 +19,6 @@ use crate::unit::kind::UnitKind;
 use crate::unit::param::{Param, Rows};
 use crate::unit::value::read_value;
 
-/// Fields that a unit's file may have beside those of [`COMMON`].
-const FIELDS: [&str; 7] = ["kind", "id", "why", "key", "follows", "params", "over_time"];
 /// Most that is kept of one unit; a guard against hostile files.
 const MOST: usize = 1000;
 
@@ -62,10 +62,9 @@ impl RackSpec {
 fn known(kind: &UnitKind, mut object: Map<String, Json>, number: usize) -> Result<UnitSpec, RackError> {
     let mut values = BTreeMap::new();
     let over_time = object.remove("over_time");
-    let is_unit = |name: &str| COMMON.iter().any(|param| param.id == name) || FIELDS.contains(&name);
     take_out(&mut object, "", &mut values, |name, value| match COMMON.iter().find(|param| param.id == name) {
         Some(param) => reads(param, value),
-        None => is_unit(name),
+        None => is_field(kind, name, value),
     });
     if let Some(Json::Object(params)) = object.get_mut("params") {
         take_from_params(kind, params, &mut values);
@@ -76,6 +75,18 @@ fn known(kind: &UnitKind, mut object: Map<String, Json>, number: usize) -> Resul
     }
     unit.kept = Kept { kind: None, values };
     Ok(unit)
+}
+
+/// Whether a field beside those of [`COMMON`] is one of a unit of a kind, and can be read.
+fn is_field(kind: &UnitKind, name: &str, value: &Json) -> bool {
+    match name {
+        "kind" | "id" => true,
+        "why" => value.is_string(),
+        "params" => value.is_object(),
+        "key" => Key::from_json(value).is_ok_and(|key| key.is_none() || kind.takes_key),
+        "follows" => serde_json::from_value::<Option<Follow>>(value.clone()).is_ok(),
+        _ => false,
+    }
 }
 
 /// Gives a unit what changes with the song of it; returns what cannot be used, if anything.
@@ -93,7 +104,10 @@ fn take_courses(unit: &mut UnitSpec, over_time: Option<Json>) -> Option<Json> {
 fn unknown(kind: String, mut object: Map<String, Json>) -> UnitSpec {
     let mut unit = UnitSpec::new(&foreign::KIND);
     unit.id = object.remove("id").and_then(|id| u32::try_from(id.as_u64()?).ok()).unwrap_or(0);
-    unit.why = object.remove("why").and_then(|why| Some(why.as_str()?.to_string())).unwrap_or_default();
+    if let Some(why) = object.get("why").and_then(Json::as_str) {
+        unit.why = why.to_string();
+        object.remove("why");
+    }
     object.remove("kind");
     for param in COMMON {
         if let Some(value) = object.get(param.id).filter(|value| reads(param, value)).cloned()
@@ -323,13 +337,14 @@ mod tests {
 
     proptest! {
         #[test]
-        fn whatever_a_file_says_a_unit_is_read_or_refused_and_what_is_read_is_read_again_alike(
-            params in any_json(), kept in any_json(), more in any_json(),
+        fn whatever_a_file_says_of_a_unit_it_is_read_and_what_is_read_is_read_again_alike(
+            params in any_json(), kept in any_json(), more in any_json(), key in any_json(), follows in any_json(),
         ) {
-            let json = json!({"kind": "surgical-eq", "params": params, "kept": kept, "over_time": more});
-            if let Ok(unit) = UnitSpec::of_any_version(&json, 1) {
-                prop_assert_eq!(&UnitSpec::of_any_version(&unit.to_json(), 1).unwrap(), &unit);
-            }
+            let json = json!({
+                "kind": "surgical-eq", "params": params, "kept": kept, "over_time": more, "key": key, "follows": follows,
+            });
+            let unit = read(&json);
+            prop_assert_eq!(&read(&unit.to_json()), &unit);
         }
     }
 }

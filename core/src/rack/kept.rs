@@ -28,10 +28,18 @@ impl Kept {
                 "This version does not know units of the kind \"{kind}\": it is kept as it is and passes its sound."
             )),
             (None, 0) => None,
-            (None, count) => Some(format!(
-                "{count} of its values are of another version: they are kept and do nothing here ({}).",
-                self.values.keys().map(String::as_str).collect::<Vec<_>>().join(", ")
-            )),
+            (None, count) => {
+                let names = self.values.keys().map(|path| path.strip_prefix("params.").unwrap_or(path));
+                let names = names.collect::<Vec<_>>().join(", ");
+                Some(match count {
+                    1 => {
+                        format!("One of its values is of another version: it is kept and does nothing here ({names}).")
+                    }
+                    _ => format!(
+                        "{count} of its values are of another version: they are kept and do nothing here ({names})."
+                    ),
+                })
+            }
         }
     }
 

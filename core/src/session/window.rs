@@ -104,11 +104,11 @@ impl WindowSession {
     /// An edit that does not fit what is kept here: something was missed, and the whole session is to be read anew
     /// ([`Self::replace`]).
     pub fn follow(&mut self, all: &[Kept]) -> Result<News, EditError> {
+        // What is answered waits no more, whether or not all of it can be followed.
+        let was_shown: Vec<bool> = all.iter().map(|kept| kept.number.is_some_and(|n| self.answered(n))).collect();
         let mut told = Vec::with_capacity(all.len());
-        for kept in all {
+        for (kept, was_shown) in all.iter().zip(was_shown) {
             let (edit, _) = kept.edit.apply(&mut self.kept)?;
-            let waited = self.waiting.iter().position(|w| Some(w.number) == kept.number);
-            let was_shown = waited.is_some_and(|at| self.waiting.remove(at).is_shown);
             told.push(Told { facts: edit.facts(), was_shown });
         }
         // What is shown holds what was shown already, in the order it was made here.
@@ -118,14 +118,23 @@ impl WindowSession {
 
     /// An edit is not kept: it is taken out of what is shown.
     pub fn refuse(&mut self, number: u32) -> Vec<Touch> {
-        self.waiting.retain(|waiting| waiting.number != number);
+        self.answered(number);
         self.show_again()
     }
 
-    /// The whole session was read anew; what waits still does.
-    pub fn replace(&mut self, kept: Session) {
+    /// The whole session was read anew, with the edit in it that was `answered` by it, if one was; what waits still does.
+    pub fn replace(&mut self, kept: Session, answered: Option<u32>) {
+        if let Some(number) = answered {
+            self.answered(number);
+        }
         self.kept = kept;
         self.show_again();
+    }
+
+    /// An edit waits no more. Returns whether it was shown.
+    fn answered(&mut self, number: u32) -> bool {
+        let waited = self.waiting.iter().position(|waiting| waiting.number == number);
+        waited.is_some_and(|at| self.waiting.remove(at).is_shown)
     }
 
     /// Makes what waits again over what is kept. Returns what is other than before.

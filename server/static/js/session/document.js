@@ -279,7 +279,7 @@ export class SessionDocument extends EventTarget {
     // More was changed than is known: all of it.
     const { changes } = answer;
     if (!changes) {
-      if (answer.session) this.open(answer.session);
+      if (answer.session) this.open(answer.session, number);
       return;
     }
     /** @type {{ parts: Part[], told: import('../types.js').Told[], waiting: number[] }} */
@@ -296,9 +296,13 @@ export class SessionDocument extends EventTarget {
     if (changes.some((change) => !change.own)) this.soundAgain(news.waiting);
   }
 
-  /** Reads the whole session anew; what waits still does. @param {Session} session */
-  open(session) {
-    this.put([askSession({ do: 'open', opened: session })]);
+  /**
+   * Reads the whole session anew; what waits still does.
+   * @param {Session} session
+   * @param {number} [answered] what the module calls the edit that is answered by it
+   */
+  open(session, answered) {
+    this.put([askSession({ do: 'open', opened: session, answered })]);
     this.tell('newer', {});
   }
 

@@ -254,8 +254,31 @@ fn an_edit_that_does_not_fit_what_is_held_says_so() {
     let mut held = WindowSession::new(full_session());
     let gone = Edit::Rename { strip: 99, name: "a".into() };
     assert!(held.follow(&[Kept { edit: gone, number: None }]).is_err());
-    held.replace(full_session());
+    held.replace(full_session(), None);
     assert_eq!(held.shown(), &full_session());
+}
+
+/// What the server has answered waits no more, also where its answer is the whole session or cannot be followed: a later
+/// value of another window is not covered by it.
+#[test]
+fn an_edit_that_is_answered_by_the_whole_session_or_among_edits_that_do_not_fit_waits_no_more() {
+    let level = |value: f64| Edit::SetControl { strip: 4, control: "level_db".into(), value: json!(value) };
+    let gone = Edit::Rename { strip: 99, name: "a".into() };
+    let mut session = full_session();
+    level(-9.0).apply(&mut session).unwrap();
+    for fits in [true, false] {
+        let mut held = WindowSession::new(full_session());
+        held.wait(1, level(-1.0)).unwrap();
+        held.wait(2, Edit::SetNote { strip: 4, note: "still".into() }).unwrap();
+        if !fits {
+            let answer = [Kept { edit: gone.clone(), number: None }, Kept { edit: level(-1.0), number: Some(1) }];
+            assert!(held.follow(&answer).is_err());
+        }
+        held.replace(session.clone(), fits.then_some(1));
+        let lead = held.shown().strip(4).unwrap();
+        assert_eq!((lead.controls.number("level_db"), lead.note.as_str()), (-9.0, "still"));
+        assert_eq!(held.waiting().collect::<Vec<_>>(), [2]);
+    }
 }
 
 /// One value of a large session: what the page is told is the unit alone.
