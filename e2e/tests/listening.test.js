@@ -3,10 +3,9 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { api, boxOf, bringIn, open, ready } from '../tools/program.js';
-import { attachRecorder, heard, rmsDb, toneDb, wavBytes } from '../tools/sound.js';
+import { RATE, attachRecorder, heard, heardUntil, listen, playOn, rmsDb, sounded, toneDb, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
-const RATE = 48000;
 
 /** A session with one track of two tones, each lifted by one band of its own. */
 async function twoTones() {
@@ -36,42 +35,35 @@ async function twoTones() {
   return { id, strip };
 }
 
-/** What is heard over the next moments. @param {import('playwright-core').Page} page */
-async function listenNow(page) {
-  await page.waitForTimeout(500);
-  await heard(page);
-  await page.waitForTimeout(800);
-  return (await heard(page))[0];
-}
-
 test('the untouched side may be without the rack, one unit, one band, or all that follows', async () => {
   const { id, strip } = await twoTones();
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await page.uncheck('#matching');
   await attachRecorder(page);
-  await page.keyboard.press('Space');
-  const worked = await listenNow(page);
+  await playOn(page);
+  const [worked] = await listen(page);
   await page.keyboard.press('u');
   /** @type {Record<string, [number, number]>} dB below the worked side at 200 and at 4000 Hz */
   const wanted = { rack: [18, 18], unit: [12, 12], 'so-far': [6, 6], band: [12, 0] };
   for (const [side, [low, high]] of Object.entries(wanted)) {
     await page.selectOption('#against', side);
-    const other = await listenNow(page);
-    for (const [hz, less] of /** @type {[number, number][]} */ ([
-      [200, low],
-      [4000, high],
-    ])) {
-      const found = toneDb(worked, RATE, hz) - toneDb(other, RATE, hz);
-      assert.ok(Math.abs(found - less) < 0.3, `${side} at ${hz} Hz: ${found.toFixed(2)} dB, wanted ${less}`);
-    }
+    await heardUntil(page, (other) => {
+      for (const [hz, less] of /** @type {[number, number][]} */ ([
+        [200, low],
+        [4000, high],
+      ])) {
+        const found = toneDb(worked, RATE, hz) - toneDb(other, RATE, hz);
+        assert.ok(Math.abs(found - less) < 0.3, `${side} at ${hz} Hz: ${found.toFixed(2)} dB, wanted ${less}`);
+      }
+    });
   }
   // With matching, a level change alone is no difference.
   await page.check('#matching');
   await page.selectOption('#against', 'unit');
   await page.selectOption('#against', 'rack');
   await page.waitForFunction(() => Number(document.querySelector('#matched b')?.textContent?.replace('−', '-').replace(' LU', '')) > 10);
-  assert.ok(Math.abs(rmsDb(await listenNow(page)) - rmsDb(worked)) < 0.3);
+  await heardUntil(page, (other) => assert.ok(Math.abs(rmsDb(other) - rmsDb(worked)) < 0.3));
   assert.deepEqual(faults, []);
   await close();
 });
@@ -86,7 +78,7 @@ test('sides change by themselves with the passes of a loop', async () => {
   await page.selectOption('#alternate', '2');
   await attachRecorder(page);
   await page.keyboard.press('Space');
-  await page.waitForTimeout(7500);
+  await sounded(page, 5.5);
   const [left] = await heard(page);
   await close();
   const start = left.findIndex((x) => Math.abs(x) > 1e-6);
@@ -109,11 +101,11 @@ test('candidates are kept, heard against each other, chosen blind and counted', 
   await page.waitForFunction(() => window.zincRack.doc.session.strips[0].rack.units.length === 1);
   await page.getByRole('button', { name: 'Candidate B: keep the present rack here' }).click();
   await attachRecorder(page);
-  await page.keyboard.press('Space');
-  const present = await listenNow(page);
+  await playOn(page);
+  const [present] = await listen(page);
   await page.uncheck('#matching');
   await page.getByRole('button', { name: 'Candidate A: hear' }).click();
-  assert.ok(toneDb(await listenNow(page), RATE, 200) - toneDb(present, RATE, 200) > 11, 'A still has its equaliser');
+  await heardUntil(page, (sound) => assert.ok(toneDb(sound, RATE, 200) - toneDb(present, RATE, 200) > 11, 'A still has its equaliser'));
   await page.getByRole('button', { name: 'blind round' }).click();
   assert.equal(await page.locator('.candidate:has-text("hidden")').count(), 2);
   assert.doesNotMatch((await page.textContent('.candidates')) ?? '', /\bA\b|\bB\b/);
@@ -152,18 +144,20 @@ test('a key is chosen on the Bench and ducks while it plays; another part is sho
   await ready(page);
   await page.click('[data-context="alone"]');
   await attachRecorder(page);
-  await page.keyboard.press('Space');
-  const before = await listenNow(page);
+  await playOn(page);
+  const [before] = await listen(page);
   await page.getByLabel('key: what drives the reduction').selectOption(String(kick));
   await page.waitForFunction((k) => window.zincRack.doc.session.strips[0].rack.units[0].key?.strip === k, kick);
-  await page.waitForTimeout(2500);
-  await heard(page);
-  await page.waitForTimeout(2200);
-  const [after] = await heard(page);
-  const slices = Array.from({ length: 18 }, (_, n) => rmsDb(after.slice(n * 4800, (n + 1) * 4800)));
   // The kick peaks 14 dB over the threshold half of the time; alone, the bass is still ducked by it.
-  assert.ok(Math.abs(Math.max(...slices) - rmsDb(before)) < 0.5, `${Math.max(...slices)} and ${rmsDb(before)}`);
-  assert.ok(Math.abs(Math.min(...slices) - rmsDb(before) + 14) < 1, `${Math.min(...slices) - rmsDb(before)}`);
+  await heardUntil(
+    page,
+    (after) => {
+      const slices = Array.from({ length: 18 }, (_, n) => rmsDb(after.slice(n * 4800, (n + 1) * 4800)));
+      assert.ok(Math.abs(Math.max(...slices) - rmsDb(before)) < 0.5, `${Math.max(...slices)} and ${rmsDb(before)}`);
+      assert.ok(Math.abs(Math.min(...slices) - rmsDb(before) + 14) < 1, `${Math.min(...slices) - rmsDb(before)}`);
+    },
+    2.2,
+  );
   await page.keyboard.press('2');
   await page.click('.sound-menu summary');
   await page.getByLabel('Another part shown beside this one').selectOption(String(kick));
@@ -186,17 +180,15 @@ test('hearing a strip with chosen others leaves the rest out', async () => {
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${one}`);
   await ready(page);
   await attachRecorder(page);
-  await page.keyboard.press('Space');
-  assert.ok(toneDb(await listenNow(page), RATE, 1500) > -21);
+  await playOn(page);
+  await heardUntil(page, (sound) => assert.ok(toneDb(sound, RATE, 1500) > -21));
   await page.click('[data-context="with"]');
   await page.getByLabel('two').check();
   await page.click('text=hear them');
-  await page.waitForTimeout(1500);
-  const heardNow = await listenNow(page);
-  assert.ok(
-    toneDb(heardNow, RATE, 300) > -21 && toneDb(heardNow, RATE, 700) > -21 && toneDb(heardNow, RATE, 1500) < -80,
-    [300, 700, 1500].map((hz) => toneDb(heardNow, RATE, hz).toFixed(1)).join(' '),
-  );
+  await heardUntil(page, (sound) => {
+    const [one, two, three] = [300, 700, 1500].map((hz) => toneDb(sound, RATE, hz));
+    assert.ok(one > -21 && two > -21 && three < -80, `${one} ${two} ${three}`);
+  });
   assert.deepEqual(faults, []);
   await close();
 });

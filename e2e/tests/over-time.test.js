@@ -150,7 +150,7 @@ test('pegs and choices show where they are elsewhere in the song, Prints says wh
   assert.match(String(await page.locator('.peg-elsewhere title').textContent()), /band 1 elsewhere in the song: [\d.]+ k?Hz/);
   await page.goto(`${at.server.url}/sessions/${made.id}/prints`);
   await page.selectOption('#what', String(made.strip));
-  assert.match((await page.textContent('#length')) ?? '', /Changes with the song: .*action.*opto in Chorus/i);
+  await page.locator('#length', { hasText: /Changes with the song: .*action.*opto in Chorus/i }).waitFor();
   assert.deepEqual(faults, []);
   await close();
 });

@@ -4,7 +4,21 @@ import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { api, bringIn, follow, open, ready, run } from '../tools/program.js';
-import { attachRecorder, heard, largestStep, onset, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
+import {
+  attachRecorder,
+  come,
+  heard,
+  heardUntil,
+  largestStep,
+  listen,
+  onset,
+  peakDifferenceDb,
+  playOn,
+  readWav,
+  rmsDb,
+  sounded,
+  wavBytes,
+} from '../tools/sound.js';
 
 const at = house();
 const RATE = 48000;
@@ -80,7 +94,7 @@ test('a session of buses in buses, returns, keys and sends plays as it prints, w
     await ready(page);
     await attachRecorder(page);
     await page.keyboard.press('Space');
-    await page.waitForTimeout(10_000);
+    await sounded(page, 6.5);
     const [left, right] = await heard(page);
     assert.deepEqual(faults, []);
     await close();
@@ -167,17 +181,17 @@ test('paths are changed on the Desk while it plays, without a gap or a click', a
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/desk`);
   await ready(page);
   await attachRecorder(page);
-  await page.keyboard.press('Space');
-  await page.waitForTimeout(1500);
+  await playOn(page);
+  await come(page, 0.5);
   await page.click(`[data-sends="${strip}"]`);
   await page.getByLabel('send to').selectOption(String(back));
-  await page.waitForTimeout(2500);
+  await come(page, 2.5);
   await page.click(`[data-sends="${strip}"]`);
   await page.click('text=signal path');
   await page.locator('.path-unit').first().click();
-  await page.waitForTimeout(800);
+  await come(page, 0.8);
   await page.getByRole('button', { name: 'Side, sounding: mute' }).click();
-  await page.waitForTimeout(1200);
+  await come(page, 1.2);
   const [left] = await heard(page);
   const loud = (/** @type {number} */ from, /** @type {number} */ to) => rmsDb(left.slice(from, to));
   const start = onset(left) + 4800;
@@ -224,16 +238,10 @@ test('monitor checks are heard and never printed', async () => {
   const { page, close } = await open(at.b, `${at.server.url}/sessions/${id}/desk`);
   await ready(page);
   await attachRecorder(page);
-  await page.keyboard.press('Space');
-  await page.waitForTimeout(1000);
-  await heard(page);
-  await page.waitForTimeout(600);
-  const studio = rmsDb((await heard(page))[0]);
+  await playOn(page, 10);
+  const studio = rmsDb((await listen(page))[0]);
   await page.selectOption('#check', 'small-speaker');
-  await page.waitForTimeout(400);
-  await heard(page);
-  await page.waitForTimeout(600);
-  assert.ok(rmsDb((await heard(page))[0]) < studio - 30, 'a small speaker does not play 60 Hz');
+  await heardUntil(page, (sound) => assert.ok(rmsDb(sound) < studio - 30, 'a small speaker does not play 60 Hz'));
   await close();
   assert.ok(Math.abs(rmsDb((await printed(id, 1)).channels[0]) - rmsDb(low)) < 0.01);
   assert.equal(run('check', '--data', at.data, '--json').status, 0);

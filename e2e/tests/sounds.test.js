@@ -6,10 +6,9 @@ import { before, test } from 'node:test';
 import { instantiate, lend, takeSound } from '../../server/static/js/engine/module.js';
 import { house } from '../tools/house.js';
 import { api, bringIn, follow, open, ready, root, run } from '../tools/program.js';
-import { attachRecorder, heard, peakDifferenceDb, readWav, wavBytes } from '../tools/sound.js';
+import { RATE, attachRecorder, heardUntil, peakDifferenceDb, playOn, readWav, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
-const RATE = 48000;
 /** Frames after which the room answers, and how much softer. */
 const LATER = 4800;
 const SHARE = 0.5;
@@ -50,12 +49,9 @@ function echo(x) {
   return loudest(first + LATER - 20) / loudest(first);
 }
 
-/** A second and a half of what is heard. @param {import('playwright-core').Page} page */
-async function listen(page) {
-  await heard(page);
-  await page.waitForTimeout(1500);
-  return (await heard(page))[0];
-}
+/** Waits until the echo is heard as loud as this against its stroke. @param {import('playwright-core').Page} page @param {number} share */
+const echoes = (page, share) =>
+  heardUntil(page, (sound) => assert.ok(Math.abs(echo(sound) - share) < 0.01, `an echo of ${echo(sound)}`), 1.5);
 
 const choice = '#unit select[aria-label="Impulse response: response"]';
 /** @param {import('playwright-core').Page} page @param {string} value */
@@ -70,13 +66,12 @@ test('a file brought in on the Bench is heard, printed with its tail as it is he
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await attachRecorder(page);
-  await page.evaluate((end) => window.zincRack.host.loop([0, end]), 4 * RATE);
-  await page.keyboard.press('Space');
-  assert.ok(echo(await listen(page)) < 0.01, 'nothing chosen yet: it passes');
+  await playOn(page, 4);
+  // Nothing chosen yet: it passes.
+  await echoes(page, 0);
   await page.setInputFiles('#unit input[type="file"]', file('room.wav'));
   await chosen(page, hash);
-  await page.waitForTimeout(600);
-  assert.ok(Math.abs(echo(await listen(page)) - SHARE) < 0.01, 'the echo is heard');
+  await echoes(page, SHARE);
   assert.equal(await page.locator(`${choice} option:checked`).textContent(), 'room.wav · 100 ms');
   assert.match(String(await page.locator('#unit .unit-picture svg').getAttribute('aria-label')), /Level of the response over time/);
   const {
@@ -89,8 +84,7 @@ test('a file brought in on the Bench is heard, printed with its tail as it is he
   assert.ok(Math.abs(echo(printed) - SHARE) < 1e-3);
   await page.keyboard.press('Control+z');
   await chosen(page, '');
-  await page.waitForTimeout(600);
-  assert.ok(echo(await listen(page)) < 0.01, 'taken back');
+  await echoes(page, 0);
   assert.deepEqual(faults, []);
   await close();
 });

@@ -6,10 +6,9 @@ import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { api, bringIn, open, ready, run } from '../tools/program.js';
-import { attachRecorder, heard, readWav, wavBytes } from '../tools/sound.js';
+import { RATE, attachRecorder, come, heard, heardUntil, listen, playOn, readWav, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
-const RATE = 48000;
 
 /** Plucks, half a second apart, of a note and its octave. */
 const plucks = (/** @type {number} */ hz) =>
@@ -33,16 +32,10 @@ const kept = async (id, strip) => (await at.document(id)).session.strips.find((/
 const settled = (page) =>
   page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
 
-/** Half a second of what is heard, from the same place. @param {import('playwright-core').Page} page */
-async function listen(page) {
-  await page.evaluate(() => {
-    window.zincRack.host.loop([0, 48000]);
-    window.zincRack.host.seek(0);
-  });
-  await page.waitForTimeout(700);
-  await heard(page);
-  await page.waitForTimeout(1100);
-  return (await heard(page))[0].slice(0, RATE);
+/** Two strokes of what plays, round and round. @param {import('playwright-core').Page} page */
+async function strokes(page) {
+  await playOn(page, 1);
+  return (await listen(page, 1))[0].slice(0, RATE);
 }
 
 /** Level of one frequency in a stretch, in dB. @param {Float32Array} x @param {number} hz */
@@ -65,15 +58,14 @@ test('an amplifier is chosen and driven while the part plays: flatter, never sil
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await attachRecorder(page);
-  await page.keyboard.press('Space');
-  const clean = await listen(page);
+  const clean = await strokes(page);
   await page.getByRole('group', { name: 'Amp: voice' }).getByRole('button', { name: 'lead', exact: true }).click();
   await settled(page);
   const drive = page.getByRole('slider', { name: 'Amp: drive' });
   await drive.focus();
   await heard(page);
   for (let n = 0; n < 6; n += 1) await page.keyboard.press('Shift+ArrowUp');
-  await page.waitForTimeout(400);
+  await come(page, 0.4);
   const meanwhile = (await heard(page))[0];
   for (let i = 0; i + 2400 <= meanwhile.length; i += 2400)
     assert.ok(
@@ -81,8 +73,7 @@ test('an amplifier is chosen and driven while the part plays: flatter, never sil
       'it goes on while it is driven',
     );
   await settled(page);
-  const driven = await listen(page);
-  assert.ok(crest(clean) - crest(driven) > 5, `crest ${crest(clean)} and ${crest(driven)}`);
+  await heardUntil(page, (driven) => assert.ok(crest(clean) - crest(driven) > 5, `crest ${crest(clean)} and ${crest(driven)}`), 1);
   const { params } = await kept(id, strip);
   assert.deepEqual([params.voice, params.drive_db], ['lead', 30]);
   await page.waitForFunction(
@@ -119,8 +110,7 @@ test('a microphone is dragged to the edge and the top goes; a drag is one step, 
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}?station=2`);
   await ready(page);
   await attachRecorder(page);
-  await page.keyboard.press('Space');
-  const bright = await listen(page);
+  const bright = await strokes(page);
   const undo = async () => Number(await page.textContent('#undo-count'));
   const before = await undo();
   const mic = page.locator('.cabinet-front .mic-a');
@@ -136,10 +126,8 @@ test('a microphone is dragged to the edge and the top goes; a drag is one step, 
   const unit = async () => (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[1].params;
   assert.equal((await unit()).a_offset, 1);
   assert.equal(await undo(), before + 1, 'a drag is one step');
-  await page.waitForTimeout(500);
-  const dark = await listen(page);
   const top = (/** @type {Float32Array} */ x) => line(x, 440 * 9) - line(x, 440);
-  assert.ok(top(bright) - top(dark) > 6, `${top(bright)} and ${top(dark)}`);
+  await heardUntil(page, (dark) => assert.ok(top(bright) - top(dark) > 6, `${top(bright)} and ${top(dark)}`), 1);
   await page.locator('.cabinet-side .mic-a').focus();
   await page.keyboard.press('ArrowRight');
   await settled(page);
@@ -157,18 +145,17 @@ test("a second microphone and a response of one's own: both are shown, both are 
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await attachRecorder(page);
-  await page.keyboard.press('Space');
+  await playOn(page, 1);
   await page.getByRole('button', { name: 'Cabinet: second microphone' }).click();
   await page.waitForSelector('.cabinet-front .mic-b');
   assert.match((await page.textContent('.cabinet-curve p')) ?? '', /; ribbon 60 % out/);
-  const cabinet = await listen(page);
+  const octave = (/** @type {Float32Array} */ x) => line(x.subarray(0, RATE), 440) - line(x.subarray(0, RATE), 220);
+  await heardUntil(page, (cabinet) => assert.ok(Math.abs(octave(cabinet) + 10.46) > 0.3), 1);
   await page.getByLabel('Cabinet: own response').selectOption(hash);
   await settled(page);
   await page.waitForFunction(() => /your own/.test(document.querySelector('.cabinet-curve p')?.textContent ?? ''));
-  await page.waitForTimeout(400);
-  const own = await listen(page);
   // A click lets everything through: the octave stands as it was recorded, 10.5 dB under.
-  assert.ok(Math.abs(line(own, 440) - line(own, 220) + 10.46) < 0.3 && Math.abs(line(cabinet, 440) - line(cabinet, 220) + 10.46) > 0.3);
+  await heardUntil(page, (own) => assert.ok(Math.abs(octave(own) + 10.46) < 0.3, `${octave(own)} dB`), 1);
   assert.deepEqual(faults, []);
   await close();
 });
@@ -178,8 +165,7 @@ test('one band is bent and the lows below it stay as they were', async () => {
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await attachRecorder(page);
-  await page.keyboard.press('Space');
-  const plain = await listen(page);
+  const plain = await strokes(page);
   await page.getByRole('button', { name: '+ band' }).click();
   const type = async (/** @type {string} */ label, /** @type {string} */ text) => {
     const box = page.getByRole('textbox', { name: label });
@@ -189,11 +175,15 @@ test('one band is bent and the lows below it stay as they were', async () => {
   };
   await type('band 1 from', '165');
   await type('band 1 drive', '36');
-  await page.waitForTimeout(400);
-  const bent = await listen(page);
   // 220 Hz is bent: its third overtone comes up; 110 Hz is not.
-  assert.ok(line(bent, 660) > line(plain, 660) + 10, `${line(bent, 660)} and ${line(plain, 660)}`);
-  assert.ok(Math.abs(line(bent, 110) - line(plain, 110)) < 2, `${line(bent, 110)} and ${line(plain, 110)}`);
+  await heardUntil(
+    page,
+    (bent) => {
+      assert.ok(line(bent, 660) > line(plain, 660) + 10, `${line(bent, 660)} and ${line(plain, 660)}`);
+      assert.ok(Math.abs(line(bent, 110) - line(plain, 110)) < 2, `${line(bent, 110)} and ${line(plain, 110)}`);
+    },
+    1,
+  );
   assert.deepEqual(faults, []);
   await close();
 });
@@ -203,8 +193,7 @@ test('a tone EQ is set with eyes closed: curve and figures are out of sight, the
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   await attachRecorder(page);
-  await page.keyboard.press('Space');
-  const before = await listen(page);
+  const before = await strokes(page);
   await page.getByRole('button', { name: 'eyes closed' }).click();
   assert.ok(!(await page.isVisible('.tone-eq-curve')) && !(await page.isVisible('#unit .rules .rule-value')));
   const low = page.getByRole('slider', { name: 'Console EQ: low', exact: true });
@@ -213,8 +202,7 @@ test('a tone EQ is set with eyes closed: curve and figures are out of sight, the
   await settled(page);
   await page.getByLabel('Console EQ: low at').selectOption('150');
   await settled(page);
-  const after = await listen(page);
-  assert.ok(line(after, 110) - line(before, 110) > 4);
+  await heardUntil(page, (after) => assert.ok(line(after, 110) - line(before, 110) > 4), 1);
   await page.getByRole('button', { name: 'eyes closed' }).click();
   assert.ok(await page.isVisible('.tone-eq-curve'));
   // The control in hand shows what it does alone.

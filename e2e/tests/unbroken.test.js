@@ -3,7 +3,7 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { bringIn, open, ready } from '../tools/program.js';
-import { attachRecorder, heard, wavBytes } from '../tools/sound.js';
+import { attachRecorder, come, heard, playOn, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
 const RATE = 48000;
@@ -74,8 +74,8 @@ for (const where of ['bench', 'desk']) {
     await page.evaluate(() => {
       Object.assign(window, { stayed: true });
     });
-    await page.keyboard.press('Space');
-    await page.waitForTimeout(600);
+    await playOn(page, 30);
+    await come(page, 0.5);
     await heard(page);
     const edit = (/** @type {any} */ change) => page.evaluate((e) => window.zincRack.doc.edit(e), change);
     const added = await edit({ edit: 'add-unit', strip, at: 0, unit: { kind: 'surgical-eq' } });

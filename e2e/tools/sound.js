@@ -1,6 +1,9 @@
 // Captures what a page plays, and reads and compares sound.
 import { readFileSync } from 'node:fs';
 
+/** Of the sessions that tests play. */
+export const RATE = 48000;
+
 /**
  * Attaches a recorder to the page's player. What is heard from now on is kept.
  * @param {import('playwright-core').Page} page
@@ -43,6 +46,73 @@ export async function heard(page) {
   const bytes = Buffer.from(text, 'base64');
   const all = new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
   return [all.slice(0, all.length / 2), all.slice(all.length / 2)];
+}
+
+/** Blocks of the audio thread in so many seconds. @param {number} seconds */
+const blocksOf = (seconds) => Math.ceil((seconds * RATE) / 128);
+
+/**
+ * Waits until so much more sound has come: counted in sound, for on a busy machine it comes slower than time goes.
+ * @param {import('playwright-core').Page} page @param {number} seconds
+ */
+export async function come(page, seconds) {
+  const until = (await page.evaluate(() => window.heard.length)) + blocksOf(seconds);
+  await page.waitForFunction((blocks) => window.heard.length >= blocks, until, { polling: 50 });
+}
+
+/** Waits until so much has been kept since it first sounded. @param {import('playwright-core').Page} page @param {number} seconds */
+export const sounded = (page, seconds) =>
+  page.waitForFunction(
+    (blocks) => {
+      const first = window.heard.findIndex(([left]) => left.some((x) => Math.abs(x) > 1e-6));
+      return first >= 0 && window.heard.length - first >= blocks;
+    },
+    blocksOf(seconds),
+    { polling: 50 },
+  );
+
+/**
+ * Plays the first seconds of the song over and over, so that no test hears its end, and waits until it plays.
+ * @param {import('playwright-core').Page} page @param {number} [seconds]
+ */
+export async function playOn(page, seconds = 20) {
+  await page.evaluate((end) => window.zincRack.host.loop([0, end]), seconds * RATE);
+  await page.keyboard.press('Space');
+  await page.waitForFunction((frames) => window.zincRack.host.playing && window.zincRack.host.position > frames, RATE / 5);
+}
+
+/**
+ * The next of what is heard, after a moment in which what was just changed arrives.
+ * @param {import('playwright-core').Page} page @param {number} [seconds]
+ */
+export async function listen(page, seconds = 0.8) {
+  await heard(page);
+  await come(page, 0.5);
+  await heard(page);
+  await come(page, seconds);
+  return heard(page);
+}
+
+/** What is claimed of a sound holds within, or the claim has failed. */
+const HOLDS_WITHIN_MS = 60_000;
+
+/**
+ * Listens anew until what is claimed of the sound holds: when a change is heard is the machine's affair, that it comes
+ * to be heard, and so, is the claim.
+ * @param {import('playwright-core').Page} page
+ * @param {(left: Float32Array, right: Float32Array) => void} claim throws where it does not hold
+ * @param {number} [seconds] heard at once
+ */
+export async function heardUntil(page, claim, seconds) {
+  for (const until = Date.now() + HOLDS_WITHIN_MS; ;) {
+    const sound = await listen(page, seconds);
+    try {
+      claim(...sound);
+      return sound;
+    } catch (error) {
+      if (Date.now() > until) throw error;
+    }
+  }
 }
 
 /** Samples of a WAV file (24-bit or 32-bit float). @param {string} path */

@@ -1,9 +1,8 @@
 // A Bench of one track of tones, and what is heard of it.
 import assert from 'node:assert/strict';
 import { bringIn, open, ready } from './program.js';
-import { attachRecorder, heard, wavBytes } from './sound.js';
+import { RATE, attachRecorder, listen, wavBytes } from './sound.js';
 
-export const RATE = 48000;
 /** Level of each tone of a track in dB. */
 export const TONE_DB = 20 * Math.log10(0.05);
 
@@ -28,10 +27,5 @@ export async function benchOfTones(at, tones, units) {
   return { id, strip, ...opened };
 }
 
-/** What is heard over the next moments. @param {import('playwright-core').Page} page */
-export async function listenNow(page) {
-  await page.waitForTimeout(500);
-  await heard(page);
-  await page.waitForTimeout(800);
-  return (await heard(page))[0];
-}
+/** One side of what is heard over the next moments. @param {import('playwright-core').Page} page */
+export const listenNow = async (page) => (await listen(page))[0];
