@@ -74,9 +74,8 @@ proptest! {
     }
 
     #[test]
-    fn the_latency_stated_is_the_latency_measured(mut unit in any_unit()) {
-        // Switched off, a unit is a pure delay of the latency it states. That it is as late while
-        // it works, `heard_curve.rs` shows: of both mixed, another lateness would make a comb.
+    fn switched_off_a_unit_is_a_pure_delay_of_the_latency_it_states(mut unit in any_unit()) {
+        // That it is as late while it works, `latency.rs` measures on its sound.
         unit.common.switch("on", false);
         let spec = RackSpec { units: vec![unit] };
         let (latency, blocks) = (spec.latency(RATE), blocks_of(&spec));

@@ -1,6 +1,6 @@
-//! A stereo delay of whole frames whose length may change without a click.
+//! Delays of whole frames: of blocks, whose length may change without a click, and of frames in full precision.
 
-use super::block::{BLOCK, StereoBlock};
+use super::block::{BLOCK, Frame, StereoBlock};
 use super::ramp::GLIDE_S;
 
 /// Delays a stereo signal by 0 to `max` frames. A change of length crossfades
@@ -104,6 +104,42 @@ impl StereoDelay {
     }
 }
 
+/// Delays frames by as many for good.
+#[derive(Clone, Debug)]
+pub struct FrameDelay {
+    /// The frames that wait, in a ring.
+    waiting: Vec<Frame>,
+    next: usize,
+}
+
+impl FrameDelay {
+    /// A delay of so many frames.
+    #[must_use]
+    pub fn new(frames: usize) -> Self {
+        Self { waiting: vec![[0.0; 2]; frames], next: 0 }
+    }
+
+    /// Frames by which it delays.
+    #[must_use]
+    pub fn frames(&self) -> usize {
+        self.waiting.len()
+    }
+
+    /// Forgets the past.
+    pub fn reset(&mut self) {
+        self.waiting.fill([0.0; 2]);
+    }
+
+    /// Replaces each frame by the one that came as many before it.
+    pub fn process(&mut self, frames: &mut [Frame]) {
+        for frame in frames {
+            let Some(waits) = self.waiting.get_mut(self.next) else { return };
+            std::mem::swap(waits, frame);
+            self.next = if self.next + 1 < self.waiting.len() { self.next + 1 } else { 0 };
+        }
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -129,6 +165,19 @@ mod tests {
             }
             for (i, v) in seen.iter().enumerate().skip(delay) {
                 assert_eq!(*v, (i - delay) as f32, "delay {delay} frame {i}");
+            }
+        }
+    }
+
+    #[test]
+    fn frames_come_as_many_later_as_asked_in_blocks_of_any_length() {
+        for delay in [0usize, 1, 49, 300] {
+            let mut line = FrameDelay::new(delay);
+            let mut frames: Vec<Frame> = (0..1000).map(|n| [f64::from(n), -f64::from(n)]).collect();
+            frames.chunks_mut(77).for_each(|part| line.process(part));
+            for (n, frame) in frames.iter().enumerate() {
+                let came = n.saturating_sub(delay) as f64;
+                assert_eq!(*frame, [came, -came], "delay {delay} frame {n}");
             }
         }
     }

@@ -15,6 +15,6 @@ pub mod solve;
 pub mod sound;
 
 pub use block::{BLOCK, Frame, StereoBlock};
-pub use delay::StereoDelay;
+pub use delay::{FrameDelay, StereoDelay};
 pub use ramp::Ramp;
 pub use sound::Sound;

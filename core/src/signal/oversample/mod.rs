@@ -1,50 +1,25 @@
 //! Working at 2, 4 or 8 times the rate, so that what a nonlinearity makes above half the rate can
 //! be taken out before it folds back.
 //!
-//! Each factor of two is one stage each way ([`linear`], [`minimum`]). The first is the steep
-//! one: it lets pass up to 20 kHz and stops, on the way down, from half the base rate on (a
-//! fortieth of it later in minimum delay), so that nothing a nonlinearity makes folds back; the
-//! later ones have an octave and more to fall in.
+//! Each factor of two is one [`stage`] each way. The first is the steep one: it lets pass up to 20 kHz and stops, on
+//! the way down, from half the base rate on, so that nothing a nonlinearity makes folds back; the later ones have an
+//! octave and more to fall in.
 //!
-//! * **Linear phase**: symmetric FIR stages. Nothing between up and down is a pure delay of whole
-//!   frames ([`Oversampler::latency`]) within 0.01 dB up to 20 kHz.
-//! * **Minimum delay**: recursive stages of two all-pass paths each. The magnitude is flat to
-//!   rounding up to 20 kHz, the phase is bent towards the top; nothing is late by a whole frame
-//!   at low frequencies, so that it states no latency.
+//! In linear phase: nothing between up and down is a pure delay of whole frames ([`latency`]) within 0.01 dB up to
+//! 20 kHz. Half-bands of two recursive all-pass paths would be sooner (a hundredth of the sums, no lateness in the
+//! lows), but they bend the phase of the top: beside the untouched sound, mixed or sent, it cancels there.
 //!
 //! The whole nonlinear chain of a unit belongs inside one pair of up and down.
 
-mod linear;
-mod minimum;
+mod stage;
 
 use super::{BLOCK, Frame};
-use linear::LinearStage;
-use minimum::MinimumStage;
+use stage::Stage;
 
 /// Highest frequency in Hz that passes unchanged.
 pub const PASS_HZ: f64 = 20_000.0;
 /// Least attenuation in dB of what a stage stops.
 pub const STOP_DB: f64 = 100.0;
-
-/// Transition of the first stage in minimum delay, as a share of its upper rate: recursive paths
-/// can be steep at little cost.
-const STEEP: f64 = 0.0125;
-
-/// What the stages keep.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Phase {
-    /// The shape of waves, at the cost of lateness.
-    Linear,
-    /// Immediacy.
-    Minimum,
-}
-
-/// One half-band stage each way.
-#[derive(Clone)]
-enum Stage {
-    Linear(LinearStage),
-    Minimum(MinimumStage),
-}
 
 /// Goes up, lets something work there, and comes back.
 #[derive(Clone, Default)]
@@ -64,38 +39,25 @@ fn transition(rate: f64, doubled: u32) -> f64 {
 
 /// Frames at `rate` Hz by which nothing between up and down is late.
 #[must_use]
-pub fn latency(factor: usize, phase: Phase, rate: f64) -> usize {
-    match phase {
-        Phase::Minimum => 0,
-        Phase::Linear => (0..factor.ilog2()).map(|n| linear::latency(transition(rate, n), n)).sum(),
-    }
+pub fn latency(factor: usize, rate: f64) -> usize {
+    (0..factor.ilog2()).map(|n| stage::latency(transition(rate, n), n)).sum()
 }
 
 impl Oversampler {
     /// For a factor of 1, 2, 4 or 8 over a rate in Hz of at least 44.1 kHz; others are taken as
     /// the next lower power of two.
     #[must_use]
-    pub fn new(factor: usize, phase: Phase, rate: f64) -> Self {
+    pub fn new(factor: usize, rate: f64) -> Self {
         let doublings = factor.clamp(1, 8).ilog2();
-        let stage = |n: u32| match phase {
-            Phase::Linear => Stage::Linear(LinearStage::new(transition(rate, n), n)),
-            Phase::Minimum if n == 0 => Stage::Minimum(MinimumStage::new(STEEP)),
-            Phase::Minimum => Stage::Minimum(MinimumStage::new(transition(rate, n))),
-        };
         Self {
-            stages: (0..doublings).map(stage).collect(),
+            stages: (0..doublings).map(|n| Stage::new(transition(rate, n), n)).collect(),
             rates: (0..=doublings).map(|n| vec![[0.0; 2]; BLOCK << n]).collect(),
         }
     }
 
     /// Forgets the past.
     pub fn reset(&mut self) {
-        for stage in &mut self.stages {
-            match stage {
-                Stage::Linear(stage) => stage.reset(),
-                Stage::Minimum(stage) => stage.reset(),
-            }
-        }
+        self.stages.iter_mut().for_each(Stage::reset);
     }
 
     /// Hands a block to `work` at the high rate, and gives back what that made of it. Nothing
@@ -104,19 +66,13 @@ impl Oversampler {
         self.rates[0].copy_from_slice(frames);
         for (n, stage) in self.stages.iter_mut().enumerate() {
             let (low, high) = self.rates.split_at_mut(n + 1);
-            match stage {
-                Stage::Linear(stage) => stage.up(&low[n], &mut high[0]),
-                Stage::Minimum(stage) => stage.up(&low[n], &mut high[0]),
-            }
+            stage.up(&low[n], &mut high[0]);
         }
         let top = self.stages.len();
         work(&mut self.rates[top]);
         for (n, stage) in self.stages.iter_mut().enumerate().rev() {
             let (low, high) = self.rates.split_at_mut(n + 1);
-            match stage {
-                Stage::Linear(stage) => stage.down(&high[0], &mut low[n]),
-                Stage::Minimum(stage) => stage.down(&high[0], &mut low[n]),
-            }
+            stage.down(&high[0], &mut low[n]);
         }
         frames.copy_from_slice(&self.rates[0]);
     }
@@ -128,14 +84,7 @@ mod tests {
     use crate::signal::math::{TAU, cos, sin};
 
     const RATES: [f64; 4] = [44_100.0, 48_000.0, 88_200.0, 96_000.0];
-    const KINDS: [(usize, Phase); 6] = [
-        (2, Phase::Linear),
-        (4, Phase::Linear),
-        (8, Phase::Linear),
-        (2, Phase::Minimum),
-        (4, Phase::Minimum),
-        (8, Phase::Minimum),
-    ];
+    const FACTORS: [usize; 3] = [2, 4, 8];
 
     fn run(over: &mut Oversampler, blocks: usize, signal: impl Fn(usize) -> f64, work: fn(&mut [Frame])) -> Vec<f64> {
         let mut out = Vec::new();
@@ -165,23 +114,23 @@ mod tests {
     #[test]
     fn nothing_between_up_and_down_is_nothing_to_20_khz_within_a_hundredth_of_a_decibel() {
         for rate in RATES {
-            for (factor, phase) in KINDS {
+            for factor in FACTORS {
                 for hz in [30.0, 1000.0, 10_000.0, 17_000.0, 19_990.0] {
-                    let mut over = Oversampler::new(factor, phase, rate);
+                    let mut over = Oversampler::new(factor, rate);
                     let out = run(&mut over, 80, |n| sin(TAU * hz * n as f64 / rate), |_| {});
                     let db = 20.0 * amplitude(&out[2048..], rate, hz).log10();
-                    assert!(db.abs() < 0.01, "{factor} x {phase:?} at {rate} Hz: {db:.4} dB at {hz} Hz");
+                    assert!(db.abs() < 0.01, "{factor} x at {rate} Hz: {db:.4} dB at {hz} Hz");
                 }
             }
         }
     }
 
     #[test]
-    fn in_linear_phase_it_is_a_delay_of_the_whole_frames_stated() {
+    fn it_is_a_delay_of_the_whole_frames_stated() {
         for rate in RATES {
             for factor in [1, 2, 4, 8] {
-                let late = latency(factor, Phase::Linear, rate);
-                let mut over = Oversampler::new(factor, Phase::Linear, rate);
+                let late = latency(factor, rate);
+                let mut over = Oversampler::new(factor, rate);
                 // A band-limited sound, whatever its phase.
                 let sound = |n: f64| sin(0.3 * n) + 0.5 * sin(1.1 * n + 1.0) + 0.2 * sin(0.013 * n);
                 let out = run(&mut over, 20, |n| sound(n as f64), |_| {});
@@ -196,15 +145,14 @@ mod tests {
     #[test]
     fn what_would_fold_back_is_stopped_by_a_hundred_decibels() {
         for rate in RATES {
-            for (factor, phase) in KINDS {
+            for factor in FACTORS {
                 // Straight above half the rate, and near the top of the high rate.
                 let upper = rate * factor as f64;
-                let near = match phase {
-                    Phase::Linear => 0.5 * rate + 20.0,
-                    Phase::Minimum => (0.5 + STEEP) * rate + 20.0,
-                };
-                for hz in [near, rate + 0.1 * rate, 0.5 * upper - 700.0].into_iter().filter(|hz| *hz < 0.5 * upper) {
-                    let mut over = Oversampler::new(factor, phase, rate);
+                for hz in [0.5 * rate + 20.0, rate + 0.1 * rate, 0.5 * upper - 700.0]
+                    .into_iter()
+                    .filter(|hz| *hz < 0.5 * upper)
+                {
+                    let mut over = Oversampler::new(factor, rate);
                     let mut worst = 0.0f64;
                     let mut at = 0usize;
                     for block in 0..80 {
@@ -220,7 +168,7 @@ mod tests {
                         }
                     }
                     let db = 20.0 * worst.log10();
-                    assert!(db < -STOP_DB, "{factor} x {phase:?} at {rate} Hz: {hz} Hz leaves {db:.1} dB");
+                    assert!(db < -STOP_DB, "{factor} x at {rate} Hz: {hz} Hz leaves {db:.1} dB");
                 }
             }
         }
@@ -228,10 +176,10 @@ mod tests {
 
     #[test]
     fn the_left_is_the_same_whether_the_right_is_its_copy_or_not_and_when_it_ceases_to_be() {
-        for (factor, phase) in KINDS {
+        for factor in FACTORS {
             let sound = |n: usize| sin(0.7 * n as f64) + 0.3 * sin(2.9 * n as f64);
             let run = |parts_at: usize| {
-                let mut over = Oversampler::new(factor, phase, 48_000.0);
+                let mut over = Oversampler::new(factor, 48_000.0);
                 let mut block = |first: usize| {
                     let mut frames = std::array::from_fn(|i| {
                         let x = sound(first + i);
@@ -244,24 +192,24 @@ mod tests {
             };
             let (alike, soon, late) = (run(usize::MAX), run(0), run(1000));
             for n in 0..alike.len() {
-                assert!(alike[n][0] == soon[n][0] && alike[n][0] == late[n][0], "{factor} x {phase:?}, frame {n}");
+                assert!(alike[n][0] == soon[n][0] && alike[n][0] == late[n][0], "{factor} x, frame {n}");
                 assert_eq!(alike[n][1], alike[n][0]);
             }
             // Once they have been apart for a while the right is what it would always have been.
-            assert!((9000..10_240).all(|n| (soon[n][1] - late[n][1]).abs() < 1e-9), "{factor} x {phase:?}");
+            assert!((9000..10_240).all(|n| (soon[n][1] - late[n][1]).abs() < 1e-9), "{factor} x");
         }
     }
 
     #[test]
     fn a_sound_dies_to_exact_zero_and_a_reset_forgets_it() {
-        for (factor, phase) in KINDS {
-            let mut over = Oversampler::new(factor, phase, 48_000.0);
+        for factor in FACTORS {
+            let mut over = Oversampler::new(factor, 48_000.0);
             run(&mut over, 4, |n| sin(0.7 * n as f64), |_| {});
             let rest = run(&mut over, 100, |_| 0.0, |_| {});
-            assert!(rest[90 * BLOCK..].iter().all(|x| *x == 0.0), "{factor} x {phase:?}");
+            assert!(rest[90 * BLOCK..].iter().all(|x| *x == 0.0), "{factor} x");
             run(&mut over, 4, |n| sin(0.7 * n as f64), |_| {});
             over.reset();
-            let mut fresh = Oversampler::new(factor, phase, 48_000.0);
+            let mut fresh = Oversampler::new(factor, 48_000.0);
             let (a, b) = (run(&mut over, 4, |n| n as f64, |_| {}), run(&mut fresh, 4, |n| n as f64, |_| {}));
             assert_eq!(a, b);
         }

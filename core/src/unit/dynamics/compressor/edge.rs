@@ -1,7 +1,10 @@
-//! The last stage: what it shaves off peaks, at four times the rate in minimum delay.
+//! The last stage: what it shaves off peaks, at four times the rate.
+//!
+//! In linear phase: it is late by whole frames, which the compressor states, so that beside the untouched sound
+//! nothing cancels.
 
 use crate::signal::decibel::db_to_gain;
-use crate::signal::oversample::{Oversampler, Phase};
+use crate::signal::oversample::{self, Oversampler};
 use crate::signal::{BLOCK, Frame, Ramp};
 use crate::unit::settings::Settings;
 
@@ -10,12 +13,14 @@ const FACTOR: usize = 4;
 /// Share of the level at which a firm edge begins to bend.
 const FIRM_FROM: f64 = 0.7;
 
-/// Milliseconds after which nothing of the way up and back rings any more.
-const RINGS_MS: f64 = 20.0;
+/// Frames by which it is late.
+pub fn latency(settings: &Settings, rate: f64) -> usize {
+    if Shave::of(settings) == Shave::None { 0 } else { oversample::latency(FACTOR, rate) }
+}
 
-/// Frames it goes on sounding.
-pub fn tail(rate: f64) -> usize {
-    (RINGS_MS / 1000.0 * rate) as usize + BLOCK
+/// Frames it goes on sounding: what rings on the way up and down.
+pub fn tail(settings: &Settings, rate: f64) -> usize {
+    2 * latency(settings, rate)
 }
 
 /// How hard the edge is.
@@ -71,11 +76,7 @@ pub struct Edge {
 impl Edge {
     /// At rest.
     pub fn new(rate: f64) -> Self {
-        Self {
-            shave: Shave::None,
-            level: Ramp::new(1.0, FACTOR as f64 * rate),
-            over: Oversampler::new(FACTOR, Phase::Minimum, rate),
-        }
+        Self { shave: Shave::None, level: Ramp::new(1.0, FACTOR as f64 * rate), over: Oversampler::new(FACTOR, rate) }
     }
 
     /// Takes the settings. Whoever runs the unit crossfades from another edge.

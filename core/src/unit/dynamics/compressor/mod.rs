@@ -46,7 +46,7 @@ pub const KIND: UnitKind = UnitKind {
     picture: "bend",
     tables: Tables { params: table::PARAMS, lists: &[] },
     build: |settings, rate| Box::new(Compressor::new(settings, rate)),
-    latency: lookahead_frames,
+    latency: |settings, rate| lookahead_frames(settings, rate) + edge::latency(settings, rate),
     tail,
     response: |settings, _, freqs| {
         vec![Complex::ONE.scale(db_to_gain(settings.fixed.number("input_db") + output_db(settings))); freqs.len()]
@@ -66,8 +66,7 @@ pub const KIND: UnitKind = UnitKind {
 fn tail(settings: &Settings, rate: f64) -> Tail {
     let colours = Element::of(settings.fixed.choice("action")) != Element::NONE;
     let constant = if colours { first_order::decay(CONSTANT_HZ, -TAIL_DB, rate) + BLOCK } else { 0 };
-    let edge = if settings.fixed.choice("edge") == "none" { 0 } else { edge::tail(rate) };
-    Tail::Frames(constant + edge)
+    Tail::Frames(constant + edge::tail(settings, rate))
 }
 
 fn is_crushed(settings: &Settings) -> bool {

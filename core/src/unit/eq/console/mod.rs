@@ -1,8 +1,7 @@
 //! `console-eq`: a stepped tone EQ behind an input stage that colours.
 //!
 //! [`table`] holds the parameters, [`design`] the curve of each side. The input stage blends two
-//! characters ([`crate::colour::character`]) at twice the rate in minimum delay, as loud as it
-//! came in. No latency.
+//! characters ([`crate::colour::character`]) at twice the rate, as loud as it came in.
 
 mod design;
 mod table;
@@ -28,7 +27,7 @@ pub const KIND: UnitKind = UnitKind {
     picture: "tone-eq",
     tables: Tables { params: table::PARAMS, lists: &[] },
     build: |settings, rate| Box::new(ConsoleEq::new(settings, rate)),
-    latency: |_, _| 0,
+    latency: |_, rate| colour_stage::latency(rate),
     tail,
     response,
     linear: |_| false,

@@ -7,7 +7,7 @@
 //! set apart, the high cut a shelf of first order; of those two the same holds about the boost's
 //! place. (Why passive branches with offset corners do so: Zumbahlen, *Linear Circuit Design
 //! Handbook*, ch. 8; the law is ours.)
-//! No latency.
+//! As late as the valves, whether they are on or not, so that they can be switched while it sounds.
 
 mod table;
 
@@ -49,7 +49,7 @@ pub const KIND: UnitKind = UnitKind {
     picture: "tone-eq",
     tables: Tables { params: table::PARAMS, lists: &[] },
     build: |settings, rate| Box::new(PassiveEq::new(settings, rate)),
-    latency: |_, _| 0,
+    latency: |_, rate| colour_stage::latency(rate),
     tail,
     response,
     linear: |settings| !settings.fixed.is_on("valves") && !is_levelled(settings),
@@ -131,7 +131,7 @@ impl PassiveEq {
             settings: settings.clone(),
             eq: Equaliser::new(&sections(settings), rate),
             valves: ColourStage::new(["tube"], &colour_of(settings), false, rate),
-            level: AutoLevel::new(rate, 0),
+            level: AutoLevel::new(rate, colour_stage::latency(rate)),
         };
         unit.take_settings();
         unit

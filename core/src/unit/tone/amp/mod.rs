@@ -1,6 +1,6 @@
 //! `amp`: what an amplifier does to an instrument, without its loudspeaker.
 //!
-//! Four times the rate in minimum delay. [`load`] is the pick-up with what hangs on it, [`stage`] one triode with what is about it
+//! Four times the rate, in linear phase: a dry sound beside it meets nothing but what its own circuits turn. [`load`] is the pick-up with what hangs on it, [`stage`] one triode with what is about it
 //! ([`crate::colour::valve`] has its curve), [`network`] the tone controls, [`power`] the power
 //! stage; [`voice`] lists how each voice puts them together; [`table`] holds the parameters.
 
@@ -20,7 +20,7 @@ use crate::dynamics::AutoLevel;
 use crate::filter::{FirstOrder, Svf, SvfDesign};
 use crate::signal::decibel::db_to_gain;
 use crate::signal::math::{Complex, TAU};
-use crate::signal::oversample::{Oversampler, Phase};
+use crate::signal::oversample::{self, Oversampler};
 use crate::signal::ramp::GLIDE_S;
 use crate::signal::{BLOCK, Frame, Ramp, StereoBlock, StereoDelay};
 use crate::unit::kind::{TAIL_DB, Tail, UnitKind};
@@ -47,7 +47,7 @@ pub const KIND: UnitKind = UnitKind {
     picture: "harmonics",
     tables: Tables { params: table::PARAMS, lists: &[] },
     build: |settings, rate| Box::new(Amp::new(settings, rate)),
-    latency: |_, _| 0,
+    latency: |_, rate| latency(rate),
     // What its capacitors hold falls by 8.7 dB in each of their time constants, and is amplified
     // on its way out by up to 80 dB.
     tail: |_, rate| Tail::Frames(((80.0 - TAIL_DB) / 8.686 * SLOWEST_S * rate) as usize),
@@ -145,7 +145,7 @@ impl Amp {
             rate,
             settings: settings.clone(),
             voice,
-            over: Oversampler::new(FACTOR, Phase::Minimum, rate),
+            over: Oversampler::new(FACTOR, rate),
             load: Svf::new(load::design(record.number("load"), rate).unwrap_or(SvfDesign::IDENTITY), rate, GLIDE_S),
             shape: voice.shape.iter().map(|section| Svf::new(section.design(rate), rate, GLIDE_S)).collect(),
             stages: voice.stages.iter().map(|spec| Stage::new(*spec, high)).collect(),
@@ -160,8 +160,8 @@ impl Amp {
             pushes: ramp(voice.polarity()),
             blend: Ramp::new(0.0, rate),
             dry: Ramp::new(1.0, rate),
-            waits: StereoDelay::new(dry_frames(table::MOST_DRY_DELAY_MS, rate), 0, rate),
-            level: AutoLevel::of_flattened(rate, 0),
+            waits: StereoDelay::new(latency(rate) + dry_frames(table::MOST_DRY_DELAY_MS, rate), latency(rate), rate),
+            level: AutoLevel::of_flattened(rate, latency(rate)),
             alike: true,
         };
         amp.take_settings();
@@ -273,6 +273,11 @@ fn advanced(ramp: &mut Ramp, frames: usize) -> f64 {
     ramp.next_value()
 }
 
+/// Frames by which it is late.
+fn latency(rate: f64) -> usize {
+    oversample::latency(FACTOR, rate)
+}
+
 /// Whole frames of a time in ms.
 fn dry_frames(ms: f64, rate: f64) -> usize {
     (ms / 1000.0 * rate).round() as usize
@@ -296,7 +301,7 @@ impl Processor for Amp {
         self.pushes.glide_to(self.voice.polarity() * db_to_gain(record.number("power_db")) / self.voice.swing_v);
         self.blend.glide_to(record.number("blend"));
         self.dry.glide_to(if record.is_on("dry_inverted") { -1.0 } else { 1.0 });
-        self.waits.set_delay(dry_frames(record.number("dry_delay_ms"), self.rate));
+        self.waits.set_delay(latency(self.rate) + dry_frames(record.number("dry_delay_ms"), self.rate));
         let on = record.is_on("hold_level");
         let at_1_khz = self.expected(1000.0);
         self.level.set(on, |_| at_1_khz);

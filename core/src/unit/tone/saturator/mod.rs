@@ -19,7 +19,7 @@ use crate::dynamics::AutoLevel;
 use crate::filter::{Crossover, Edges, FirstOrder, first_order};
 use crate::signal::decibel::db_to_gain;
 use crate::signal::math::{Complex, TAU};
-use crate::signal::oversample::{self, Oversampler, Phase};
+use crate::signal::oversample::{self, Oversampler};
 use crate::signal::{BLOCK, Frame, Ramp, StereoBlock};
 use crate::unit::kind::{TAIL_DB, Tail, UnitKind};
 use crate::unit::param::Tables;
@@ -38,7 +38,7 @@ pub const KIND: UnitKind = UnitKind {
     picture: "harmonics",
     tables: Tables { params: table::PARAMS, lists: table::LISTS },
     build: |settings, rate| Box::new(Saturator::new(settings, rate)),
-    latency: |_, rate| oversample::latency(FACTOR, Phase::Linear, rate),
+    latency: |_, rate| oversample::latency(FACTOR, rate),
     tail,
     response,
     linear: |_| false,
@@ -52,7 +52,7 @@ fn tail(settings: &Settings, rate: f64) -> Tail {
     let edges = Crossover::decay(Edges::Fourth, &edges_hz(settings), FACTOR as f64 * rate, -TAIL_DB) / FACTOR;
     // A transformer's flux falls sooner; the ways up and down ring for less than they are late, twice.
     let constant = first_order::decay(CONSTANT_HZ, -TAIL_DB, rate);
-    Tail::Frames(edges + constant + 2 * oversample::latency(FACTOR, Phase::Linear, rate) + BLOCK)
+    Tail::Frames(edges + constant + 2 * oversample::latency(FACTOR, rate) + BLOCK)
 }
 
 fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {
@@ -164,14 +164,14 @@ impl Saturator {
         let mut unit = Self {
             rate,
             settings: settings.clone(),
-            over: Oversampler::new(FACTOR, Phase::Linear, rate),
+            over: Oversampler::new(FACTOR, rate),
             crossover: Crossover::new(&edges_hz(settings), high),
             split: vec![vec![[0.0; 2]; FACTOR * BLOCK]; bands.len()],
             bent: vec![[0.0; 2]; FACTOR * BLOCK],
             bands,
             straight: Straighten::default(),
             constant: FirstOrder::high_pass(CONSTANT_HZ, rate),
-            level: AutoLevel::of_flattened(rate, oversample::latency(FACTOR, Phase::Linear, rate)),
+            level: AutoLevel::of_flattened(rate, oversample::latency(FACTOR, rate)),
         };
         unit.take_settings();
         unit

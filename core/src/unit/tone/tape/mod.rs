@@ -19,7 +19,7 @@ use crate::filter::equaliser::{self, Equaliser};
 use crate::filter::fir::ShortFir;
 use crate::signal::decibel::db_to_gain;
 use crate::signal::math::{Complex, TAU};
-use crate::signal::oversample::{self, Oversampler, Phase};
+use crate::signal::oversample::{self, Oversampler};
 use crate::signal::ramp::GLIDE_S;
 use crate::signal::{BLOCK, Ramp, StereoBlock};
 use crate::unit::kind::{TAIL_DB, Tail, UnitKind};
@@ -39,7 +39,7 @@ pub const KIND: UnitKind = UnitKind {
     picture: "harmonics",
     tables: Tables { params: table::PARAMS, lists: &[] },
     build: |settings, rate| Box::new(Tape::new(settings, rate)),
-    latency: |_, rate| oversample::latency(FACTOR, Phase::Linear, rate),
+    latency: |_, rate| oversample::latency(FACTOR, rate),
     tail,
     response,
     linear: |_| false,
@@ -56,7 +56,7 @@ const SHAKEN_S: f64 = 0.4;
 
 fn tail(settings: &Settings, rate: f64) -> Tail {
     let lows = equaliser::decay(&Machine::of(settings).lows(), rate, MOST_LIFTED_DB - TAIL_DB);
-    Tail::Frames(lows + (SHAKEN_S * rate) as usize + 2 * oversample::latency(FACTOR, Phase::Linear, rate) + BLOCK)
+    Tail::Frames(lows + (SHAKEN_S * rate) as usize + 2 * oversample::latency(FACTOR, rate) + BLOCK)
 }
 
 fn response(settings: &Settings, rate: f64, freqs: &[f64]) -> Vec<Complex> {
@@ -94,7 +94,7 @@ impl Tape {
             rate,
             settings: settings.clone(),
             machine,
-            over: Oversampler::new(FACTOR, Phase::Linear, rate),
+            over: Oversampler::new(FACTOR, rate),
             after: before.inverse(),
             before,
             magnet: Magnet::new(high),
@@ -103,7 +103,7 @@ impl Tape {
             reversible: Ramp::new(machine.follows.reversible, high),
             head: ShortFir::new(machine.head(rate), rate, GLIDE_S),
             lows: Equaliser::new(&machine.lows(), rate),
-            level: AutoLevel::of_flattened(rate, oversample::latency(FACTOR, Phase::Linear, rate)),
+            level: AutoLevel::of_flattened(rate, oversample::latency(FACTOR, rate)),
         };
         tape.take_settings();
         tape.drive.snap();

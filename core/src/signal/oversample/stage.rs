@@ -193,7 +193,7 @@ impl Falling {
 
 /// The stage, running both ways.
 #[derive(Clone)]
-pub(super) struct LinearStage {
+pub(super) struct Stage {
     /// The taps beside the middle, outwards; the same on both sides.
     taps: Vec<Tap>,
     /// Inputs of the way up.
@@ -201,7 +201,7 @@ pub(super) struct LinearStage {
     falling: Falling,
 }
 
-impl LinearStage {
+impl Stage {
     pub(super) fn new(transition: f64, doubled: u32) -> Self {
         let reach = reach(transition);
         let tap = |k: usize| {
