@@ -216,6 +216,36 @@ fn feedback_keeps_the_stated_curve_and_attacks_faster_by_the_gain_of_its_loop() 
 }
 
 #[test]
+fn a_release_of_a_loop_takes_the_time_stated_once_nothing_is_over_the_threshold() {
+    for (topology, release) in [("feedback", 120.0), ("feedback", 900.0), ("forward", 900.0)] {
+        let step = 48_000;
+        let signal = |n: usize| if n < step { sine(1000.0, n) } else { 0.001 * sine(1000.0, n) };
+        let params = json!({"topology": topology, "threshold_db": -20, "ratio": 4, "knee_db": 0, "attack_ms": 5, "release_ms": release});
+        let r = reduction(params, signal, 4 * step);
+        // Within the loop too nothing is wanted then, so that what is left falls by one pole: from where it has begun
+        // to fall, by 1 / e in its time.
+        let from = step + 4800;
+        let fall =
+            r[from..].iter().position(|x| *x <= r[from] / std::f64::consts::E).expect("it releases") as f64 / 48.0;
+        assert!((fall / release - 1.0).abs() < 0.02, "{topology}, {release} ms: {fall:.1}");
+    }
+}
+
+#[test]
+fn crushed_it_takes_15_percent_more_for_good_and_60_percent_more_at_the_start() {
+    let signal = |n: usize| if n < 4800 { 0.01 } else { 1.0 };
+    let params = json!({"threshold_db": -20, "ratio": 4, "attack_ms": 0, "release_ms": 100, "crush": true});
+    let r = reduction(params, signal, 96_000);
+    // A wall at -20 dB for a level of 0 dB: 20 dB are wanted.
+    assert!((r[95_000] - 1.15 * 20.0).abs() < 0.01, "for good: {}", r[95_000]);
+    assert!((r[4800] - (1.15 + 0.6) * 20.0).abs() < 0.3, "at the start: {}", r[4800]);
+    // What was wanted at the start is known by one pole of 40 ms.
+    let later = 4800 + 1920;
+    let wanted = 20.0 * (1.15 + 0.6 * (-1.0f64).exp());
+    assert!((r[later] - wanted).abs() < 0.1, "after 40 ms: {}, wanted {wanted}", r[later]);
+}
+
+#[test]
 fn sides_that_are_not_linked_are_reduced_apart() {
     let both = |link: f64, sides: &str| {
         let params =

@@ -289,6 +289,24 @@ fn a_band_on_the_left_leaves_the_right_alone_and_one_heard_alone_is_its_region()
 }
 
 #[test]
+fn a_band_alone_falls_about_its_corner_as_linkwitz_and_riley_have_it() {
+    for corner in [150.0, 1000.0, 4000.0] {
+        let spec = rack("multiband", &json!({"bands": [{"from_hz": corner}]}));
+        let regions = spec.units[0].kind.regions.expect("bands can be heard alone");
+        let alone = (regions.listen)(&spec.units[0].settings, 0).expect("a band");
+        let alone = alone.to_json(&spec.units[0].kind.tables);
+        // Two Butterworths of second order in a row: w^4 / (1 + w^4), with w as the bilinear transform bends it.
+        let bent = |hz: f64| (std::f64::consts::PI * hz / 48_000.0).tan();
+        for octaves in [-1.0f64, -0.5, 0.0, 0.5, 1.0] {
+            let hz = corner * 2f64.powf(octaves);
+            let w = (bent(hz) / bent(corner)).powi(4);
+            let (found, wanted) = (tone_db("multiband", &alone, hz, 0.001), 20.0 * (w / (1.0 + w)).log10());
+            assert!((found - wanted).abs() < 0.1, "{hz} Hz from {corner} Hz: {found:.2} dB, wanted {wanted:.2}");
+        }
+    }
+}
+
+#[test]
 fn a_band_as_narrow_as_a_sixth_of_an_octave_reaches_its_setting_and_leaves_what_is_an_octave_away() {
     for from in [80.0, 1000.0, 5000.0] {
         for octaves in [1.0 / 12.0, 1.0 / 6.0, 1.0 / 3.0, 0.8, 1.5] {

@@ -110,11 +110,17 @@ impl Job {
     /// # Errors
     /// [`Stopped::Cancelled`] when somebody asked to stop.
     pub fn progress(&self, label: &str, share: f64) -> Result<(), Stopped> {
-        if self.cancelled.load(Ordering::Relaxed) {
+        if self.is_cancelled() {
             return Err(Stopped::Cancelled);
         }
         *lock(&self.state) = JobState::Running { label: label.to_string(), share };
         Ok(())
+    }
+
+    /// Whether somebody has asked it to stop.
+    #[must_use]
+    pub fn is_cancelled(&self) -> bool {
+        self.cancelled.load(Ordering::Relaxed)
     }
 
     /// Asks it to stop.
@@ -199,7 +205,7 @@ fn work_through(receiver: &Mutex<Receiver<(Arc<Job>, Work)>>) {
     loop {
         let Ok((job, work)) = lock(receiver).recv() else { return };
         // What was cancelled before its turn is not begun.
-        let work = || if job.cancelled.load(Ordering::Relaxed) { Err(Stopped::Cancelled) } else { work(&job) };
+        let work = || if job.is_cancelled() { Err(Stopped::Cancelled) } else { work(&job) };
         let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(work));
         let state = match result {
             Ok(Ok(value)) => JobState::Done(value),

@@ -5,29 +5,24 @@
 //! in `zinc-core`, SQL in `store`, files in `shelf`.
 
 #[macro_use]
-mod said;
+mod standard_output;
 
-mod advice;
 mod api;
 mod app;
-mod beside;
 mod cli;
 mod commands;
 mod demo;
 mod failure;
-mod figures;
 mod guard;
 mod import;
 mod jobs;
-mod listened;
 mod owner;
 mod pages;
 mod prints;
 mod responses;
+mod services;
 mod shelf;
 mod store;
-mod taken;
-mod trials;
 mod windows;
 
 use clap::Parser;

@@ -318,7 +318,9 @@ mod tests {
 
     #[test]
     fn top_before_an_amplifier_is_said_to_be_bent_and_lows_before_it_are_not() {
-        let amp = json!({"id": 6, "kind": "amp", "params": {"voice": "lead", "drive_db": 30}});
+        // Of a tone alone, a level that is held would give back what bending takes.
+        let driven = json!({"voice": "lead", "drive_db": 30, "hold_level": false});
+        let amp = json!({"id": 6, "kind": "amp", "params": driven});
         let with = |hz: f64| {
             rack(
                 json!([{"id": 5, "kind": "surgical-eq", "params": {"bands": [{"freq_hz": hz, "gain_db": 8, "q": 0.7}]}}, amp]),

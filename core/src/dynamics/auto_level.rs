@@ -201,3 +201,63 @@ fn energy(weighting: &mut KWeighting, frames: &[Frame; BLOCK]) -> f64 {
     weighting.process(&mut weighted);
     weighted.iter().map(|[l, r]| l * l + r * r).sum()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::signal::noise::white;
+
+    /// Gain in dB that it has arrived at, each second, behind something that changes the level so.
+    fn arrives(level: &mut AutoLevel, seconds: usize, by: impl Fn(usize) -> f64) -> Vec<f64> {
+        let mut gains = Vec::new();
+        for block in 0..seconds * 375 {
+            let before: [Frame; BLOCK] = std::array::from_fn(|i| [0.1 * white(block * BLOCK + i); 2]);
+            let mut after = before.map(|frame| frame.map(|x| x * by(block * BLOCK)));
+            level.process(&before, &mut after);
+            if block % 375 == 374 {
+                gains.push(20.0 * level.gain.value().log10());
+            }
+        }
+        gains
+    }
+
+    #[test]
+    fn what_is_taken_of_the_level_is_given_back_and_what_is_added_taken() {
+        for by in [0.25f64, 0.5, 2.0, 4.0] {
+            let mut level = AutoLevel::new(48_000.0, 0);
+            level.set(true, |_| 1.0);
+            let wanted = -20.0 * by.log10();
+            let found = *arrives(&mut level, 12, |_| by).last().unwrap();
+            assert!((found - wanted).abs() < 0.05, "{found:.2} dB, wanted {wanted:.2}");
+        }
+    }
+
+    #[test]
+    fn it_gives_no_more_than_36_decibels_and_nothing_while_it_is_off() {
+        let mut level = AutoLevel::new(48_000.0, 0);
+        level.set(true, |_| 1.0);
+        let found = *arrives(&mut level, 30, |_| 0.002).last().unwrap();
+        assert!((found - 36.02).abs() < 0.02, "{found:.2} dB");
+        let mut off = AutoLevel::new(48_000.0, 0);
+        assert_eq!(arrives(&mut off, 2, |_| 0.5), [0.0; 2]);
+    }
+
+    #[test]
+    fn behind_what_flattens_it_remembers_ten_times_as_long() {
+        // The level steps down by 6 dB after it has known another for a minute: by the exponential mean over 3 s or
+        // 30 s the power that came out is half known after 0.69 of either.
+        let after = |mut level: AutoLevel, seconds: usize| {
+            level.set(true, |_| 1.0);
+            let step = 60 * 48_000;
+            let gains = arrives(&mut level, 60 + seconds, |n| if n < step { 1.0 } else { 0.5 });
+            gains[59 + seconds]
+        };
+        // 10 log10(1 / (1 - (1 - 0.25) (1 - exp(-t / T)))).
+        let wanted = |t: f64, memory: f64| -10.0 * (1.0 - 0.75 * (1.0 - (-t / memory).exp())).log10();
+        let long = after(AutoLevel::of_flattened(48_000.0, 0), 15);
+        assert!((long - wanted(15.0, 30.0)).abs() < 0.05, "{long:.2} dB");
+        let short = after(AutoLevel::new(48_000.0, 0), 2);
+        // Beside the mean it pays back what it owes, by up to 1.5 dB.
+        assert!(short > wanted(2.0, 3.0) - 0.05 && short < wanted(2.0, 3.0) + 1.55, "{short:.2} dB");
+    }
+}

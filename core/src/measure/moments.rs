@@ -22,6 +22,16 @@ pub struct Moments {
     pub energy: Vec<[f32; BANDS]>,
 }
 
+impl Moments {
+    /// Adds another part's energy.
+    pub fn add(&mut self, part: &Self) {
+        self.energy.resize(self.energy.len().max(part.energy.len()), Default::default());
+        for (sum, energy) in self.energy.iter_mut().zip(&part.energy) {
+            sum.iter_mut().zip(energy).for_each(|(s, e)| *s += e);
+        }
+    }
+}
+
 /// Takes in a part.
 pub struct MomentMeter {
     size: usize,

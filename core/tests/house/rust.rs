@@ -1,6 +1,6 @@
 //! What the Rust sources of a crate depend on, read with a parser.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 use proc_macro2::{TokenStream, TokenTree};
@@ -68,6 +68,9 @@ impl Paths {
     }
 }
 
+/// All sources of a crate, each parsed once.
+type Parsed = BTreeMap<PathBuf, Paths>;
+
 fn is_test(attributes: &[Attribute]) -> bool {
     attributes
         .iter()
@@ -132,15 +135,15 @@ fn module_of(root: &Path, file: &Path) -> Vec<String> {
 }
 
 /// Where an item that a `mod.rs` hands on really stands.
-fn behind(root: &Path, file: PathBuf, segments: &[&str]) -> PathBuf {
+fn behind(root: &Path, parsed: &Parsed, file: PathBuf, segments: &[&str]) -> PathBuf {
     let (Some(item), true) = (segments.last(), file.ends_with("mod.rs")) else { return file };
     let module = module_of(root, &file);
-    for path in Paths::of(&file).all {
+    for path in parsed.get(&file).map_or(&[][..], |paths| &paths.all) {
         let Some((name, inner)) = path.split_last() else { continue };
         if name == item && inner.first().is_some_and(|first| first != "crate" && first != "super") {
             let inner = module.iter().chain(inner).chain([name]).map(String::as_str).collect::<Vec<_>>();
             if let Some(found) = file_of(root, &inner).filter(|found| *found != file) {
-                return behind(root, found, &inner);
+                return behind(root, parsed, found, &inner);
             }
         }
     }
@@ -152,13 +155,14 @@ fn behind(root: &Path, file: PathBuf, segments: &[&str]) -> PathBuf {
 pub fn graph(root: &Path) -> Graph {
     let mut sources = Vec::new();
     files(root, "rs", &mut sources);
-    sources.iter().map(|file| (file.clone(), uses(root, file))).collect()
+    let parsed: Parsed = sources.into_iter().map(|file| (file.clone(), Paths::of(&file))).collect();
+    parsed.keys().map(|file| (file.clone(), uses(root, &parsed, file))).collect()
 }
 
-fn uses(root: &Path, file: &Path) -> BTreeSet<PathBuf> {
+fn uses(root: &Path, parsed: &Parsed, file: &Path) -> BTreeSet<PathBuf> {
     let module = module_of(root, file);
     let is_folder = ["mod.rs", "lib.rs", "main.rs"].iter().any(|name| file.ends_with(name));
-    let Paths { all, handed_on } = Paths::of(file);
+    let Paths { all, handed_on } = &parsed[file];
     let mut uses = BTreeSet::new();
     for path in all {
         let mut segments: Vec<&str> = path.iter().map(String::as_str).collect();
@@ -166,7 +170,7 @@ fn uses(root: &Path, file: &Path) -> BTreeSet<PathBuf> {
             "crate" => Vec::new(),
             "super" | "self" => module.iter().map(String::as_str).collect(),
             // A room of this folder by its name.
-            room if is_folder && !handed_on.contains(&path) => {
+            room if is_folder && !handed_on.contains(path) => {
                 let own: Vec<&str> = module.iter().map(String::as_str).chain([room]).collect();
                 if !is_module(root, &own) {
                     continue;
@@ -183,7 +187,7 @@ fn uses(root: &Path, file: &Path) -> BTreeSet<PathBuf> {
         segments.retain(|s| *s != "self");
         let full: Vec<&str> = base.iter().copied().chain(segments).collect();
         if let Some(found) = file_of(root, &full) {
-            uses.insert(behind(root, found, &full));
+            uses.insert(behind(root, parsed, found, &full));
         }
     }
     uses.remove(file);

@@ -4,7 +4,7 @@
 use rocket::fs::NamedFile;
 use rocket::http::{ContentType, Header, Status};
 use rocket::serde::Deserialize;
-use rocket::serde::json::{Json, json};
+use rocket::serde::json::Json;
 use rocket::{Route, State, get, post, routes};
 use zinc_core::advice::recipe::Recipe;
 use zinc_core::advice::room::Way;
@@ -13,36 +13,32 @@ use zinc_core::measure::impulse::impulse_response;
 use zinc_core::rack::RackSpec;
 use zinc_core::trial::Trial;
 
-use super::answer::{Answer, ApiError, blocking, load};
+use super::answer::{Answer, ApiError, blocking, load, queued};
 use super::download::Download;
 use crate::app::App;
-use crate::jobs::Job;
+use crate::services::advice::Advice;
+use crate::services::listening::Listening;
+use crate::services::making::Making;
+use crate::services::path_reduction::PathReduction;
+use crate::services::trials::Trials;
 use zinc_sound::write_float;
 
 /// What pairs of settings in a rack do together; a job.
 #[post("/sessions/<id>/strips/<strip>/pairs")]
 async fn pairs(app: &State<App>, id: i32, strip: u32) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("looking at the order", move |job| worker.prints.pairs(&session, strip, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "looking at the order", move |work| Advice(work).pairs(strip)).await
 }
 
 /// A trial of a strip's rack over lists of values, orders, with and without; a job.
 #[post("/sessions/<id>/strips/<strip>/trial", data = "<wanted>")]
 async fn trial(app: &State<App>, id: i32, strip: u32, wanted: Json<rocket::serde::json::Value>) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
     let unusable = |why: String| ApiError::new(Status::UnprocessableEntity, format!("This cannot be tried: {why}."));
     let mut wanted = wanted.into_inner();
     // The unit that figures are of, beside what a trial file may hold; without it they are of the whole rack.
     let about = wanted.as_object_mut().and_then(|trial| trial.remove("about")).and_then(|unit| unit.as_u64());
     let about = about.and_then(|unit| usize::try_from(unit).ok());
     let trial = Trial::from_json(&wanted).map_err(unusable)?;
-    let worker = app.clone();
-    let job = app.jobs.add("trying", move |job| worker.prints.trial(&session, strip, &trial, about, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "trying", move |work| Trials(work).trial(strip, &trial, about)).await
 }
 
 /// Where events are looked for: between two frequencies, or anywhere.
@@ -73,12 +69,8 @@ impl Region {
 /// Moments of a strip at which one region stands out, or at which a region that is given does; a job.
 #[post("/sessions/<id>/strips/<strip>/events", data = "<wanted>")]
 async fn events(app: &State<App>, id: i32, strip: u32, wanted: Json<Region>) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let (worker, region) = (app.clone(), wanted.edges()?);
-    let looking = move |job: &Job| worker.prints.events(&session, strip, region, job);
-    let job = app.jobs.add("looking for what stands out", looking);
-    Ok(Json(json!({ "job": job.id })))
+    let region = wanted.edges()?;
+    queued(app, id, "looking for what stands out", move |work| Listening(work).events(strip, region)).await
 }
 
 /// An event that is to be held.
@@ -94,44 +86,27 @@ struct Event {
 /// What stands out at a marked moment; a job.
 #[post("/sessions/<id>/strips/<strip>/marked", data = "<wanted>")]
 async fn marked(app: &State<App>, id: i32, strip: u32, wanted: Json<Event>) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
     let at_s = wanted.at_s;
-    let job = app.jobs.add("hearing what rises there", move |job| worker.prints.marked(&session, strip, at_s, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "hearing what rises there", move |work| Listening(work).marked(strip, at_s)).await
 }
 
 /// The trim with which a unit leaves its part as loud as it came; a job.
 #[post("/sessions/<id>/strips/<strip>/units/<unit>/level")]
 async fn by_hand(app: &State<App>, id: i32, strip: u32, unit: u32) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("measuring its level", move |job| worker.prints.by_hand(&session, strip, unit, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "measuring its level", move |work| Making(work).by_hand(strip, unit)).await
 }
 
 /// What an amplifier's dry blend takes away and what it makes of the pauses; a job.
 #[post("/sessions/<id>/strips/<strip>/units/<unit>/amplified")]
 async fn amplified(app: &State<App>, id: i32, strip: u32, unit: u32) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("hearing the amplifier", move |job| worker.prints.amplified(&session, strip, unit, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "hearing the amplifier", move |work| Making(work).amplified(strip, unit)).await
 }
 
 /// Four ways to hold the event nearest to a moment, measured; a job.
 #[post("/sessions/<id>/strips/<strip>/ways", data = "<wanted>")]
 async fn ways(app: &State<App>, id: i32, strip: u32, wanted: Json<Event>) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
     let (at_s, region) = (wanted.at_s, wanted.region.edges()?);
-    let holding = move |job: &Job| worker.prints.ways(&session, strip, at_s, region, job);
-    let job = app.jobs.add("holding it four ways", holding);
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "holding it four ways", move |work| Listening(work).ways(strip, at_s, region)).await
 }
 
 /// Which compressor is carried over to which action, on which stretch.
@@ -147,27 +122,18 @@ struct Carry {
 /// The settings of another action that behave most alike; a job that gives the edit.
 #[post("/sessions/<id>/strips/<strip>/carry", data = "<wanted>")]
 async fn carry(app: &State<App>, id: i32, strip: u32, wanted: Json<Carry>) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
     let Carry { unit, action, from_s, to_s } = wanted.into_inner();
     let no_stretch = "There is no such stretch to compare on; nothing was changed.";
     if !(to_s > from_s && from_s >= 0.0) {
         return Err(ApiError::new(Status::UnprocessableEntity, no_stretch));
     }
-    let job =
-        app.jobs.add("comparing", move |job| worker.prints.carry(&session, strip, unit, &action, [from_s, to_s], job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "comparing", move |work| Trials(work).carry(strip, unit, &action, [from_s, to_s])).await
 }
 
 /// What is taken away along the path of a strip; a job.
 #[post("/sessions/<id>/strips/<strip>/taken")]
 async fn taken(app: &State<App>, id: i32, strip: u32) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("adding up what is taken", move |job| worker.prints.taken(&session, strip, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "adding up what is taken", move |work| PathReduction(work).of(strip)).await
 }
 
 /// What is made beside a strip.
@@ -180,12 +146,7 @@ struct Beside {
 /// A return beside a strip by a recipe; a job that gives the edit.
 #[post("/sessions/<id>/strips/<strip>/beside", data = "<wanted>")]
 async fn beside(app: &State<App>, id: i32, strip: u32, wanted: Json<Beside>) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job =
-        app.jobs.add("listening to the part", move |job| worker.prints.beside(&session, strip, wanted.recipe, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "listening to the part", move |work| Making(work).beside(strip, wanted.recipe)).await
 }
 
 /// What gives way to what, and by how much.
@@ -200,35 +161,20 @@ struct GiveWay {
 /// A unit that gives way at each hit of another strip; a job that gives the edit.
 #[post("/sessions/<id>/strips/<strip>/duck", data = "<wanted>")]
 async fn duck(app: &State<App>, id: i32, strip: u32, wanted: Json<GiveWay>) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
     let GiveWay { key, depth_db } = wanted.into_inner();
-    let job =
-        app.jobs.add("listening for the hits", move |job| worker.prints.duck(&session, strip, key, depth_db, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "listening for the hits", move |work| Making(work).duck(strip, key, depth_db)).await
 }
 
 /// The tracks that are most in each other's way; a job.
 #[post("/sessions/<id>/collisions")]
 async fn collisions(app: &State<App>, id: i32) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("comparing the tracks", move |job| worker.prints.collisions(&session, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "comparing the tracks", move |work| Advice(work).collisions()).await
 }
 
 /// What a return adds on small and on large speakers; a job.
 #[post("/sessions/<id>/strips/<strip>/audibility")]
 async fn audibility(app: &State<App>, id: i32, strip: u32) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app
-        .jobs
-        .add("listening on small and large speakers", move |job| worker.prints.audibility(&session, strip, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "listening on small and large speakers", move |work| Advice(work).audibility(strip)).await
 }
 
 /// Which tracks, and how.
@@ -245,12 +191,8 @@ struct Room {
 /// An edit that makes room, and what it brings; a job.
 #[post("/sessions/<id>/room", data = "<wanted>")]
 async fn room(app: &State<App>, id: i32, wanted: Json<Room>) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
     let Room { greater, lesser, way } = wanted.into_inner();
-    let worker = app.clone();
-    let job = app.jobs.add("making room", move |job| worker.prints.room(&session, greater, &lesser, way, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "making room", move |work| Advice(work).room(greater, &lesser, way)).await
 }
 
 /// The impulse response of a unit at rest, as a WAV file.

@@ -1,11 +1,14 @@
 //! What a handler gives, and how it gets to it: off the request threads, refusals in words.
 
+use rocket::State;
 use rocket::http::Status;
 use rocket::response::{self, Responder};
 use rocket::serde::json::{Json, Value, json};
 use zinc_core::session::{Reference, Session};
 
 use crate::app::App;
+use crate::jobs::Stopped;
+use crate::services::Work;
 use crate::store::StoreError;
 
 /// An answer that is not what was asked for.
@@ -69,4 +72,23 @@ pub(super) async fn load(app: &App, id: i32) -> Result<Session, ApiError> {
 pub(super) async fn load_with(app: &App, id: i32, other: Option<&Reference>) -> Result<Session, ApiError> {
     let (app, other) = (app.clone(), other.cloned());
     blocking(move || Ok(app.session(id, other.as_ref())?)).await
+}
+
+/// Queues work on a session as it is now, for the page that asks, and answers with its job.
+pub(super) async fn queued<W>(app: &State<App>, id: i32, label: &str, work: W) -> Answer
+where
+    W: FnOnce(Work<'_>) -> Result<Value, Stopped> + Send + 'static,
+{
+    let session = load(app, id).await?;
+    Ok(queued_on(app, session, label, work))
+}
+
+/// The same on a session that has been loaded.
+pub(super) fn queued_on<W>(app: &App, session: Session, label: &str, work: W) -> Json<Value>
+where
+    W: FnOnce(Work<'_>) -> Result<Value, Stopped> + Send + 'static,
+{
+    let prints = app.prints.clone();
+    let job = app.jobs.add(label, move |job| work(Work { prints: &prints, session: &session, job }));
+    Json(json!({ "job": job.id }))
 }

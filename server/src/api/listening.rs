@@ -11,9 +11,12 @@ use zinc_core::measure::treatment::Treatment;
 use zinc_core::render::{Plan, Source, View};
 use zinc_core::session::{Change, Reference, Session, Strip};
 
-use super::answer::{Answer, ApiError, load, load_with};
+use super::answer::{Answer, ApiError, load_with, queued, queued_on};
 use crate::app::App;
-use crate::jobs::{Job, Stopped, side_by_side};
+use crate::jobs::{Stopped, side_by_side};
+use crate::services::Work;
+use crate::services::figures::Figures;
+use crate::services::matching::Matching;
 
 /// What a page is going to play.
 #[derive(Deserialize)]
@@ -35,16 +38,16 @@ async fn streams(app: &State<App>, id: i32, wanted: Json<Wanted>) -> Answer {
     let unusable = |why: String| ApiError::new(Status::UnprocessableEntity, why);
     let other = reference.map(|r| r.of(&session)).transpose().map_err(|e| unusable(e.to_string()))?;
     sources(&session, &view)?;
-    let worker = app.clone();
-    let job = app.jobs.add("preparing to play", move |job| {
+    Ok(queued_on(&app, session, "preparing to play", move |work| {
         let lanes = |session: &Session| {
             let sources = sources(session, &view).map_err(|e| Stopped::Failed(e.to_string()))?;
-            worker.prints.ensure(session, &sources, job)
+            work.prints.ensure(session, &sources, work.job)
         };
         let reference_lanes = other.as_ref().map(lanes).transpose()?.unwrap_or_default();
-        Ok(json!({ "lanes": lanes(&session)?, "reference_lanes": reference_lanes, "frames": session.frames() }))
-    });
-    Ok(Json(json!({ "job": job.id })))
+        Ok(
+            json!({ "lanes": lanes(work.session)?, "reference_lanes": reference_lanes, "frames": work.session.frames() }),
+        )
+    }))
 }
 
 /// The sources of a view, in the order of its lanes.
@@ -57,14 +60,11 @@ fn sources(session: &Session, view: &View) -> Result<Vec<Source>, ApiError> {
 /// Measures what a strip's rack does to its whole part; a job.
 #[post("/sessions/<id>/strips/<strip>/evidence")]
 async fn evidence(app: &State<App>, id: i32, strip: u32) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("measuring", move |job| {
-        let treatment = worker.prints.treatment(&session, strip, job)?;
-        Ok(json!({ "treatment": treatment, "matches": section_matches(&session, &treatment) }))
-    });
-    Ok(Json(json!({ "job": job.id })))
+    let measured = move |work: Work<'_>| {
+        let treatment = Figures(work).treatment(strip)?;
+        Ok(json!({ "treatment": treatment, "matches": section_matches(work.session, &treatment) }))
+    };
+    queued(app, id, "measuring", measured).await
 }
 
 /// What a track is before anyone touched it, and the first moves that suggests, each with
@@ -72,12 +72,9 @@ async fn evidence(app: &State<App>, id: i32, strip: u32) -> Answer {
 /// usual of its kind; a job.
 #[post("/sessions/<id>/strips/<strip>/raw")]
 async fn raw(app: &State<App>, id: i32, strip: u32) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("looking at the raw part", move |job| {
-        let raw = worker.prints.raw(&session, strip, job)?;
-        let (rack, part) = session.strip(strip).map(|s| (s.rack.clone(), s.part)).unwrap_or_default();
+    let looked_at = move |work: Work<'_>| {
+        let raw = Figures(work).raw(strip)?;
+        let (rack, part) = work.session.strip(strip).map(|s| (s.rack.clone(), s.part)).unwrap_or_default();
         let told = |m: FirstMove| json!({ "made": m.is_made(&rack), "edit": m.edit(strip, &rack), "move": m });
         let moves: Vec<_> = first_moves(&raw).into_iter().map(told).collect();
         let usual = against_usual(&raw, part).map(|usual| {
@@ -85,28 +82,20 @@ async fn raw(app: &State<App>, id: i32, strip: u32) -> Answer {
             json!({ "kind": usual.kind, "range_dbfs": usual.range_dbfs, "departures": departures })
         });
         Ok(json!({ "moves": moves, "nothing": nothing_to_do(&raw), "usual": usual, "raw": raw }))
-    });
-    Ok(Json(json!({ "job": job.id })))
+    };
+    queued(app, id, "looking at the raw part", looked_at).await
 }
 
 /// The rings of a track as it was recorded; a job.
 #[post("/sessions/<id>/strips/<strip>/rings")]
 async fn rings(app: &State<App>, id: i32, strip: u32) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("looking for rings", move |job| Ok(json!(worker.prints.rings(&session, strip, job)?)));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "looking for rings", move |work| Ok(json!(Figures(work).rings(strip)?))).await
 }
 
 /// Where a track as it was recorded begins; a job.
 #[post("/sessions/<id>/strips/<strip>/floor")]
 async fn floor(app: &State<App>, id: i32, strip: u32) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("finding where it begins", move |job| worker.prints.floor(&session, strip, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "finding where it begins", move |work| Figures(work).floor(strip)).await
 }
 
 /// What is compared, where, and over which frames.
@@ -141,40 +130,35 @@ async fn heard_match(app: &State<App>, id: i32, wanted: Json<Match>) -> Answer {
     if from >= to {
         return Err(ApiError::new(Status::UnprocessableEntity, "The stretch to be matched is empty."));
     }
-    let worker = app.clone();
-    let job = app.jobs.add("matching loudness", move |job| {
+    Ok(queued_on(&app, session, "matching loudness", move |work| {
+        let session = work.session;
         let whole_rack = reference.changes == [Change::RackOff { strip }];
         let guess = if whole_rack {
             let tenth = |frame: u64| (frame * 10 / u64::from(session.rate)) as usize;
-            worker.prints.treatment(&session, strip, job)?.match_db(tenth(from), tenth(to))
+            Figures(work).treatment(strip)?.match_db(tenth(from), tenth(to))
         } else {
             0.0
         };
-        let found = if whole_rack && !is_treated_downstream(&session, strip) {
+        let found = if whole_rack && !is_treated_downstream(session, strip) {
             guess
         } else {
-            worker.prints.heard_match(&session, strip, &reference, from..to, guess, job)?
+            Matching(work).gain_db(strip, &reference, from..to, guess)?
         };
         Ok(json!({ "match_db": found }))
-    });
-    Ok(Json(json!({ "job": job.id })))
+    }))
 }
 
 /// Waveform and loudness of every track for the Desk; a job.
 #[post("/sessions/<id>/overviews")]
 async fn overviews(app: &State<App>, id: i32) -> Answer {
-    let app = app.inner().clone();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("drawing the tracks", move |job| track_overviews(&worker, &session, job));
-    Ok(Json(json!({ "job": job.id })))
+    queued(app, id, "drawing the tracks", track_overviews).await
 }
 
-fn track_overviews(app: &App, session: &Session, job: &Job) -> Result<serde_json::Value, Stopped> {
-    let tracks: Vec<&Strip> = session.tracks().collect();
+fn track_overviews(work: Work<'_>) -> Result<serde_json::Value, Stopped> {
+    let tracks: Vec<&Strip> = work.session.tracks().collect();
     let all = side_by_side(&tracks, |done, track| {
-        job.progress(&format!("measuring {}", track.name), done)?;
-        app.prints.glance(session, track, job)
+        work.job.progress(&format!("measuring {}", track.name), done)?;
+        Figures(work).glance(track)
     })?;
     Ok(json!(all))
 }

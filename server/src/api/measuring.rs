@@ -1,8 +1,6 @@
 //! What the page *Measure* asks: figures of a rack or one of its units, and test signals through
 //! them.
 
-use std::sync::Arc;
-
 use rocket::fs::NamedFile;
 use rocket::http::{ContentType, Header, Status};
 use rocket::serde::Deserialize;
@@ -14,9 +12,10 @@ use zinc_core::measure::treatment::Treatment;
 use zinc_core::rack::RackSpec;
 use zinc_core::session::Session;
 
-use super::answer::{Answer, ApiError, blocking, load};
+use super::answer::{Answer, ApiError, blocking, load, queued_on};
 use super::download::Download;
 use crate::app::App;
+use crate::services::figures::Figures;
 use zinc_sound::{through, write_float};
 
 /// Levels and frequencies of test tones that can be asked for.
@@ -60,17 +59,15 @@ async fn probed(app: &State<App>, id: i32, strip: u32, wanted: Json<Wanted>) -> 
     let tone_hz = wanted.tone_hz.map(|hz| within(hz, TONES_HZ, "The tone in Hz")).transpose()?;
     let rack = rack_of(&session, strip, wanted.unit)?;
     let unit = wanted.unit;
-    let prints = Arc::clone(&app.prints);
-    let job = app.jobs.add("measuring with tones", move |job| {
+    Ok(queued_on(&app, session, "measuring with tones", move |work| {
         let own = match (level_db, tone_hz) {
             (Some(level_db), Some(tone_hz)) => With { level_db, tone_hz },
-            _ => own_tone(&prints.treatment(&session, strip, job)?, &session, strip, unit),
+            _ => own_tone(&Figures(work).treatment(strip)?, work.session, strip, unit),
         };
-        job.progress("measuring with tones", 0.5)?;
+        work.job.progress("measuring with tones", 0.5)?;
         let with = With { level_db: level_db.unwrap_or(own.level_db), tone_hz: tone_hz.unwrap_or(own.tone_hz) };
-        Ok(json!(probe(&rack, f64::from(session.rate), with)))
-    });
-    Ok(Json(json!({ "job": job.id })))
+        Ok(json!(probe(&rack, f64::from(work.session.rate), with)))
+    }))
 }
 
 /// A note and a level of what comes to a unit, or to the rack.

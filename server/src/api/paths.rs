@@ -10,8 +10,10 @@ use rocket::{Route, State, get, post, routes};
 use zinc_core::measure::alignment::mend;
 use zinc_core::render::graph::graph;
 
-use super::answer::{Answer, ApiError, blocking, load};
+use super::answer::{Answer, ApiError, blocking, queued};
 use crate::app::App;
+use crate::services::Work;
+use crate::services::figures::Figures;
 
 /// The drawing of a session's paths.
 #[get("/sessions/<id>/graph")]
@@ -31,13 +33,10 @@ struct Pair {
 /// there is something to mend, the edit that does.
 #[post("/sessions/<id>/align", data = "<pair>")]
 async fn align(app: &State<App>, id: i32, pair: Json<Pair>) -> Answer {
-    let app = app.inner().clone();
     let Pair { first, second } = pair.into_inner();
-    let session = load(&app, id).await?;
-    let worker = app.clone();
-    let job = app.jobs.add("measuring delay and polarity", move |job| {
-        let found = worker.prints.alignment(&session, first, second, job)?;
-        let mended = found.and_then(|a| mend(&session, first, second, &a));
+    let measured = move |work: Work<'_>| {
+        let found = Figures(work).alignment(first, second)?;
+        let mended = found.and_then(|a| mend(work.session, first, second, &a));
         Ok(match (found, mended) {
             (Some(a), Some(mended)) => json!({
                 "delay_frames": a.delay_frames, "inverted": a.inverted, "certainty": a.certainty,
@@ -45,8 +44,8 @@ async fn align(app: &State<App>, id: i32, pair: Json<Pair>) -> Answer {
             }),
             _ => json!({ "sentence": "These two share too little sound to be measured against each other." }),
         })
-    });
-    Ok(Json(json!({ "job": job.id })))
+    };
+    queued(app, id, "measuring delay and polarity", measured).await
 }
 
 /// Tempo and metre at the start of a Standard MIDI File. Changes nothing.

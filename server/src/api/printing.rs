@@ -11,7 +11,7 @@ use zinc_core::session::Role;
 use super::answer::{Answer, ApiError, load};
 use super::download::Download;
 use crate::app::App;
-use crate::prints::PrintedFile;
+use crate::prints::file::{PrintedFile, to_file};
 use crate::shelf::is_key;
 use zinc_sound::Bits;
 
@@ -35,7 +35,7 @@ async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
     let name = format!("{} - {what}.wav", session.name);
     let worker = app.clone();
     let job = app.jobs.add_lasting(&format!("printing {what}"), move |job| {
-        let PrintedFile { key, clipped, frames } = worker.prints.to_file(&session, order.strip, order.bits, job)?;
+        let PrintedFile { key, clipped, frames } = to_file(&worker.prints, &session, order.strip, order.bits, job)?;
         Ok(json!({ "key": key, "name": name, "clipped": clipped, "frames": frames, "rate": session.rate, "missing": session.missing_sounds(order.strip) }))
     });
     Ok(Json(json!({ "job": job.id })))

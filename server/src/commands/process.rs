@@ -10,7 +10,7 @@ use super::files::{print_json, read_rack, read_sound};
 use super::sounds::supply;
 use crate::cli::ProcessArgs;
 use crate::failure::Failure;
-use crate::prints::process;
+use crate::prints::process::process;
 use zinc_sound::stream::DecodedBlocks;
 use zinc_sound::{Bits, Decoded, WavError, WavWriter};
 

@@ -13,7 +13,7 @@ use crate::cli::{GraphArgs, ImportArgs, PrintArgs, SessionsArgs};
 use crate::failure::Failure;
 use crate::import::import_file;
 use crate::jobs::{Job, Stopped};
-use crate::prints::PrintedFile;
+use crate::prints::file::{PrintedFile, to_file};
 use crate::store::SessionRow;
 use zinc_sound::Bits;
 
@@ -122,7 +122,7 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
     let bits = if args.bits == "24" { Bits::Int24 } else { Bits::Float32 };
     let missing = session.missing_sounds(strip);
     let PrintedFile { key, clipped, frames } =
-        app.prints.to_file(&session, strip, bits, &Job::alone()).map_err(stopped)?;
+        to_file(&app.prints, &session, strip, bits, &Job::alone()).map_err(stopped)?;
     let written = |e: std::io::Error| {
         Failure::work(format!("{} cannot be written ({e}). Nothing was kept.", args.output.display()))
     };

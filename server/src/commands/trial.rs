@@ -8,7 +8,7 @@ use super::files::{passage, print_json, read_rack, read_sound};
 use super::sounds::supply;
 use crate::cli::TrialArgs;
 use crate::failure::Failure;
-use crate::trials;
+use crate::services::trials;
 
 /// Runs the command.
 pub fn run(args: &TrialArgs) -> Result<(), Failure> {

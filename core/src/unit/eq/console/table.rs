@@ -1,7 +1,7 @@
 //! Parameters of `console-eq`.
 
 use crate::unit::eq::shared::{AMOUNT, AUTO_LEVEL};
-use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
+use crate::unit::param::{Choice, Domain, Param, Quantity, Rests, Taper, decibels, number};
 
 const fn hz(id: &'static str, label: &'static str) -> Choice {
     Choice { id, label }
@@ -88,7 +88,7 @@ pub const PARAMS: &[Param] = &[
     stepped("low_shape", "low as", "Everything below, or a region.", SHAPES, 0).within("low"),
     stepped("low_hz", "low at", "Where the weight is.", LOW, 2).within("low"),
     gain("low_db", "low", "Weight of the part.").within("low"),
-    law("low_law", "low law").within("low"),
+    law("low_law", "low law").rests(&[Rests::Unless("low_shape", &["bell"])]).within("low"),
     stepped("low_mid_hz", "low mid at", "Where it is full, or boxed in.", LOW_MID, 2).within("low mid"),
     gain("low_mid_db", "low mid", "Body, or mud.").within("low mid"),
     law("low_mid_law", "low mid law").within("low mid"),
@@ -98,7 +98,7 @@ pub const PARAMS: &[Param] = &[
     stepped("high_shape", "high as", "Everything above, or a region.", SHAPES, 0).within("high"),
     stepped("high_hz", "high at", "Where it shines.", HIGH, 2).within("high"),
     gain("high_db", "high", "Shine, or hiss.").within("high"),
-    law("high_law", "high law").within("high"),
+    law("high_law", "high law").rests(&[Rests::Unless("high_shape", &["bell"])]).within("high"),
     stepped("low_pass", "low-pass", "Takes the top away, by 12 dB an octave.", LOW_PASS, 0),
     Param::new(
         "sides",

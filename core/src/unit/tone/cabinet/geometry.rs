@@ -106,3 +106,28 @@ fn off_axis(offset: f64, axis: [f64; 2], spacing: f64) -> f64 {
     let to = [offset * 0.6 - axis[0] * spacing, offset * 0.8 - axis[1] * spacing];
     (to[0] * to[0] + to[1] * to[1]).sqrt()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_comes_twice_as_far_comes_half_as_loud() {
+        let cones = Cones { inches: 12.0, count: 4, open: false, horn: 0.0 };
+        let mut all = Vec::new();
+        cones.arrivals(0.05, 0.3, |arrival| all.push(arrival));
+        // A small source is heard by one over its distance: of one ring of two cones, gain times metres is the same.
+        let of = |cone: usize, ring: usize| all.iter().filter(move |a| a.cone == cone && a.ring == ring);
+        let mut far = 0;
+        for ring in 0..RINGS {
+            for (near, other) in of(0, ring).zip(of(3, ring)) {
+                far += usize::from(other.metres > 3.0 * near.metres);
+                let share = (other.gain * other.metres) / (near.gain * near.metres);
+                assert!((share - 1.0).abs() < 1e-12, "ring {ring}: {share}");
+            }
+        }
+        assert!(far > 10, "{far} pairs far apart");
+        // At the rims' distance from the middle of the first cone nothing is lost.
+        assert!(all.iter().all(|a| a.gain <= 1.0 / AROUND as f64));
+    }
+}

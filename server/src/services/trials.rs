@@ -3,15 +3,15 @@
 use serde_json::{Value as Json, json};
 use zinc_core::rack::RackSpec;
 use zinc_core::session::Edit;
-use zinc_core::session::Session;
 use zinc_core::trial::carry;
 use zinc_core::trial::hit::{Hit, loudest};
 use zinc_core::trial::lead_in;
 use zinc_core::trial::take::unlike_db;
 use zinc_core::trial::{Passage, Take, Trial, Variant};
 
-use crate::jobs::{Job, Stopped, side_by_side};
-use crate::prints::Prints;
+use super::passages::Passages;
+use super::work::Work;
+use crate::jobs::{Stopped, side_by_side};
 
 /// Longest passage tried, in seconds.
 const LONGEST_S: f64 = 120.0;
@@ -78,20 +78,17 @@ fn wave(sound: &Passage) -> Vec<u32> {
     sound.magnitude().chunks(size).map(|part| (1000.0 * peak(part)).round() as u32).collect()
 }
 
-impl Prints {
+/// Trials on a strip of a session.
+pub struct Trials<'a>(pub Work<'a>);
+
+impl Trials<'_> {
     /// A trial on a strip's rack. Figures are of the unit `about` (1 first) alone, on what comes to
     /// it, or of the whole rack.
     ///
     /// # Errors
-    /// As [`Prints::passage_into`]; a trial that cannot be made.
-    pub fn trial(
-        &self,
-        session: &Session,
-        strip: u32,
-        trial: &Trial,
-        about: Option<usize>,
-        job: &Job,
-    ) -> Result<Json, Stopped> {
+    /// As [`Passages::before_rack`]; a trial that cannot be made.
+    pub fn trial(&self, strip: u32, trial: &Trial, about: Option<usize>) -> Result<Json, Stopped> {
+        let Work { session, job, .. } = self.0;
         let seconds = session.frames() as f64 / f64::from(session.rate);
         let stretch =
             stretch_of(trial, seconds).map_err(|why| Stopped::Failed(format!("This cannot be tried: {why}.")))?;
@@ -102,7 +99,7 @@ impl Prints {
             session.supply_rack(&mut variant.rack);
         }
         let lead_s = variants.iter().map(|variant| lead_in::seconds(&variant.rack)).fold(0.0, f64::max);
-        let part = self.passage_led_into(session, strip, stretch, lead_s, job)?;
+        let part = Passages(self.0).led_before_rack(strip, stretch, lead_s)?;
         let progress = |done| job.progress("trying", done);
         let Some(at) = about.and_then(|unit| unit.checked_sub(1)).filter(|at| *at < rack.units.len()) else {
             return run(&part, &variants, progress);
@@ -124,21 +121,14 @@ impl Prints {
     /// alike, and the edit that takes them over.
     ///
     /// # Errors
-    /// As [`Prints::passage_into`]; no such unit.
-    pub fn carry(
-        &self,
-        session: &Session,
-        strip: u32,
-        unit: u32,
-        action: &str,
-        [from, to]: [f64; 2],
-        job: &Job,
-    ) -> Result<Json, Stopped> {
+    /// As [`Passages::before_rack`]; no such unit.
+    pub fn carry(&self, strip: u32, unit: u32, action: &str, [from, to]: [f64; 2]) -> Result<Json, Stopped> {
+        let Work { session, job, .. } = self.0;
         let gone = || Stopped::Failed("This compressor is not there any more; nothing was changed.".into());
         let rack = session.strip(strip).map(|s| s.rack.clone()).ok_or_else(gone)?;
         let at = rack.units.iter().position(|u| u.id == unit && u.kind.id == "compressor").ok_or_else(gone)?;
         let stretch = [from.max(0.0), to.min(from.max(0.0) + carry::LONGEST_S)];
-        let part = self.passage_led_into(session, strip, stretch, lead_in::seconds(&rack), job)?;
+        let part = Passages(self.0).led_before_rack(strip, stretch, lead_in::seconds(&rack))?;
         let before = Take::of(&part, &RackSpec { units: rack.units[..at].to_vec() }, None).sound;
         let mut alone = rack.units[at].clone();
         // What another sound drives is compared as if it drove itself.

@@ -4,24 +4,29 @@ use serde_json::{Value as Json, json};
 use zinc_core::measure::treatment::Treatment;
 use zinc_core::session::{Session, Strip};
 
-use crate::jobs::{Job, Stopped};
-use crate::prints::Prints;
+use super::figures::Figures;
+use super::work::Work;
+use crate::jobs::Stopped;
 
 /// Tenths of a dB from which something counts as taken.
 const WORKING: u32 = 5;
 /// Magnitude, full scale 1000, under which the part is silent for a moment.
 const SILENT: i16 = 3;
 
-impl Prints {
+/// What is taken away along paths.
+pub struct PathReduction<'a>(pub Work<'a>);
+
+impl PathReduction<'_> {
     /// What each rack on the way of a strip takes away while the strip sounds, in dB on the mean and
     /// at most, and all together.
     ///
     /// # Errors
-    /// As [`Prints::treatment`].
-    pub fn taken(&self, session: &Session, id: u32, job: &Job) -> Result<Json, Stopped> {
+    /// As [`Figures::treatment`].
+    pub fn of(&self, id: u32) -> Result<Json, Stopped> {
+        let (session, figures) = (self.0.session, Figures(self.0));
         let mut path = path_of(session, id).into_iter();
         let first = path.next().ok_or_else(|| Stopped::Failed(format!("There is no strip {id} in this session.")))?;
-        let treatment = self.treatment(session, first.id, job)?;
+        let treatment = figures.treatment(first.id)?;
         let sounds = |at: usize| {
             let pairs = &treatment.points[0].overview;
             pairs.get(at).is_some_and(|[low, high]| low.abs().max(*high) > SILENT)
@@ -40,7 +45,7 @@ impl Prints {
         for strip in path {
             let has_dynamics = strip.rack.units.iter().any(|unit| unit.is_on() && unit.kind.reduces);
             if has_dynamics {
-                add(strip, &self.treatment(session, strip.id, job)?);
+                add(strip, &figures.treatment(strip.id)?);
             }
         }
         Ok(json!({ "paths": rows, "total": row("", &total) }))

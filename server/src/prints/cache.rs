@@ -4,7 +4,6 @@
 //! plan, and the keys of the plan's own sources down to the recorded audio. So a
 //! print can never be stale: after a change its key is another.
 
-use std::cell::Cell;
 use std::collections::HashSet;
 use std::path::PathBuf;
 use std::sync::{Condvar, Mutex, PoisonError};
@@ -12,26 +11,20 @@ use std::time::Duration;
 
 use serde::Serialize;
 use sha2::{Digest, Sha256};
-use zinc_core::rack::Keys;
-use zinc_core::render::offline::{BlockSource, LatencyTrim, render};
-use zinc_core::render::plan::own_sound;
 use zinc_core::render::{Plan, Source};
-use zinc_core::session::{Role, Session};
-use zinc_core::signal::{BLOCK, StereoBlock, StereoDelay};
+use zinc_core::session::Session;
 
+use super::render::run;
+use super::source::{collect_tracks, name_of, resolve};
 use crate::jobs::{Job, Stopped, lock, side_by_side};
 use crate::shelf::{Checksum, PayloadReader, SampleWriter, Shelf, hash_payload, hex, settle, touch};
-use zinc_sound::{Bits, WavWriter};
 
 /// Goes into every key: another core makes new prints.
-pub(crate) const VERSION: &str = zinc_core::SOURCES;
-/// Most bytes of prints kept, and of files printed to be fetched.
+pub const VERSION: &str = zinc_core::SOURCES;
+/// Most bytes of prints kept.
 const CACHE_LIMIT: u64 = 16 << 30;
-const PRINTED_LIMIT: u64 = 8 << 30;
-/// A print used within this time may be about to be read; a file printed within an hour may
-/// still be fetched.
+/// A print used within this time may be about to be read.
 const IN_USE: Duration = Duration::from_secs(600);
-const FETCHED_WITHIN: Duration = Duration::from_secs(3600);
 
 /// A source that can be read and streamed.
 #[derive(Clone, Debug, Serialize)]
@@ -48,19 +41,9 @@ pub struct Stream {
     file: PathBuf,
 }
 
-/// A file printed to be fetched.
-pub struct PrintedFile {
-    /// Its name among the printed files.
-    pub key: String,
-    /// Samples above full scale that were clipped.
-    pub clipped: u64,
-    /// Its length.
-    pub frames: u64,
-}
-
-/// The cache.
+/// The cache: what there is, and what is missing made.
 pub struct Prints {
-    pub(crate) shelf: Shelf,
+    pub shelf: Shelf,
     /// Keys being made right now, so that two jobs do not make the same.
     making: Mutex<HashSet<String>>,
     made: Condvar,
@@ -76,7 +59,7 @@ impl Prints {
     }
 
     /// Key of a source: the payload's hash for raw audio.
-    pub(crate) fn key(session: &Session, source: &Source) -> String {
+    pub fn key(session: &Session, source: &Source) -> String {
         let Some(plan) = Plan::of_source(session, source) else {
             let Source::Raw { strip } = source else { return String::new() };
             return session.strip(*strip).and_then(|s| s.audio()).map(|a| a.hash.clone()).unwrap_or_default();
@@ -225,7 +208,10 @@ impl Prints {
 
     /// Removes the prints among these sources, and those they are made of, that are not what
     /// was written once, so that they are made again.
-    fn remove_damaged(&self, session: &Session, sources: &[Source]) -> Result<(), Stopped> {
+    ///
+    /// # Errors
+    /// A file that cannot be read or removed.
+    pub fn remove_damaged(&self, session: &Session, sources: &[Source]) -> Result<(), Stopped> {
         for source in sources.iter().map(|source| resolve(session, source)) {
             let Some(plan) = Plan::of_source(session, &source) else { continue };
             let key = Self::key(session, &source);
@@ -251,7 +237,8 @@ impl Prints {
     ) -> Result<Option<Checksum>, Stopped> {
         let mut writer = SampleWriter::create(to)?;
         let mut fits = true;
-        self.run(session, plan, job, |block, frames| {
+        let sources: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
+        run(plan, session, &mut self.open(session, &sources)?, job, |block, frames| {
             fits = channels == 2 || block.left[..frames] == block.right[..frames];
             writer.write_block(block, frames, channels)?;
             Ok(fits)
@@ -260,92 +247,19 @@ impl Prints {
         Ok(fits.then_some(sum))
     }
 
-    /// Runs a plan over the whole song; its sources must be there.
-    pub(crate) fn run(
-        &self,
-        session: &Session,
-        plan: &Plan,
-        job: &Job,
-        sink: impl FnMut(&StereoBlock, usize) -> Result<bool, std::io::Error>,
-    ) -> Result<(), Stopped> {
-        let mut inputs = plan.lanes().map(|(_, source)| self.open(session, source)).collect::<Result<Vec<_>, _>>()?;
-        let cancelled = Cell::new(false);
-        render(plan, session, &mut inputs, watched::<std::io::Error>(job, &cancelled, sink))?;
-        if cancelled.get() { Err(Stopped::Cancelled) } else { Ok(()) }
-    }
-
-    fn open(&self, session: &Session, source: &Source) -> Result<PayloadReader, Stopped> {
+    fn open_one(&self, session: &Session, source: &Source) -> Result<PayloadReader, Stopped> {
         let gone = |why: &str| damaged(&name_of(session, source), why);
         let stream = self.stream(session, source).ok_or_else(|| gone("no such file"))?;
         let reader = PayloadReader::open(&stream.file, stream.channels, stream.frames, stream.start);
         reader.map_err(|e| gone(&e.to_string()))
     }
 
-    pub(crate) fn open_all(&self, session: &Session, sources: &[Source]) -> Result<Vec<PayloadReader>, Stopped> {
-        sources.iter().map(|s| self.open(session, s)).collect()
-    }
-
-    /// Prints a strip to a WAV file among the printed files.
+    /// Sources that are there, opened to be read.
     ///
     /// # Errors
-    /// As [`Self::ensure`].
-    pub fn to_file(&self, session: &Session, strip: u32, bits: Bits, job: &Job) -> Result<PrintedFile, Stopped> {
-        let missing = || Stopped::Failed(format!("There is no strip {strip}."));
-        let found = session.strip(strip).ok_or_else(missing)?;
-        let plan = Plan::stem(session, strip).ok_or_else(missing)?;
-        let sources: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
-        self.remove_damaged(session, &sources)?;
-        self.ensure(session, &sources, job)?;
-        let mono = found.is_track() && self.is_mono(session, strip, job)?;
-        let temporary = self.shelf.temporary_file();
-        let channels = if mono { 1 } else { 2 };
-        let mut writer = WavWriter::create(&temporary, channels, session.rate, bits)?;
-        let label = format!("writing {}", found.name);
-        let (mut done, total) = (0u64, plan.length(session).frames);
-        let write = |block: &StereoBlock, frames: usize| {
-            writer.write(block, frames).map_err(std::io::Error::other)?;
-            done += frames as u64;
-            Ok(!done.is_multiple_of(512 * BLOCK as u64)
-                || job.progress(&label, done as f64 / total.max(1) as f64).is_ok())
-        };
-        match Plan::in_parts(session, strip) {
-            Some(parts) => self.run_in_parts(session, &parts, job, write)?,
-            None => self.run(session, &plan, job, write)?,
-        }
-        job.progress(&label, 1.0)?;
-        let clipped = writer.finish()?;
-        let mut hasher = Sha256::new();
-        std::io::copy(&mut std::fs::File::open(&*temporary)?, &mut hasher)?;
-        let key = hex(&hasher.finalize());
-        settle(&temporary, &self.shelf.wav_file(&key))?;
-        self.shelf.trim_printed(PRINTED_LIMIT, FETCHED_WITHIN)?;
-        Ok(PrintedFile { key, clipped, frames: total })
-    }
-
-    fn is_mono(&self, session: &Session, strip: u32, job: &Job) -> Result<bool, Stopped> {
-        let streams = self.ensure(session, &[Source::Racked { strip }], job)?;
-        Ok(streams.iter().all(|s| s.channels == 1))
-    }
-}
-
-/// A sink that looks now and then whether its job is to stop, and says so in `cancelled`.
-pub(crate) fn watched<E: From<std::io::Error>>(
-    job: &Job,
-    cancelled: &Cell<bool>,
-    mut sink: impl FnMut(&StereoBlock, usize) -> Result<bool, std::io::Error>,
-) -> impl FnMut(&StereoBlock, usize) -> Result<bool, E> {
-    let mut blocks = 0u32;
-    move |block, frames| {
-        blocks += 1;
-        cancelled.set(blocks.is_multiple_of(512) && is_cancelled(job));
-        Ok(!cancelled.get() && sink(block, frames)?)
-    }
-}
-
-pub(crate) fn is_cancelled(job: &Job) -> bool {
-    match job.state() {
-        crate::jobs::JobState::Running { label, share } => job.progress(&label, share).is_err(),
-        _ => false,
+    /// One that is missing or damaged.
+    pub fn open(&self, session: &Session, sources: &[Source]) -> Result<Vec<PayloadReader>, Stopped> {
+        sources.iter().map(|s| self.open_one(session, s)).collect()
     }
 }
 
@@ -367,70 +281,4 @@ fn damaged(name: &str, why: &str) -> Stopped {
         "The audio of \"{name}\" is missing or damaged ({why}). Everything else is as it was; \
          run `zinc-rack check` to see which files are affected, and import this one again."
     ))
-}
-
-/// A strip whose rack does nothing to what enters it is its own print.
-fn resolve(session: &Session, source: &Source) -> Source {
-    let Source::Racked { strip } = source else { return source.clone() };
-    let Some(found) = session.strip(*strip) else { return source.clone() };
-    let idle = found.rack.units.iter().all(|u| !u.works_at_all());
-    if idle && found.enters_unchanged() { own_sound(session, found) } else { source.clone() }
-}
-
-fn collect_tracks(session: &Session, source: &Source, out: &mut Vec<Source>) {
-    let is_track = |strip: &u32| session.strip(*strip).is_some_and(|s| matches!(s.role, Role::Track(_)));
-    if matches!(source, Source::Racked { strip } if is_track(strip)) && !out.contains(source) {
-        out.push(source.clone());
-    }
-    if let Some(plan) = Plan::of_source(session, source) {
-        plan.lanes().for_each(|(_, source)| collect_tracks(session, source, out));
-    }
-}
-
-fn name_of(session: &Session, source: &Source) -> String {
-    let (Source::Raw { strip } | Source::Racked { strip } | Source::Into { strip, .. }) = source;
-    session.strip(*strip).map(|s| s.name.clone()).unwrap_or_default()
-}
-
-/// Runs one rack over blocks, its keyed units driven by `key` where there is one,
-/// latency taken out: what `zinc-rack process` does.
-///
-/// # Errors
-/// Those of source and sink.
-pub fn process<E>(
-    rack: &zinc_core::rack::RackSpec,
-    rate: u32,
-    source: &mut impl BlockSource<Error = E>,
-    mut key: Option<&mut impl BlockSource<Error = E>>,
-    frames: u64,
-    mut sink: impl FnMut(&StereoBlock, usize) -> Result<bool, E>,
-) -> Result<(), E> {
-    let mut running = zinc_core::rack::Rack::new(rack, f64::from(rate));
-    let mut trim = LatencyTrim::new(running.latency(), frames);
-    let mut block = StereoBlock::SILENT;
-    let driven = rack.units.iter().filter(|u| key.is_some() && u.key.is_some());
-    // Each unit hears its key as late as the sound it works on.
-    let mut keys: Vec<(u32, StereoDelay)> = driven
-        .map(|u| (u.id, running.latency_before(u.id)))
-        .map(|(id, late)| (id, StereoDelay::new(late, late, f64::from(rate))))
-        .collect();
-    let mut heard = Keys::for_units(keys.iter().map(|k| k.0));
-    let mut song_frame = 0;
-    while trim.wants_more() {
-        source.next_block(&mut block)?;
-        if let Some(key) = &mut key {
-            let mut sound = StereoBlock::SILENT;
-            key.next_block(&mut sound)?;
-            heard.clear();
-            for (unit, delay) in &mut keys {
-                let mut late = sound.clone();
-                delay.process(&mut late);
-                heard.add(*unit, &late);
-            }
-        }
-        running.process_tapped(&mut block, &heard, song_frame, |_, _| {});
-        song_frame += BLOCK as i64;
-        trim.pass(&block, &mut sink)?;
-    }
-    Ok(())
 }

@@ -1,0 +1,10 @@
+//! Sound rendered by the core: the cache of what has been printed, what runs plans, files to be fetched.
+
+pub mod cache;
+pub mod file;
+pub mod parallel;
+pub mod process;
+pub mod render;
+pub mod source;
+
+pub use cache::Prints;
