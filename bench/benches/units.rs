@@ -6,6 +6,7 @@ use criterion::{Criterion, criterion_group, criterion_main};
 use serde_json::{Value, json};
 use std::hint::black_box;
 use zinc_core::rack::{Rack, RackSpec};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 fn one_second(rack: &mut Rack, sound: &[StereoBlock]) -> f32 {
@@ -19,13 +20,11 @@ fn one_second(rack: &mut Rack, sound: &[StereoBlock]) -> f32 {
 }
 
 fn material(alike: bool) -> Vec<StereoBlock> {
-    let mut seed = 1u32;
     (0..375)
         .map(|n| {
             let mut block = StereoBlock::default();
             for i in 0..BLOCK {
-                seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
-                let noise = f64::from(seed) / f64::from(u32::MAX) - 0.5;
+                let noise = 0.5 * white(n * BLOCK + i);
                 let x = noise * (-((n % 60) as f64) / 12.0).exp();
                 block.set_frame(i, [x, if alike { x } else { 0.7 * x }]);
             }

@@ -4,10 +4,11 @@
 mod common;
 
 use common::harmonics::{comb_db, lines_db};
-use common::units::{unit, white};
+use common::units::unit;
 use serde_json::{Value, json};
 use std::f64::consts::TAU;
 use zinc_core::rack::{Rack, RackSpec};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 const RATE: f64 = 48_000.0;
@@ -146,8 +147,9 @@ fn loudness_is_held_while_drive_moves() {
         for drive_db in [0.0, 20.0, 40.0] {
             let spec = spec(&json!({"voice": voice, "drive_db": drive_db}));
             // Noise of 100 Hz to 2 kHz or so, in strokes.
-            let sound =
-                |t: f64| 0.2 * (-(t % 0.5) / 0.2).exp() * (TAU * 180.0 * t).sin() * (1.0 + white((t * 4000.0) as u32));
+            let sound = |t: f64| {
+                0.2 * (-(t % 0.5) / 0.2).exp() * (TAU * 180.0 * t).sin() * (1.0 + white((t * 4000.0) as usize))
+            };
             let out = through(&spec, 8.0, sound);
             let before: Vec<f64> = (0..out.len()).map(|n| sound(n as f64 / RATE)).collect();
             let off = rms_db(&out[96_000..]) - rms_db(&before[96_000..]);

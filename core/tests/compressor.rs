@@ -4,6 +4,7 @@
 use serde_json::{Value, json};
 use zinc_core::measure::probe::{With, probe};
 use zinc_core::rack::{Rack, RackSpec};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 const RATE: f64 = 48_000.0;
@@ -87,13 +88,11 @@ fn an_attack_of_zero_in_peak_mode_lets_no_sample_past_the_curve() {
     let params = json!({"threshold_db": -12, "ratio": "inf", "knee_db": 0, "attack_ms": 0, "release_ms": 50});
     let mut running = Rack::new(&rack(params), RATE);
     let ceiling = 10f64.powf(-12.0 / 20.0);
-    let mut n = 0u32;
     let mut loudest = 0.0f64;
-    for _ in 0..500 {
+    for n in 0..500 {
         let mut block = StereoBlock::default();
         for i in 0..BLOCK {
-            n = n.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
-            block.left[i] = (f64::from(n) / f64::from(u32::MAX) * 2.0 - 1.0) as f32;
+            block.left[i] = white(n * BLOCK + i) as f32;
         }
         running.process(&mut block);
         loudest = block.left.iter().fold(loudest, |m, x| m.max(f64::from(x.abs())));

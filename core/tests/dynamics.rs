@@ -4,6 +4,7 @@
 use serde_json::{Value, json};
 use zinc_core::measure::true_peak::TruePeakMeter;
 use zinc_core::rack::{Rack, RackSpec};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 fn rack(kind: &str, params: &Value) -> RackSpec {
@@ -34,8 +35,7 @@ fn mono(kind: &str, params: &Value, frames: usize, signal: impl Fn(usize) -> f64
 }
 
 fn noise(n: usize) -> f64 {
-    let hash = (n as u32 + 1).wrapping_mul(2_654_435_761).rotate_left(15).wrapping_mul(2_246_822_519);
-    f64::from(hash) / 2f64.powi(31) - 1.0
+    white(n)
 }
 
 /// True peak in dB at sixteen times the rate, by an interpolator of the test's own: 512 taps under a

@@ -8,6 +8,7 @@ use common::units::{any_rack, any_unit, unit};
 use proptest::prelude::*;
 use serde_json::json;
 use zinc_core::rack::{Rack, RackSpec, UnitSpec};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 use zinc_core::unit::catalogue::KINDS;
 use zinc_core::unit::kind::TAIL_DB;
@@ -23,10 +24,7 @@ fn any_sample() -> impl Strategy<Value = f32> {
 
 /// Seeded noise of both sides at a frame, within full scale.
 fn noise(n: usize) -> [f64; 2] {
-    let hash = |k: u32| {
-        f64::from(k.wrapping_mul(2_654_435_761).rotate_left(15).wrapping_mul(2_246_822_519)) / 2f64.powi(31) - 1.0
-    };
-    [hash(n as u32 + 1), hash(7 * n as u32 + 3)]
+    [white(n), white(n + 1_000_003)]
 }
 
 fn block_of(first: usize, signal: impl Fn(usize) -> [f64; 2]) -> StereoBlock {

@@ -6,6 +6,7 @@ use zinc_core::measure::probe::With;
 use zinc_core::measure::third_octave::{ThirdOctaves, centre_hz};
 use zinc_core::measure::true_peak::TruePeakMeter;
 use zinc_core::measure::{LoudnessMeter, integrated_lufs};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 fn blocks(frames: usize, signal: impl Fn(usize) -> [f64; 2]) -> impl Iterator<Item = StereoBlock> {
@@ -48,9 +49,7 @@ fn ebu_3341_cases_1_to_3_read_within_a_tenth() {
 fn programme_loudness_agrees_with_an_independent_meter() {
     for rate in [44_100u32, 48_000, 96_000] {
         // Noise that swells, unequal sides.
-        let noise = |n: usize, seed: u64| {
-            ((n as u64 + seed).wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 40) as f64 / 8_388_608.0 - 1.0
-        };
+        let noise = |n: usize, seed: usize| white(n + 1_000_003 * seed);
         let signal = move |n: usize| {
             let swell = 0.05 + 0.3 * (n as f64 / f64::from(rate) * 0.7).sin().abs();
             [swell * noise(n, 1), 0.5 * swell * noise(n, 9_999_999)]
@@ -83,13 +82,11 @@ fn third_octaves_of_pink_noise_are_flat() {
     let rate = 48_000.0;
     let mut meter = ThirdOctaves::new(rate, ThirdOctaves::LONG);
     let mut b = [0.0f64; 7];
-    let mut seed = 1u64;
     let mut block = Vec::with_capacity(48_000);
-    for _ in 0..240 {
+    for second in 0..240 {
         block.clear();
-        for _ in 0..48_000 {
-            seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-            let w = (seed >> 33) as f64 / f64::from(1u32 << 30) - 1.0;
+        for n in 0..48_000 {
+            let w = white(48_000 * second + n);
             b[0] = 0.99886 * b[0] + w * 0.055_517_9;
             b[1] = 0.99332 * b[1] + w * 0.075_075_9;
             b[2] = 0.96900 * b[2] + w * 0.153_852_0;

@@ -5,7 +5,8 @@ use serde_json::{Value, json};
 use zinc_core::rack::UnitSpec;
 use zinc_core::render::offline::{BlockSource, Part, render, render_late};
 use zinc_core::render::{Mixer, Plan, Source};
-use zinc_core::session::{AudioRef, Change, Edit, Family, Reference, Role, Send, Session, routing};
+use zinc_core::session::{AudioRef, AuxSend, Change, Edit, Family, Reference, Role, Session, routing};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 const FRAMES: usize = 48_000;
@@ -50,10 +51,7 @@ impl BlockSource for Reader<'_> {
             let n = self.at + i;
             let [l, r] = match self.sound {
                 Sound::Noise(_) if n >= FRAMES => [0.0; 2],
-                Sound::Noise(seed) => {
-                    let x = (n as u32 ^ seed.wrapping_mul(0x9E37_79B9)).wrapping_mul(2_654_435_761).rotate_left(13);
-                    [x.wrapping_mul(2_246_822_519) as f32 / u32::MAX as f32 - 0.5; 2]
-                }
+                Sound::Noise(seed) => [0.5 * white(n + 1_000_003 * *seed as usize) as f32; 2],
                 Sound::Impulse => [f32::from(u8::from(n == 100)); 2],
                 Sound::Made(frames) => frames.get(n).copied().unwrap_or([0.0; 2]),
             };
@@ -210,7 +208,7 @@ fn a_render_ends_where_what_rings_has_ended_and_a_longer_tail_is_faded_out() {
 }
 
 fn send(s: &mut Session, strip: u32, to: u32, level_db: f64, before_fader: bool) {
-    s.strip_mut(strip).expect("there").sends.push(Send { to, level_db, before_fader });
+    s.strip_mut(strip).expect("there").sends.push(AuxSend { to, level_db, before_fader });
 }
 
 fn key(s: &mut Session, strip: u32, unit: usize, from: u32, tap: &str) {
@@ -418,8 +416,8 @@ fn edits_while_playing_glide_to_what_a_fresh_mix_would_play() {
         Edit::SetSends {
             strip: 3,
             sends: vec![
-                Send { to: 9, level_db: -20.0, before_fader: false },
-                Send { to: 10, level_db: -3.0, before_fader: true },
+                AuxSend { to: 9, level_db: -20.0, before_fader: false },
+                AuxSend { to: 10, level_db: -3.0, before_fader: true },
             ],
         },
     ];
@@ -468,7 +466,7 @@ fn a_main_in_parts_is_the_same_to_the_last_bit_and_no_rack_runs_in_two_of_them()
     let other = s.add_strip("Other", Family::Ky, Role::Bus, 1);
     let room = s.add_strip("Room", Family::Fx, Role::Return, bus);
     s.strip_mut(b).expect("there").feeds = Some(other);
-    s.strip_mut(a).expect("there").sends.push(Send { to: room, level_db: -6.0, before_fader: false });
+    s.strip_mut(a).expect("there").sends.push(AuxSend { to: room, level_db: -6.0, before_fader: false });
     add(&mut s, room, "saturator", json!({"drive_db": 12}));
     add(&mut s, bus, "compressor", json!({"threshold_db": -30, "lookahead_ms": 4}));
     add(&mut s, other, "console-eq", json!({"high_db": 4}));
@@ -484,7 +482,7 @@ fn a_main_in_parts_is_the_same_to_the_last_bit_and_no_rack_runs_in_two_of_them()
     // A return that both buses are sent to, into the main, is run once: they are one part now.
     let hall = s.add_strip("Hall", Family::Fx, Role::Return, 1);
     for from in [bus, other] {
-        s.strip_mut(from).expect("there").sends.push(Send { to: hall, level_db: 0.0, before_fader: false });
+        s.strip_mut(from).expect("there").sends.push(AuxSend { to: hall, level_db: 0.0, before_fader: false });
     }
     assert_eq!(lanes(&s).map(|l| l.len()), Some(2));
     let whole = sound_of(&s, &Plan::stem(&s, 1).expect("there"), &|strip| Sound::Noise(strip));

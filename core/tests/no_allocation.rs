@@ -10,8 +10,9 @@ use common::units::{any_unit, unit};
 use proptest::prelude::*;
 use serde_json::json;
 use zinc_core::rack::{Rack, RackSpec};
-use zinc_core::session::{AudioRef, Edit, Family, Role, Send, Session};
+use zinc_core::session::{AudioRef, AuxSend, Edit, Family, Role, Session};
 use zinc_core::signal::StereoBlock;
+use zinc_core::signal::noise::white;
 
 const RATE: f64 = 48_000.0;
 
@@ -22,8 +23,7 @@ fn assert_none(what: &str, work: impl FnOnce()) {
 }
 
 fn noise(n: usize) -> StereoBlock {
-    let left =
-        std::array::from_fn(|i| ((n * 128 + i) as u32).wrapping_mul(2_654_435_761) as f32 / u32::MAX as f32 - 0.5);
+    let left = std::array::from_fn(|i| 0.5 * white(n * 128 + i) as f32);
     StereoBlock { left, right: left.map(|x| -0.5 * x) }
 }
 
@@ -99,7 +99,7 @@ fn the_player_neither_allocates_nor_frees_while_one_mix_gives_way_to_another() {
     let mut block = StereoBlock::SILENT;
     for edit in [
         Edit::AddUnit { strip: track, at: 0, unit: json!({"kind": "drawn-eq"}) },
-        Edit::SetSends { strip: track, sends: vec![Send { to: room, level_db: -6.0, before_fader: false }] },
+        Edit::SetSends { strip: track, sends: vec![AuxSend { to: room, level_db: -6.0, before_fader: false }] },
         Edit::AddUnit { strip: bus, at: 0, unit: json!({"kind": "compressor", "params": {"lookahead_ms": 5}}) },
         Edit::SetControl { strip: track, control: "delay_ms".into(), value: json!(3) },
     ] {

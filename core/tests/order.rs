@@ -4,6 +4,7 @@
 use serde_json::json;
 use zinc_core::advice::order;
 use zinc_core::rack::{Rack, RackSpec};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 use zinc_core::trial::Passage;
 
@@ -12,11 +13,9 @@ const RATE: f64 = 48_000.0;
 /// Strings with overtones over some noise.
 fn passage() -> Passage {
     let mut passage = Passage::new(RATE, 2);
-    let mut seed = 1u32;
     for n in 0..6 * 48_000 {
-        let t = f64::from(n % 20_000) / RATE;
-        seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
-        let hiss = f64::from(seed) / f64::from(u32::MAX) - 0.5;
+        let t = (n % 20_000) as f64 / RATE;
+        let hiss = 0.5 * white(n);
         let tone: f64 = (1..20).map(|k| (std::f64::consts::TAU * 220.0 * f64::from(k) * t).sin() / f64::from(k)).sum();
         let x = (0.4 * (-t * 4.0).exp() * tone + 0.02 * hiss) as f32;
         passage.left.push(x);

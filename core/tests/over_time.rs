@@ -11,7 +11,7 @@ use common::units::unit;
 use serde_json::{Value, json};
 use zinc_core::rack::{Rack, UnitSpec};
 use zinc_core::render::{Mixer, Plan};
-use zinc_core::session::{AudioRef, Change, Edit, Family, Reference, Role, Section, Send, Session};
+use zinc_core::session::{AudioRef, AuxSend, Change, Edit, Family, Reference, Role, Section, Session};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 const RATE: usize = 48_000;
@@ -98,7 +98,7 @@ fn a_drawn_level_is_followed_frame_by_frame_as_it_is_in_decibels() {
 #[test]
 fn a_mute_and_a_send_follow_the_song_and_the_mute_silences_the_send() {
     let mut s = session();
-    Edit::SetSends { strip: TRACK, sends: vec![Send { to: ROOM, level_db: -6.0, before_fader: true }] }
+    Edit::SetSends { strip: TRACK, sends: vec![AuxSend { to: ROOM, level_db: -6.0, before_fader: true }] }
         .apply(&mut s)
         .unwrap();
     lane(&mut s, TRACK, 0, "send[3].level_db", points(&[(0.5, -6.0), (1.0, -26.0)]));
@@ -165,7 +165,7 @@ fn a_filter_a_gain_and_a_drive_swept_by_lanes_make_no_line_that_is_not_the_sweep
 /// Lanes and section values on much at once.
 fn busy() -> Session {
     let mut s = session();
-    Edit::SetSends { strip: TRACK, sends: vec![Send { to: ROOM, level_db: -12.0, before_fader: false }] }
+    Edit::SetSends { strip: TRACK, sends: vec![AuxSend { to: ROOM, level_db: -12.0, before_fader: false }] }
         .apply(&mut s)
         .unwrap();
     let eq = with_unit(&mut s, TRACK, "surgical-eq", &json!({"bands": [{"freq_hz": 300, "gain_db": 6}]}));

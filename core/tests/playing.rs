@@ -255,7 +255,7 @@ fn an_edit_of_the_paths_says_that_another_mix_is_needed() {
             .expect("valid");
     let level = Edit::SetControl { strip: track, control: "level_db".into(), value: json!(-6) };
     assert!(player.edit(&level).expect("valid"), "a fader keeps the shape");
-    let send = zinc_core::session::Send { to: room, level_db: 0.0, before_fader: false };
+    let send = zinc_core::session::AuxSend { to: room, level_db: 0.0, before_fader: false };
     let sends = Edit::SetSends { strip: track, sends: vec![send] };
     assert!(!player.edit(&sends).expect("valid"), "a new send does not");
 }

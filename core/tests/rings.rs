@@ -6,20 +6,21 @@ mod common;
 use common::{rack, run};
 use serde_json::{Value, json};
 use zinc_core::measure::rings::{Ring, RingMeter};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 const RATES: [f64; 3] = [44_100.0, 48_000.0, 96_000.0];
 const SECONDS: f64 = 20.0;
 
-/// A number from -1 to 1, by a linear congruence (Knuth's MMIX).
-fn noise(seed: &mut u64) -> f64 {
-    *seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-    (*seed >> 11) as f64 / (1u64 << 52) as f64 - 1.0
+/// A number from -1 to 1, another each time.
+fn noise(drawn: &mut u64) -> f64 {
+    *drawn = drawn.wrapping_add(1);
+    white((*drawn % (1 << 40)) as usize)
 }
 
 /// Strokes of noise, four a second, dying away within each quarter.
 fn strokes(rate: f64, seed: u64) -> Vec<f64> {
-    let mut state = seed;
+    let mut state = seed.wrapping_mul(10_000_019);
     (0..(SECONDS * rate) as usize)
         .map(|i| 0.3 * noise(&mut state) * (-12.0 * ((i as f64 / rate) % 0.25)).exp())
         .collect()

@@ -5,9 +5,10 @@ mod common;
 
 use common::harmonics::{comb_db, lines_db};
 use common::nonlinear::alias_of_a_tone_db;
-use common::units::{unit, white};
+use common::units::unit;
 use serde_json::{Value, json};
 use zinc_core::rack::{Rack, RackSpec};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 const RATE: f64 = 48_000.0;
@@ -146,7 +147,7 @@ fn the_level_is_held_while_drive_moves() {
             for n in 0..1500u32 {
                 let mut block = StereoBlock::SILENT;
                 for i in 0..BLOCK {
-                    let x = 0.2 * white(n * BLOCK as u32 + i as u32);
+                    let x = 0.2 * white(n as usize * BLOCK + i);
                     block.set_frame(i, [x; 2]);
                     came_in += if n > 375 { x * x } else { 0.0 };
                 }

@@ -7,12 +7,13 @@ mod common;
 use std::sync::Arc;
 
 use common::page::{Page, printed};
-use common::units::{sound_name, sounds, unit, white};
+use common::units::{sound_name, sounds, unit};
 use common::{magnitude_db, run};
 use serde_json::{Value, json};
 use zinc_core::rack::{RackSpec, UnitSpec};
 use zinc_core::render::Plan;
 use zinc_core::session::{AudioRef, Change, Edit, Family, Reference, Role, Session};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, Sound};
 use zinc_core::unit::{SoundId, Sounds, Tail};
 
@@ -22,7 +23,7 @@ const SONG: usize = 48_000;
 const STEP: f64 = std::f64::consts::TAU * 437.0 / RATE;
 
 fn noise(n: usize) -> [f64; 2] {
-    [0, 1].map(|side| 0.25 * white(100_000 + 2 * n as u32 + side))
+    [0, 1].map(|side| 0.25 * white(100_000 + 2 * n + side))
 }
 
 fn with_response(number: u8, hold_level: bool) -> RackSpec {

@@ -5,6 +5,7 @@ use serde_json::{Value, json};
 use zinc_core::filter::analog::{self, Side};
 use zinc_core::measure::probe::{With, probe};
 use zinc_core::rack::{Keys, Rack, RackSpec};
+use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 const RATES: [f64; 4] = [44_100.0, 48_000.0, 88_200.0, 96_000.0];
@@ -118,10 +119,10 @@ fn a_cut_takes_3_01_db_at_its_corner() {
 fn an_equaliser_with_nothing_to_do_is_bit_exact() {
     for bands in [json!([]), json!([{"gain_db": 0}]), json!([{"on": false, "gain_db": 9}])] {
         let mut running = Rack::new(&rack(bands), 48_000.0);
-        for n in 0..40u32 {
+        for n in 0..40 {
             let mut block = StereoBlock::default();
             for i in 0..BLOCK {
-                block.left[i] = ((n * 128 + i as u32).wrapping_mul(2_654_435_761) as f32 / u32::MAX as f32) - 0.5;
+                block.left[i] = 0.5 * white(n * BLOCK + i) as f32;
             }
             let before = block.clone();
             running.process(&mut block);

@@ -10,7 +10,7 @@ use serde_json::{Value, json};
 use zinc_core::live::player::Side;
 use zinc_core::rack::UnitSpec;
 use zinc_core::render::Plan;
-use zinc_core::session::{AudioRef, Change, Edit, Family, Reference, Role, Send, Session};
+use zinc_core::session::{AudioRef, AuxSend, Change, Edit, Family, Reference, Role, Session};
 use zinc_core::signal::BLOCK;
 
 const RATE: usize = 48_000;
@@ -110,7 +110,10 @@ fn another_mix_is_not_heard_before_its_late_units_are_full() {
     let mut page = Page::open(s, TRACK, tone);
     page.player.play();
     let mut out = page.play(500);
-    page.edit(&Edit::SetSends { strip: TRACK, sends: vec![Send { to: ROOM, level_db: -90.0, before_fader: false }] });
+    page.edit(&Edit::SetSends {
+        strip: TRACK,
+        sends: vec![AuxSend { to: ROOM, level_db: -90.0, before_fader: false }],
+    });
     out.extend(page.play(800));
     let latency = page.session.strip(BUS).unwrap().rack.latency(RATE as f64);
     assert_unbroken(&out[latency + 2 * BLOCK..], 2.0 * LEVEL, "a send added beside late units");
@@ -223,7 +226,10 @@ fn a_comparison_changed_while_a_mix_is_prepared_is_that_of_the_new_mix_too() {
     page.player.play();
     page.play(100);
     // A mix is prepared while the band is held; then the untouched side is asked for.
-    page.edit(&Edit::SetSends { strip: TRACK, sends: vec![Send { to: ROOM, level_db: -90.0, before_fader: false }] });
+    page.edit(&Edit::SetSends {
+        strip: TRACK,
+        sends: vec![AuxSend { to: ROOM, level_db: -90.0, before_fader: false }],
+    });
     page.compare(Reference { changes: vec![Change::RackOff { strip: TRACK }] });
     page.player.listen(Side::Other);
     page.play(400);
@@ -267,7 +273,10 @@ fn a_unit_added_beside_a_compressor_leaves_its_state_alone() {
     page.edit(&Edit::AddUnit { strip: TRACK, at: 0, unit: json!({"kind": "width"}) });
     let after = page.play(400).iter().fold(0.0f32, |m, x| m.max(x.abs()));
     assert!(after < 1.05 * settled, "{settled} before and {after} after");
-    page.edit(&Edit::SetSends { strip: TRACK, sends: vec![Send { to: ROOM, level_db: -90.0, before_fader: false }] });
+    page.edit(&Edit::SetSends {
+        strip: TRACK,
+        sends: vec![AuxSend { to: ROOM, level_db: -90.0, before_fader: false }],
+    });
     let after = page.play(400).iter().fold(0.0f32, |m, x| m.max(x.abs()));
     assert!(after < 1.05 * settled, "{settled} before and {after} after another path");
 }
@@ -345,7 +354,7 @@ fn act(page: &mut Page, dice: &mut Dice) {
         }
         6 if strip != 1 && strip != ROOM => {
             let open = page.session.strip(strip).expect("there").sends.is_empty();
-            let send = Send { to: ROOM, level_db: -90.0, before_fader: dice.roll(2) == 0 };
+            let send = AuxSend { to: ROOM, level_db: -90.0, before_fader: dice.roll(2) == 0 };
             page.edit(&Edit::SetSends { strip, sends: if open { vec![send] } else { Vec::new() } });
         }
         7 => page.compare(Reference { changes: vec![Change::RackOff { strip }] }),

@@ -5,6 +5,7 @@
 use serde_json::{Value, json};
 use zinc_core::advice::watch::{Fault, Found, faults};
 use zinc_core::rack::RackSpec;
+use zinc_core::signal::noise::white;
 use zinc_core::trial::{Passage, Take};
 
 const RATE: f64 = 48_000.0;
@@ -18,14 +19,8 @@ fn tau(x: f64) -> f64 {
 }
 
 /// Noise by its number, as if drawn anew for each seed.
-fn noise(n: usize, seed: u32) -> f64 {
-    let mut x = (n as u32).wrapping_mul(0x9E37_79B9) ^ seed.wrapping_mul(0x85EB_CA6B);
-    x ^= x >> 16;
-    x = x.wrapping_mul(0x7FEB_352D);
-    x ^= x >> 15;
-    x = x.wrapping_mul(0x846C_A68B);
-    x ^= x >> 16;
-    f64::from(x) / 2f64.powi(31) - 1.0
+fn noise(n: usize, seed: usize) -> f64 {
+    white(n + 10_000_019 * seed)
 }
 
 fn passage(sound: impl Fn(usize, f64) -> f64) -> Passage {

@@ -6,6 +6,7 @@ use std::collections::BTreeMap;
 
 use zinc_core::measure::alignment::align;
 use zinc_core::session::Part;
+use zinc_core::signal::noise::white;
 use zinc_demo::variations::{features, played, varied};
 
 /// Variations of each stem; odd seeds, those of the prototypes are even.
@@ -39,13 +40,7 @@ fn every_demo_track_is_known_by_its_sound_and_most_of_its_variations_are() {
 
 #[test]
 fn noise_and_tones_are_no_instrument() {
-    let mut seed = 1u32;
-    let noise: Vec<f32> = (0..480_000)
-        .map(|_| {
-            seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
-            seed as f32 / u32::MAX as f32 - 0.5
-        })
-        .collect();
+    let noise: Vec<f32> = (0..480_000).map(|n| 0.5 * white(n) as f32).collect();
     let tone: Vec<f32> = (0..480_000).map(|n| (n as f32 * 0.9).sin() * 0.5).collect();
     for (name, sound) in [("white noise", noise), ("a steady 6.9 kHz tone", tone), ("silence", vec![0.0; 480_000])] {
         assert_eq!(features(&sound).guess(), Part::Unknown, "{name}");

@@ -4,7 +4,7 @@ import { createHash } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
-import { engineDigest } from '../tools/engine-digest.js';
+import { answerBytes, instantiate, lend } from '../../server/static/js/engine/module.js';
 import { browser, root, run, scratch, start } from '../tools/program.js';
 import { peakDifferenceDb, readWav, wavBytes } from '../tools/sound.js';
 
@@ -98,6 +98,7 @@ const folder = scratch();
 /** @type {string} */ let native;
 /** @type {Float32Array[]} */ let sound;
 /** The beginning of it, for racks that take long. @type {Float32Array[]} */ let short;
+/** A moment of it, for every kind there is. @type {Float32Array[]} */ let moment;
 /** @type {Awaited<ReturnType<typeof start>>} */ let server;
 
 before(async () => {
@@ -113,6 +114,8 @@ before(async () => {
   writeFileSync(join(folder.path, 'in.wav'), wavBytes(48000, sound));
   short = sound.map((side) => side.slice(0, SHORT_SECONDS * 48000));
   writeFileSync(join(folder.path, 'short.wav'), wavBytes(48000, short));
+  moment = sound.map((side) => side.slice(0, 24_000));
+  writeFileSync(join(folder.path, 'moment.wav'), wavBytes(48000, moment));
   native = digest(throughNative(RACK));
 });
 after(async () => {
@@ -170,8 +173,13 @@ const throughModule = async (
 };
 
 test('the committed engine module was built from the present sources', () => {
-  const committed = readFileSync(join(root, 'server/static/engine/zinc_engine.digest'), 'utf8').trim();
-  assert.equal(engineDigest(), committed, 'run ./zinc engine');
+  const engine = instantiate(new WebAssembly.Module(readFileSync(join(root, 'server/static/engine/zinc_engine.wasm'))));
+  const catalogue = lend(engine, new TextEncoder().encode(JSON.stringify({ ask: 'catalogue' })), (at, length) => {
+    engine.zr_ask(at, length);
+    return JSON.parse(new TextDecoder().decode(answerBytes(engine)));
+  });
+  // Of the program by its long version, of the module by its catalogue.
+  assert.ok(run('--version').stdout.includes(catalogue.sources), `the module is of ${catalogue.sources}: run ./zinc engine`);
 });
 
 test('ten seconds through a rack are the same bits natively and in WebAssembly under Node', async () => {
@@ -208,12 +216,12 @@ test('ten seconds through a rack are the same bits in Chromium', async () => {
   }
 });
 
-/** The beginning of the sound through both. @param {any} rackFile */
-async function both(rackFile) {
+/** The beginning of the sound through both. @param {any} rackFile @param {string} [file] @param {Float32Array[]} [channels] */
+async function both(rackFile, file = 'short.wav', channels = short) {
   const wasm = readFileSync(join(root, 'server/static/engine/zinc_engine.wasm'));
-  const out = throughNative(rackFile, 'short.wav');
+  const out = throughNative(rackFile, file);
   const { latency_samples: latency } = JSON.parse(run('probe', '--rack', join(folder.path, 'rack.json'), '--json').stdout);
-  return { here: await throughModule(wasm, rackFile, short, latency), there: out };
+  return { here: await throughModule(wasm, rackFile, channels, latency), there: out };
 }
 
 test('the units of tone, driven, are the same bits natively and in WebAssembly', async () => {
@@ -241,6 +249,44 @@ test('a cabinet, which transforms, differs by less than -120 dBFS', async () => 
     'there was sound',
   );
   for (const side of [0, 1]) assert.ok(peakDifferenceDb(here[side], there[side], here[0].length) < -120);
+});
+
+/** The kinds there are, as the page's own catalogue has them. @returns {Promise<any[]>} */
+async function kinds() {
+  const b = await browser();
+  try {
+    const page = await (await b.newContext({ bypassCSP: true })).newPage();
+    await page.goto(`${server.url}/`);
+    return await page.evaluate(async () => (await import('/static/js/engine/ask.js')).catalogue.kinds);
+  } finally {
+    await b.close();
+  }
+}
+
+/** Values of a table: of each choice the option of this number, and every switch on. @param {any[]} params @param {number} n */
+const chosen = (params, n) =>
+  Object.fromEntries(
+    params.flatMap((/** @type {any} */ { id, domain }) => {
+      if (domain.type === 'choice') return [[id, domain.options[n % domain.options.length].id]];
+      return domain.type === 'switch' ? [[id, true]] : [];
+    }),
+  );
+
+test('every kind there is, at every choice it has, gives the same sound natively and in the module', async () => {
+  const all = await kinds();
+  const quiet = [];
+  for (const kind of all) {
+    const choices = [kind, ...kind.lists].flatMap((table) => table.params.map((/** @type {any} */ p) => p.domain.options?.length ?? 1));
+    for (let n = 0; n < Math.max(...choices, 1); n += 1) {
+      const rows = kind.lists.map((/** @type {any} */ list) => [list.id, [chosen(list.params, n)]]);
+      const params = { ...chosen(kind.params, n), ...Object.fromEntries(rows) };
+      const { here, there } = await both({ zinc_rack: 1, units: [{ kind: kind.id, params }] }, 'moment.wav', moment);
+      const worst = Math.max(...[0, 1].map((side) => peakDifferenceDb(here[side], there[side], here[0].length)));
+      assert.ok(worst < -120, `${kind.id}, choice ${n}: ${worst} dBFS`);
+      if (!here[0].some((x) => Math.abs(x) > 0.001)) quiet.push(`${kind.id} ${n}`);
+    }
+  }
+  assert.ok(all.length >= 17 && quiet.length <= 2, `${all.length} kinds; nothing to hear of ${quiet}`);
 });
 
 async function audioUrl() {

@@ -25,6 +25,12 @@ const kinds = async (/** @type {import('playwright-core').Page} */ page) =>
 const kept = (page) =>
   page.waitForFunction(() => !window.zincRack.doc.isKeeping && document.getElementById('kept')?.textContent === 'every change kept');
 
+/** The values of a unit by where they stand. @param {any} of @param {string} [path] @returns {Map<string, unknown>} */
+function values(of, path = '') {
+  if (of === null || typeof of !== 'object') return new Map([[path, of]]);
+  return new Map(Object.entries(of).flatMap(([name, inner]) => [...values(inner, path ? `${path}.${name}` : name)]));
+}
+
 /** Levels over half a second of both sides, their difference and the top, in dB. @param {[Float32Array, Float32Array]} sides */
 function figures([left, right]) {
   const db = (/** @type {(i: number) => number} */ of) => {
@@ -69,21 +75,35 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
     );
     const before = figures(await listen(page, 0.5));
     const unit = () => page.evaluate(() => JSON.stringify(window.zincRack.doc.find(window.zincRack.doc.strip).rack.units[0]));
-    /** Moves one control and finds its value changed. @param {string} what @param {() => Promise<unknown>} act */
-    const moves = async (what, act) => {
-      const was = await unit();
+    /**
+     * Moves one control and finds that its parameter changed, and no other.
+     * @param {string} what @param {() => Promise<unknown>} act @param {string} [meant] where its value stands, if its name says so
+     */
+    const moves = async (what, act, meant) => {
+      const was = values(JSON.parse(await unit()));
       await act();
-      assert.notEqual(await unit(), was, `${kind.id}: ${what}`);
+      const is = values(JSON.parse(await unit()));
+      const changed = [...new Set([...was.keys(), ...is.keys()])].filter((path) => was.get(path) !== is.get(path));
+      assert.deepEqual(changed, [meant ?? changed[0]], `${kind.id}: ${what} changed ${changed}`);
+    };
+    /** Where the value of a control with this name stands; nothing for one of a row. @param {string} label */
+    const meantBy = (label) => {
+      const param = kind.params.find((/** @type {any} */ p) => label === `${kind.name}: ${p.label}`);
+      return param && `params.${param.id}`;
     };
     const sliders = page.locator('#unit [role="slider"]');
     for (let n = 0; n < (await sliders.count()); n += 1) {
       const slider = sliders.nth(n);
       const label = await slider.getAttribute('aria-label');
-      await moves(String(label), async () => {
-        await slider.focus();
-        const [now, max] = await Promise.all(['aria-valuenow', 'aria-valuemax'].map((a) => slider.getAttribute(a)));
-        await page.keyboard.press(Number(now) >= Number(max) ? 'Shift+ArrowDown' : 'Shift+ArrowUp');
-      });
+      await moves(
+        String(label),
+        async () => {
+          await slider.focus();
+          const [now, max] = await Promise.all(['aria-valuenow', 'aria-valuemax'].map((a) => slider.getAttribute(a)));
+          await page.keyboard.press(Number(now) >= Number(max) ? 'Shift+ArrowDown' : 'Shift+ArrowUp');
+        },
+        meantBy(String(label)),
+      );
     }
     for (const param of [...kind.params, { id: 'place', domain: { type: 'choice' } }]) {
       if (param.domain.type === 'number') continue;
@@ -98,18 +118,22 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
           (of) => /** @type {HTMLSelectElement} */ (document.querySelector(of)).options.length > 1,
           `#unit select[aria-label$="${label}"]`,
         );
-      await moves(label, async () => {
-        if (await select.count()) {
-          await select.first().focus();
-          await page.keyboard.press('ArrowDown');
-        } else if (await group.count()) {
-          await group.first().focus();
-          await page.keyboard.press('Enter');
-        } else {
-          await lamp.first().focus();
-          await page.keyboard.press('Enter');
-        }
-      });
+      await moves(
+        label,
+        async () => {
+          if (await select.count()) {
+            await select.first().focus();
+            await page.keyboard.press('ArrowDown');
+          } else if (await group.count()) {
+            await group.first().focus();
+            await page.keyboard.press('Enter');
+          } else {
+            await lamp.first().focus();
+            await page.keyboard.press('Enter');
+          }
+        },
+        param.id === 'place' ? 'place' : `params.${param.id}`,
+      );
     }
     await kept(page);
     const stored = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[0];

@@ -161,6 +161,7 @@ pub unsafe extern "C" fn zr_cycles(samples: *mut f32, count: usize, rate: f64) -
 fn reply(question: Question) -> Result<Json, String> {
     Ok(match question {
         Question::Catalogue => json!({
+            "sources": zinc_core::SOURCES,
             "kinds": KINDS, "foreign": foreign::KIND, "common": COMMON, "strip": STRIP, "changing": CHANGING, "take": TAKE,
             "spectra": [spectrum(THIRDS), spectrum(TWELFTHS)],
             "report": Report::layout(),

@@ -8,7 +8,7 @@ use zinc_core::measure::events::EDGES_HZ;
 
 /// Shape the tracks of a song in the browser, or from the shell.
 #[derive(Parser)]
-#[command(name = "zinc-rack", version)]
+#[command(name = "zinc-rack", version, long_version = zinc_core::SOURCES)]
 pub struct Cli {
     /// What to do.
     #[command(subcommand)]

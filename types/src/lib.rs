@@ -50,7 +50,7 @@ pub fn declarations() -> String {
         session::Family,
         session::Part,
         session::AudioRef,
-        session::Send,
+        session::AuxSend,
         session::Section,
         session::document::WrittenStrip<'_>,
         session::document::WrittenFrame<'_>,

@@ -68,6 +68,7 @@ fn figures(part: &Passage, sound: &Passage) -> Figures {
 mod tests {
     use super::*;
     use crate::signal::math::{TAU, sin};
+    use crate::signal::noise::white;
 
     #[test]
     fn a_copy_of_the_part_adds_what_two_of_it_are_over_one() {
@@ -91,10 +92,8 @@ mod tests {
     #[test]
     fn a_lift_of_one_region_is_said_to_add_there() {
         let mut part = Passage::new(48_000.0, 1);
-        let mut seed = 1u32;
-        for _ in 0..4 * 48_000 {
-            seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
-            let x = 0.1 * (f64::from(seed) / f64::from(u32::MAX) - 0.5) as f32;
+        for n in 0..4 * 48_000 {
+            let x = 0.05 * white(n) as f32;
             part.left.push(x);
             part.right.push(x);
         }

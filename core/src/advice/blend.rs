@@ -124,14 +124,13 @@ fn octaves(bins: &[Bin], bin_hz: f64, delay_ms: f64, inverted: bool) -> Vec<(f64
 mod tests {
     use super::*;
     use crate::rack::RackSpec;
+    use crate::signal::noise::white;
     use serde_json::json;
 
     fn noise() -> Passage {
         let mut passage = Passage::new(48_000.0, 1);
-        let mut seed = 5u32;
-        for _ in 0..96_000 {
-            seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
-            let x = 0.1 * (f64::from(seed) / f64::from(u32::MAX) - 0.5) as f32;
+        for n in 0..96_000 {
+            let x = 0.05 * white(n) as f32;
             passage.left.push(x);
             passage.right.push(x);
         }

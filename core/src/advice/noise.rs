@@ -72,16 +72,15 @@ mod tests {
     use super::*;
     use crate::rack::RackSpec;
     use crate::signal::math::{TAU, sin};
+    use crate::signal::noise::white;
     use crate::trial::Take;
 
     /// Notes of half a second and pauses as long over hiss.
     fn part() -> Passage {
         let mut passage = Passage::new(48_000.0, 1);
-        let mut seed = 9u32;
         for n in 0..8 * 48_000 {
-            seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
-            let hiss = 0.0006 * (f64::from(seed) / f64::from(u32::MAX) - 0.5);
-            let t = f64::from(n) / 48_000.0;
+            let hiss = 0.0003 * white(n);
+            let t = n as f64 / 48_000.0;
             let note = if t.fract() < 0.5 { 0.2 * sin(TAU * 196.0 * t) } else { 0.0 };
             let x = (note + hiss) as f32;
             passage.left.push(x);

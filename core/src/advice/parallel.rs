@@ -2,7 +2,7 @@
 
 use serde_json::{Value as Json, json};
 
-use crate::session::document::{OFF_DB, Send};
+use crate::session::document::{AuxSend, OFF_DB};
 use crate::session::{Edit, Role, Session, Strip};
 
 /// Most letters of a name.
@@ -32,7 +32,7 @@ pub fn beside(session: &Session, strip: u32, what: &str, units: Vec<Json>) -> Op
     let mut strip_json = made.to_json();
     strip_json["rack"]["units"] = Json::Array(units);
     let mut sends = source.sends.clone();
-    sends.push(Send { to: id, level_db: 0.0, before_fader: false });
+    sends.push(AuxSend { to: id, level_db: 0.0, before_fader: false });
     let add = Edit::AddStrip { at: session.strips.len(), strip: strip_json };
     Some(Edit::Several { edits: vec![add, Edit::SetSends { strip, sends }] })
 }

@@ -13,8 +13,9 @@
 //!
 //! Along the line between two samples `an` is averaged (antiderivative antialiasing of first
 //! order, [`crate::signal::antiderivative`]; the antiderivative is `ln(sinh h / h)`), and the
-//! domains turn by one implicit step against that mean, which never overshoots. What comes out
-//! is the mean on the way, half a sample late ([`super::bend::Straighten`] gives its top back).
+//! domains turn by one step against that mean, `exp(-x)` taken as `1 / (1 + x + x^2 / 2)`: of second
+//! order and without overshoot (an implicit step of first order is 46 dB off the equations on a tone of 440 Hz,
+//! `core/tests/slow.rs`). What comes out is the mean on the way, half a sample late ([`super::bend::Straighten`] gives its top back).
 //!
 //! A bias oscillator keeps shaking the magnet: what it holds drifts towards the curve without
 //! memory, so that in silence it comes to rest. More of it leaves less of the memory.
@@ -142,7 +143,8 @@ impl Magnet {
             let before = self.turned[k];
             let towards = rest - before;
             let by = run.abs() / follows.coercivity;
-            let turns = if towards * run > 0.0 { by / (1.0 + by) } else { 0.0 };
+            let fills = by + 0.5 * by * by;
+            let turns = if towards * run > 0.0 { fills / (1.0 + fills) } else { 0.0 };
             self.turned[k] += (turns + (1.0 - turns) * self.forgets) * towards;
             let mean = 0.5 * (before + self.turned[k]);
             3.0 * (mean + follows.reversible * (rest - mean))

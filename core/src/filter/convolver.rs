@@ -321,6 +321,7 @@ pub(super) fn add_product(sum: &mut [Complex64], heard: &[Complex64], taps: &[Co
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::signal::noise::white;
 
     /// A kernel of taps given sparsely, by way.
     fn kernel(part: usize, parts: usize, taps: &[(usize, usize, f64)]) -> Kernel {
@@ -347,8 +348,7 @@ mod tests {
     }
 
     fn noise(n: usize) -> Frame {
-        let hash = |k: usize| f64::from((k as u32).wrapping_mul(2_654_435_761)) / f64::from(u32::MAX) - 0.5;
-        [hash(n + 1), hash(7 * n + 3)]
+        [0.5 * white(n), 0.5 * white(n + 1_000_003)]
     }
 
     #[test]

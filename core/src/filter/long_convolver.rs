@@ -302,6 +302,7 @@ impl Rest {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::signal::noise::white;
 
     /// A stereo response with a few taps: side, frame, value.
     fn response(frames: usize, set: &[(usize, usize, f32)]) -> Arc<Sound> {
@@ -311,8 +312,7 @@ mod tests {
     }
 
     fn noise(n: usize) -> Frame {
-        let hash = |k: usize| f64::from((k as u32).wrapping_mul(2_654_435_761)) / f64::from(u32::MAX) - 0.5;
-        [hash(n + 1), hash(7 * n + 3)]
+        [0.5 * white(n), 0.5 * white(n + 1_000_003)]
     }
 
     fn run(convolver: &mut LongConvolver, frames: usize) -> Vec<Frame> {

@@ -252,16 +252,12 @@ mod tests {
     use crate::filter::analog::{Side, bell, cut};
     use crate::filter::matched::matched;
     use crate::filter::{Svf, SvfDesign};
+    use crate::signal::noise::white;
 
     const RATE: f64 = 48_000.0;
 
-    fn noise(seed: u32, n: usize) -> Vec<f32> {
-        let mut state = seed;
-        let next = |_| {
-            state = state.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
-            (state >> 8) as f32 / (1 << 24) as f32 - 0.5
-        };
-        (0..n).map(next).collect()
+    fn noise(seed: usize, n: usize) -> Vec<f32> {
+        (0..n).map(|n| 0.5 * white(n + 1_000_003 * seed) as f32).collect()
     }
 
     /// Through a nasal cabinet: lows and highs gone, a bump at 800 Hz.

@@ -134,7 +134,7 @@ fn remark(session: &Session, strip: &Strip) -> Option<String> {
 mod tests {
     use super::*;
     use crate::rack::UnitSpec;
-    use crate::session::{AudioRef, Family, Send};
+    use crate::session::{AudioRef, AuxSend, Family};
     use serde_json::json;
 
     #[test]
@@ -146,7 +146,7 @@ mod tests {
         let track = s.add_strip("Track", Family::Gt, Role::Track(audio), bus);
         let late = json!({"kind": "compressor", "params": {"lookahead_ms": 2}});
         s.add_unit(track, UnitSpec::from_json(&late, 1).unwrap());
-        s.strip_mut(track).unwrap().sends.push(Send { to: room, level_db: -6.0, before_fader: false });
+        s.strip_mut(track).unwrap().sends.push(AuxSend { to: room, level_db: -6.0, before_fader: false });
         let g = graph(&s);
         let block = |id| g.nodes.iter().find(|n| n.id == id).unwrap();
         assert_eq!((block(track).input_latency, block(track).output_latency, block(track).depth), (0, 96, 0));

@@ -2,7 +2,7 @@
 
 use super::fader::{Fader, SendLevel, apply_gain};
 use super::input::InputStage;
-use super::plan::{Connection, Into, Node, Source, Tap};
+use super::plan::{Connection, Entry, Node, Source, Tap};
 use crate::rack::{Keys, Rack};
 use crate::session::document::LONGEST_SHIFT_MS;
 use crate::session::{Session, Strip};
@@ -31,7 +31,7 @@ impl RunningConnection {
 
     /// Lets the sound on or holds it back; a key always goes on.
     pub(super) fn hear(&mut self, heard: bool) {
-        if self.plan.into == Into::Sum {
+        if self.plan.into == Entry::Sum {
             self.audible.glide_to(if heard { 1.0 } else { 0.0 });
         }
     }
@@ -92,8 +92,8 @@ impl RunningNode {
             Some(before) => Rack::carried(&s.rack, rate, before),
         });
         let key_units = plan.connections.iter().filter_map(|c| match c.into {
-            Into::Key(unit) => Some(unit),
-            Into::Sum => None,
+            Entry::Key(unit) => Some(unit),
+            Entry::Sum => None,
         });
         let longest_shift = (LONGEST_SHIFT_MS / 1000.0 * rate).ceil() as usize;
         let mut node = Self {
@@ -210,8 +210,8 @@ impl RunningNode {
             work.clone_from(from.at(connection.plan.tap));
             connection.carry(work, song_frame - from.latency_at(connection.plan.tap) as i64);
             match connection.plan.into {
-                Into::Sum => self.input.add(work),
-                Into::Key(unit) => self.keys.add(unit, work),
+                Entry::Sum => self.input.add(work),
+                Entry::Key(unit) => self.keys.add(unit, work),
             }
         }
         self.entry.process(&mut self.input);
@@ -244,7 +244,7 @@ impl RunningNode {
         let rack = self.rack.as_ref();
         // A key may come as late as its unit stands in the rack.
         let slack = |c: &RunningConnection| match (c.plan.into, rack) {
-            (Into::Key(unit), Some(rack)) => rack.latency_before(unit),
+            (Entry::Key(unit), Some(rack)) => rack.latency_before(unit),
             _ => 0,
         };
         let late = |c: &RunningConnection| before[c.plan.from].latency_at(c.plan.tap);

@@ -1,6 +1,6 @@
 //! A mix in parts that can be worked out at the same time.
 
-use super::plan::{Connection, Inlet, Into, Node, Plan, Source, Tap, inlets};
+use super::plan::{Connection, Entry, Inlet, Node, Plan, Source, Tap, inlets};
 use crate::session::Session;
 use crate::session::routing::{Path, edges, upstream_sound};
 
@@ -23,7 +23,7 @@ impl Plan {
             connections: Vec::new(),
         };
         let mut nodes: Vec<Node> = sums.into_iter().map(lone).collect();
-        let connection = |from: usize| Connection { from, tap: Tap::Input, send: None, into: Into::Sum };
+        let connection = |from: usize| Connection { from, tap: Tap::Input, send: None, into: Entry::Sum };
         let connections = (0..nodes.len()).map(connection).collect();
         nodes.push(Node { strip: Some(strip), source: None, rack: true, fader: true, connections });
         Some(Self { nodes, out: Tap::Faded, focus: None })

@@ -81,7 +81,7 @@ pub enum Tap {
 /// What a connection does where it arrives.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "kebab-case")]
-pub enum Into {
+pub enum Entry {
     /// It is added to the node's input.
     Sum,
     /// It drives this unit of the node's rack.
@@ -98,7 +98,7 @@ pub struct Connection {
     /// The send whose level applies, as strip and position.
     pub send: Option<(u32, usize)>,
     /// What it does where it arrives.
-    pub into: Into,
+    pub into: Entry,
 }
 
 /// One stop of the sound.
@@ -251,7 +251,7 @@ impl Plan {
         let mut ends: Vec<End> = Vec::with_capacity(self.nodes.len());
         for node in &self.nodes {
             let source = node.source.as_ref().map(|source| source.end(session));
-            let arriving = node.connections.iter().filter(|c| c.into == Into::Sum).map(|c| ends[c.from]);
+            let arriving = node.connections.iter().filter(|c| c.into == Entry::Sum).map(|c| ends[c.from]);
             let mut end = source.into_iter().chain(arriving).fold(End::default(), End::later);
             if let Some(strip) = node.strip.and_then(|id| session.strip(id)) {
                 if node.rack {
@@ -300,7 +300,7 @@ impl Plan {
         });
         let lifted = strip.map(|s| if counts("level_db") { s.lift_db } else { 0.0 });
         let connection =
-            |c: &Connection| json!([c.from, c.tap, c.send.map(|s| send_of(session, s)), c.into == Into::Sum]);
+            |c: &Connection| json!([c.from, c.tap, c.send.map(|s| send_of(session, s)), c.into == Entry::Sum]);
         let connections: Vec<Json> = node.connections.iter().map(connection).collect();
         json!([node.source.is_some(), rack, node.fader, controls, connections, moving, lifted])
     }
@@ -323,7 +323,7 @@ fn sounding_rack(strip: &Strip, node: &Node) -> Json {
     let (mut keys, mut moving) = (Vec::new(), Vec::new());
     for (at, unit) in rack.units.iter_mut().enumerate() {
         keys.extend(
-            node.connections.iter().position(|c| c.into == Into::Key(unit.id)).map(|connection| (at, connection)),
+            node.connections.iter().position(|c| c.into == Entry::Key(unit.id)).map(|connection| (at, connection)),
         );
         (unit.id, unit.key) = (0, None);
         unit.why.clear();
@@ -395,14 +395,14 @@ impl<'a> Builder<'a> {
         let send = inlet.send.map(|at| (inlet.strip, at));
         let before =
             inlet.send.and_then(|at| self.session.strip(inlet.strip)?.sends.get(at)).is_some_and(|s| s.before_fader);
-        Some(Connection { from, tap: if before { Tap::Shifted } else { Tap::Faded }, send, into: Into::Sum })
+        Some(Connection { from, tap: if before { Tap::Shifted } else { Tap::Faded }, send, into: Entry::Sum })
     }
 
     /// The connection of a key, with a node for its source where it does not take part.
     fn key(&mut self, key: &Edge) -> Option<Connection> {
         let Path::Key { unit, tap } = key.path else { return None };
         let strip = self.session.strip(key.from)?;
-        let into = Into::Key(unit);
+        let into = Entry::Key(unit);
         let there = self.node_of(key.from);
         let connection = |from, tap| Some(Connection { from, tap, send: None, into });
         match (tap, there) {

@@ -110,7 +110,7 @@ pub struct AudioRef {
 /// A further path out of a strip, beside what it feeds.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
-pub struct Send {
+pub struct AuxSend {
     /// The bus or return it goes to.
     pub to: u32,
     /// Level in dB; off at and below [`OFF_DB`].
@@ -155,7 +155,7 @@ pub struct Strip {
     /// The bus or main it feeds; none only for the main.
     pub feeds: Option<u32>,
     /// Further paths out of it.
-    pub sends: Vec<Send>,
+    pub sends: Vec<AuxSend>,
     /// Level, pan, mute ([`STRIP`]).
     pub controls: Record,
     /// What of its level, pan, mute and sends changes with the song.
@@ -208,7 +208,7 @@ pub struct WrittenStrip<'a> {
     role: &'static str,
     audio: Option<&'a AudioRef>,
     feeds: Option<u32>,
-    sends: &'a [Send],
+    sends: &'a [AuxSend],
     #[cfg_attr(feature = "types", ts(type = "Params"))]
     controls: Map<String, Json>,
     #[cfg_attr(feature = "types", ts(type = "Rack"))]

@@ -3,7 +3,7 @@
 
 use serde_json::json;
 
-use super::document::{OFF_DB, Role, Send, Session, Strip};
+use super::document::{AuxSend, OFF_DB, Role, Session, Strip};
 use super::edit::Edit;
 use super::family::Family;
 
@@ -19,7 +19,7 @@ pub fn new_path(session: &Session, role: Role, name: &str, from: &[u32]) -> Edit
     edits.extend(feeders.iter().map(|strip| match role {
         Role::Return => {
             let mut sends = strip.sends.clone();
-            sends.push(Send { to: id, level_db: 0.0, before_fader: false });
+            sends.push(AuxSend { to: id, level_db: 0.0, before_fader: false });
             Edit::SetSends { strip: strip.id, sends }
         }
         _ => Edit::SetFeeds { strip: strip.id, to: id },

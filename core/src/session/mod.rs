@@ -22,7 +22,7 @@ pub mod take;
 pub mod window;
 
 pub use compare::{Change, Reference};
-pub use document::{AudioRef, DocumentError, Role, STRIP, Section, Send, Session, Strip};
+pub use document::{AudioRef, AuxSend, DocumentError, Role, STRIP, Section, Session, Strip};
 pub use edit::{Edit, EditError, Facts, Meeting, Touch};
 pub use family::Family;
 pub use notebook::Notebook;

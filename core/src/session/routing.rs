@@ -176,7 +176,7 @@ fn closure(edges: &[Edge], start: u32, step: impl Fn(&Edge) -> (u32, u32)) -> Ve
 
 #[cfg(test)]
 mod tests {
-    use super::super::{Family, Role, Send};
+    use super::super::{AuxSend, Family, Role};
     use super::*;
 
     /// Buses 2, 3, 4; each feeds the next, the last the main.
@@ -200,7 +200,7 @@ mod tests {
     #[test]
     fn a_circle_is_named_in_the_direction_of_the_sound() {
         let mut s = chain();
-        s.strip_mut(4).unwrap().sends.push(Send { to: 2, level_db: 0.0, before_fader: false });
+        s.strip_mut(4).unwrap().sends.push(AuxSend { to: 2, level_db: 0.0, before_fader: false });
         let circle = order(&s).unwrap_err();
         let words = circle.in_words(&s);
         assert!(["A > B > C > A", "B > C > A > B", "C > A > B > C"].contains(&words.as_str()), "{words}");
@@ -209,7 +209,7 @@ mod tests {
     #[test]
     fn a_strip_that_hears_itself_is_a_circle_of_one() {
         let mut s = chain();
-        s.strip_mut(2).unwrap().sends.push(Send { to: 2, level_db: 0.0, before_fader: true });
+        s.strip_mut(2).unwrap().sends.push(AuxSend { to: 2, level_db: 0.0, before_fader: true });
         assert_eq!(order(&s).unwrap_err().in_words(&s), "A > A");
     }
 

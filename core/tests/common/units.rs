@@ -7,6 +7,7 @@ use proptest::prelude::*;
 use serde_json::{Map, Value, json};
 use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
 use zinc_core::signal::Sound;
+use zinc_core::signal::noise::white;
 use zinc_core::unit::Sounds;
 use zinc_core::unit::catalogue::KINDS;
 use zinc_core::unit::param::{Domain, Param};
@@ -77,21 +78,11 @@ fn sound_names() -> Vec<Value> {
     vec![json!(null), json!(sound_name(0)), json!(sound_name(1)), json!(sound_name(2))]
 }
 
-/// Noise from -1 to 1 by its number, each sample as if drawn anew: its bits mixed by shifts and
-/// multiplications.
-pub fn white(n: u32) -> f64 {
-    let mut x = n.wrapping_add(0x9e37_79b9);
-    for (shift, factor) in [(16, 0x7feb_352d), (15, 0x846c_a68b_u32)] {
-        x = (x ^ (x >> shift)).wrapping_mul(factor);
-    }
-    f64::from(x ^ (x >> 16)) / 2f64.powi(31) - 1.0
-}
-
 /// Responses that fall by 60 dB over their length: of 700 frames in mono, of 9000 in stereo.
 pub fn sounds() -> Sounds {
     let mut sounds = Sounds::default();
     for (number, frames, channels) in [(0, 700usize, 1usize), (1, 9000, 2)] {
-        let fallen = |n: usize| (white(n as u32) * 10f64.powf(-3.0 * (n / channels) as f64 / frames as f64)) as f32;
+        let fallen = |n: usize| (white(n) * 10f64.powf(-3.0 * (n / channels) as f64 / frames as f64)) as f32;
         let samples: Vec<f32> = (0..frames * channels).map(fallen).collect();
         let id = sound_name(number).parse().expect("64 digits");
         sounds.put(id, Arc::new(Sound::new(&samples, channels, 44_100.0)));

@@ -1,7 +1,7 @@
 //! Where the worked session's strips go, and what of it changes with the song.
 
 use serde_json::json;
-use zinc_core::session::{Edit, Family, Role, Send, Session};
+use zinc_core::session::{AuxSend, Edit, Family, Role, Session};
 
 use super::strips::{in_signal_order, named, set};
 
@@ -31,7 +31,7 @@ pub(super) fn route(session: &mut Session) {
         let to = named(session, to);
         let from = named(session, from);
         if let Some(strip) = session.strip_mut(from) {
-            strip.sends.push(Send { to, level_db, before_fader: false });
+            strip.sends.push(AuxSend { to, level_db, before_fader: false });
         }
     }
     // The cabinet is 0.9 ms late and upside down: the direct bass waits for it.

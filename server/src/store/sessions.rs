@@ -356,7 +356,7 @@ fn strip_row(id: i32, position: usize, strip: &Strip) -> StripRow {
 }
 
 fn write_sends(c: &mut SqliteConnection, id: i32, strip: &Strip) -> Result<(), StoreError> {
-    let row = |(i, s): (usize, &zinc_core::session::Send)| SendRow {
+    let row = |(i, s): (usize, &zinc_core::session::AuxSend)| SendRow {
         session_id: id,
         strip_id: strip.id as i32,
         position: i as i32,

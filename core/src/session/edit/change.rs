@@ -5,7 +5,7 @@ use serde_json::Value as Json;
 
 use super::error::EditError;
 use crate::rack::Follow;
-use crate::session::document::{Section, Send, Session, Strip};
+use crate::session::document::{AuxSend, Section, Session, Strip};
 use crate::session::family::Family;
 use crate::session::notebook::Entry;
 use crate::session::part::Part;
@@ -234,7 +234,7 @@ pub enum Edit {
         /// Which strip.
         strip: u32,
         /// The sends.
-        sends: Vec<Send>,
+        sends: Vec<AuxSend>,
     },
     /// Says what a track is.
     SetPart {

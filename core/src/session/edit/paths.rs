@@ -8,7 +8,7 @@ use super::courses;
 use super::error::EditError;
 use crate::session::document::OFF_DB;
 use crate::session::routing::{edges, order};
-use crate::session::{Role, Send, Session};
+use crate::session::{AuxSend, Role, Session};
 
 /// Most sends of one strip; a guard, far above any use.
 const MOST_SENDS: usize = 32;
@@ -68,7 +68,7 @@ pub(super) fn set_feeds(session: &mut Session, id: u32, to: u32) -> Applied {
     Ok((Edit::SetFeeds { strip: id, to }, Edit::SetFeeds { strip: id, to: old }))
 }
 
-pub(super) fn set_sends(session: &mut Session, id: u32, sends: &[Send]) -> Applied {
+pub(super) fn set_sends(session: &mut Session, id: u32, sends: &[AuxSend]) -> Applied {
     if sends.len() > MOST_SENDS {
         return Err(EditError::NoSuchPath(format!("a strip has at most {MOST_SENDS} sends")));
     }

@@ -12,7 +12,7 @@ use super::base::session;
 use crate::rack::{Follow, UnitSpec};
 use crate::session::edit::change::Edit;
 use crate::session::notebook::Entry;
-use crate::session::{AudioRef, Family, Part, Role, Section, Send, Session};
+use crate::session::{AudioRef, AuxSend, Family, Part, Role, Section, Session};
 use crate::unit::catalogue::KINDS;
 use crate::unit::param::{Domain, Param, Rows};
 
@@ -330,7 +330,7 @@ impl Hand<'_> {
             "set-note" => Edit::SetNote { strip: self.strip(), note: self.word() },
             "set-feeds" => Edit::SetFeeds { strip: self.strip(), to: self.strip() },
             "set-sends" => {
-                let send = |hand: &mut Self| Send {
+                let send = |hand: &mut Self| AuxSend {
                     to: hand.strip(),
                     level_db: -40.0 * hand.share(),
                     before_fader: hand.either(),

@@ -3,7 +3,7 @@ mod drawn;
 mod windows;
 
 use super::*;
-use crate::session::{Section, Send};
+use crate::session::{AuxSend, Section};
 use base::session;
 use drawn::{any_change_over_time, any_drawn, any_value, full_session};
 use proptest::prelude::*;
@@ -244,7 +244,7 @@ fn a_section_that_goes_brings_back_what_is_a_followers_own_there() {
 fn a_circle_is_refused_with_its_path_and_nothing_changes() {
     let mut s = session();
     let (bus, room, lead) = (2, 3, 4);
-    let send = |to| vec![Send { to, level_db: -6.0, before_fader: false }];
+    let send = |to| vec![AuxSend { to, level_db: -6.0, before_fader: false }];
     Edit::SetSends { strip: bus, sends: send(room) }.apply(&mut s).unwrap();
     let before = s.clone();
     let circle = Edit::SetFeeds { strip: room, to: bus }.apply(&mut s).unwrap_err().to_string();
@@ -263,7 +263,7 @@ fn paths_lead_only_where_sound_can_go() {
         (Edit::SetFeeds { strip: 2, to: 4 }, "must feed a bus or the main"),
         (Edit::SetFeeds { strip: 1, to: 2 }, "the main feeds the listener"),
         (
-            Edit::SetSends { strip: 4, sends: vec![Send { to: 1, level_db: 0.0, before_fader: false }] },
+            Edit::SetSends { strip: 4, sends: vec![AuxSend { to: 1, level_db: 0.0, before_fader: false }] },
             "buses and returns only",
         ),
         (
