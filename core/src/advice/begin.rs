@@ -7,6 +7,9 @@ use serde_json::{Value as Json, json};
 use crate::session::Part;
 use crate::unit::Quantity;
 use crate::unit::text::format;
+use crate::unit::tone::amp::KIND as AMP;
+use crate::unit::tone::saturator::KIND as SATURATOR;
+use crate::unit::written::id;
 
 /// Peak in dBFS that an instrument brings to an amplifier's input.
 const AMP_PEAK_DB: f64 = -8.0;
@@ -37,19 +40,25 @@ pub fn beginning(kind: &str, part: Part, peak_db: f64) -> Option<Beginning> {
     }
     let db = |value: f64| format(Quantity::Decibels, value);
     match kind {
-        "amp" => {
+        id if id == AMP.id => {
             let (voice, label) = voice_of(part);
             let input_db = rounded((AMP_PEAK_DB - peak_db).clamp(-MOST_INPUT_DB, MOST_INPUT_DB));
             let says = format!("{label}; input {} for peaks of {}FS", db(input_db), db(peak_db.round()));
-            Some(Beginning { set: vec![("voice", json!(voice)), ("input_db", json!(input_db))], says })
+            Some(Beginning {
+                set: vec![
+                    (id!(AMP.tables.params, "voice"), json!(voice)),
+                    (id!(AMP.tables.params, "input_db"), json!(input_db)),
+                ],
+                says,
+            })
         }
-        "saturator" => {
+        id if id == SATURATOR.id => {
             let loud_db = peak_db - LOUD_UNDER_PEAK_DB;
             let wanted_db = crate::signal::decibel::gain_to_db(INTO_THE_BEND / crate::colour::character::INTO);
             let drive_db = rounded((wanted_db - loud_db).clamp(0.0, MOST_DRIVE_DB));
             let says =
                 format!("drive {}: loud moments of {}FS are bent by a few per cent", db(drive_db), db(loud_db.round()));
-            Some(Beginning { set: vec![("drive_db", json!(drive_db))], says })
+            Some(Beginning { set: vec![(id!(SATURATOR.tables.params, "drive_db"), json!(drive_db))], says })
         }
         _ => None,
     }

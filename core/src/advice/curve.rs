@@ -5,7 +5,9 @@ use serde_json::{Value as Json, json};
 
 use crate::measure::third_octave::{bands_of, centre_of};
 use crate::signal::math::{exp, log};
+use crate::unit::eq::drawn::KIND as DRAWN;
 use crate::unit::eq::drawn::pull::grid;
+use crate::unit::written::values;
 
 /// A band this far under a sound's loudest, or under this level in dBFS, is noise: what
 /// differs there says nothing.
@@ -94,9 +96,11 @@ impl Curve {
         let points: Vec<Json> = grid(grid_id)
             .into_iter()
             .filter(inside)
-            .map(|hz| json!({"freq_hz": hz, "gain_db": hundredth(self.at(hz))}))
+            .map(|hz| values!(DRAWN.tables.lists[0].params, {"freq_hz": hz, "gain_db": hundredth(self.at(hz))}))
             .collect();
-        json!({"grid": grid_id, "points": points})
+        let mut params = values!(DRAWN.tables.params, {"grid": grid_id});
+        params[DRAWN.tables.lists[0].id] = json!(points);
+        params
     }
 }
 

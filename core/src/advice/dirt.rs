@@ -5,6 +5,13 @@ use serde_json::{Value as Json, json};
 
 use super::parallel::beside;
 use crate::session::{Edit, Family, Session};
+use crate::unit::Param;
+use crate::unit::eq::surgical::KIND as SURGICAL;
+use crate::unit::tone::saturator::KIND as SATURATOR;
+use crate::unit::written::{because, id, unit_because, unit_of_rows, values};
+
+/// The parameters of a band.
+const BAND: &[Param] = SURGICAL.tables.lists[0].params;
 
 /// Lows under this stay clean, in Hz: those of a bass, and of everything else. By 24 dB an octave, so that they lie
 /// 30 dB and more under what is added, and in linear phase: a cut that steep would else turn what it lets
@@ -26,15 +33,14 @@ pub fn dirt(session: &Session, strip: u32) -> Option<Edit> {
 
 fn units(family: Family) -> [Json; 2] {
     let from_hz = if family == Family::Bs { BASS_FROM_HZ } else { OTHERS_FROM_HZ };
-    let bands = json!([
-        { "shape": "high-pass", "freq_hz": from_hz, "slope_db_oct": 24 },
-        { "shape": "low-pass", "freq_hz": UP_TO_HZ, "slope_db_oct": 12 },
-    ]);
-    [
-        json!({ "kind": "saturator", "why": "raised until it is felt, not heard",
-            "params": { "character": "diode", "drive_db": DRIVE_DB, "bias": 0.3 } }),
-        json!({ "kind": "surgical-eq", "why": "only what drive has added; the lows stay clean", "params": { "bands": bands, "phase": "linear" } }),
-    ]
+    let bands = vec![
+        values!(BAND, {"shape": "high-pass", "freq_hz": from_hz, "slope_db_oct": 24}),
+        values!(BAND, {"shape": "low-pass", "freq_hz": UP_TO_HZ, "slope_db_oct": 12}),
+    ];
+    let mut only = because("only what drive has added; the lows stay clean", unit_of_rows(&SURGICAL, bands));
+    only["params"][id!(SURGICAL.tables.params, "phase")] = json!("linear");
+    let driven = values!(SATURATOR.tables.params, {"character": "diode", "drive_db": DRIVE_DB, "bias": 0.3});
+    [unit_because(&SATURATOR, "raised until it is felt, not heard", driven), only]
 }
 
 #[cfg(test)]

@@ -11,6 +11,8 @@ use serde_json::{Value as Json, json};
 use crate::rack::RackSpec;
 use crate::signal::decibel::gain_to_db;
 use crate::trial::{Passage, Take};
+use crate::unit::dynamics::gate::KIND as GATE;
+use crate::unit::written::{unit, values};
 
 /// Seconds of a look at the level.
 const STEP_S: f64 = 0.002;
@@ -57,10 +59,12 @@ pub fn solve(key: &Passage, depth_db: f64) -> Option<Duck> {
     }
     let softest = hits.iter().map(|hit| peak_db(key, *hit)).fold(f64::MAX, f64::min);
     let release_ms = (BACK_SHARE * (1000.0 * shortest - LOUD_MS)).clamp(RELEASE_MS[0], RELEASE_MS[1]).round();
-    let unit = json!({"kind": "gate", "key": "outside", "params": {
+    let params = values!(GATE.tables.params, {
         "does": "duck", "threshold_db": (softest - UNDER_DB).clamp(-80.0, 0.0), "hysteresis_db": 0,
         "range_db": depth_db, "attack_ms": ATTACK_MS, "hold_ms": HOLD_MS, "release_ms": release_ms,
-    }});
+    });
+    let mut unit = unit(&GATE, params);
+    unit["key"] = json!("outside");
     let depths_db = depths(key, &unit, &hits)?;
     Some(Duck { unit, hits, depths_db })
 }

@@ -6,13 +6,19 @@
 //! best is kept. Gains are those of the analog prototypes, which the equaliser follows.
 
 use serde::Serialize;
-use serde_json::{Value as Json, json};
+use serde_json::Value as Json;
 
 use crate::filter::AnalogSection;
 use crate::filter::analog::{self, Side};
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::{exp, log};
 use crate::signal::solve::solve;
+use crate::unit::Param;
+use crate::unit::eq::surgical::KIND as SURGICAL;
+use crate::unit::written::values;
+
+/// The parameters of a band.
+const BAND: &[Param] = SURGICAL.tables.lists[0].params;
 
 /// Bounds of what is tried: Hz, dB, Q.
 const HZ: [f64; 2] = [20.0, 18_000.0];
@@ -97,7 +103,7 @@ impl Band {
         };
         let hz = self.hz();
         let freq_hz = tidy(round(hz, if hz < 1000.0 { 0.1 } else { 1.0 }));
-        json!({"shape": shape, "freq_hz": freq_hz, "gain_db": tidy(round(self.at[1], 0.01)), "q": tidy(self.q())})
+        values!(BAND, {"shape": shape, "freq_hz": freq_hz, "gain_db": tidy(round(self.at[1], 0.01)), "q": tidy(self.q())})
     }
 }
 

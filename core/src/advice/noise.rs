@@ -2,10 +2,12 @@
 //! that closes there.
 
 use serde::Serialize;
-use serde_json::{Value as Json, json};
+use serde_json::Value as Json;
 
 use crate::signal::decibel::power_to_db;
 use crate::trial::Passage;
+use crate::unit::dynamics::gate::KIND as GATE;
+use crate::unit::written::{unit_because, values};
 
 /// Seconds of a look.
 const LOOK_S: f64 = 0.05;
@@ -60,9 +62,10 @@ pub fn noise(before: &Passage, behind: &Passage) -> Option<Noise> {
     // Over what is there in the pauses, under what is played; peaks stand a little over a mean.
     let threshold_db = (rest_db + 9.0).max(0.5 * (rest_db + softest_db)).min(softest_db).clamp(-80.0, 0.0).round();
     let gate = (under_db < HEARD_DB).then(|| {
-        json!({"kind": "gate", "why": format!("closes between the notes, which the amplifier leaves {under_db:.0} dB under them"),
-            "params": {"threshold_db": threshold_db, "range_db": RANGE_DB, "attack_ms": 0.5, "hold_ms": HOLD_MS,
-                "release_ms": RELEASE_MS, "lookahead_ms": 1.0}})
+        let why = format!("closes between the notes, which the amplifier leaves {under_db:.0} dB under them");
+        let params = values!(GATE.tables.params, {"threshold_db": threshold_db, "range_db": RANGE_DB, "attack_ms": 0.5,
+            "hold_ms": HOLD_MS, "release_ms": RELEASE_MS, "lookahead_ms": 1.0});
+        unit_because(&GATE, why, params)
     });
     Some(Noise { between_dbfs, under_db, was_under_db: loud - quantile(&of(&came, &pauses), 0.5)?, gate })
 }
@@ -74,6 +77,7 @@ mod tests {
     use crate::signal::math::{TAU, sin};
     use crate::signal::noise::white;
     use crate::trial::Take;
+    use serde_json::json;
 
     /// Notes of half a second and pauses as long over hiss.
     fn part() -> Passage {

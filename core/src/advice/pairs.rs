@@ -13,6 +13,7 @@ use crate::session::Edit;
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::log;
 use crate::unit::Record;
+use crate::unit::tone::amp::KIND as AMP;
 
 /// Less than this in dB is not worth a sentence.
 const MATTERS_DB: f64 = 1.0;
@@ -165,7 +166,7 @@ fn is_on(unit: &UnitSpec) -> bool {
 }
 
 fn is_amp(unit: &UnitSpec) -> bool {
-    unit.kind.id == "amp"
+    unit.kind.id == AMP.id
 }
 
 /// Loudest samples in dBFS that an amplifier's input is made for, after its input control: those

@@ -5,12 +5,21 @@
 //! their strokes, so that what is raised beside the part is weight and not peaks.
 
 use serde::{Deserialize, Serialize};
-use serde_json::{Value as Json, json};
+use serde_json::Value as Json;
 
 use super::duck::hits;
 use crate::measure::third_octave::{ThirdOctaves, centre_hz};
 use crate::signal::decibel::{gain_to_db, power_to_db};
 use crate::trial::Passage;
+use crate::unit::Param;
+use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
+use crate::unit::dynamics::limiter::KIND as LIMITER;
+use crate::unit::eq::surgical::KIND as SURGICAL;
+use crate::unit::tone::saturator::KIND as SATURATOR;
+use crate::unit::written::{because, unit_because, unit_of_rows, values};
+
+/// The parameters of a band.
+const BAND: &[Param] = SURGICAL.tables.lists[0].params;
 
 /// What the return is for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -111,17 +120,17 @@ fn times(levels: &[f64], strokes: &[usize], look: usize, rate: f64) -> (f64, f64
 #[must_use]
 pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<Json> {
     let rounded = |x: f64| (2.0 * x).round() / 2.0;
-    let compressor = |why: String, params: Json| json!({"kind": "compressor", "why": why, "params": params});
     // Lows out of the detector: an octave over where the part begins.
     let key_hz = (2.0 * heard.from_hz).clamp(60.0, 400.0).round();
     let threshold = |under_db: f64| rounded((heard.body_db - under_db).clamp(-60.0, -1.0));
     match recipe {
         Recipe::Attack => {
             let release = (0.25 * heard.apart_ms).clamp(30.0, 120.0).round();
-            vec![compressor(
+            vec![unit_because(
+                &COMPRESSOR,
                 format!("strokes pass, what follows is held; over again within {release} ms, before the next"),
-                json!({"threshold_db": threshold(4.0), "ratio": 10, "knee_db": 0, "attack_ms": 25, "release_ms": release,
-                    "key_low_cut_hz": key_hz, "link": 0}),
+                values!(COMPRESSOR.tables.params, {"threshold_db": threshold(4.0), "ratio": 10, "knee_db": 0,
+                    "attack_ms": 25, "release_ms": release, "key_low_cut_hz": key_hz, "link": 0}),
             )]
         }
         Recipe::Thickness => {
@@ -132,12 +141,18 @@ pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<Json> {
                 .find(|(_, beats)| beats * beat < heard.apart_ms)
                 .map_or("1/32", |(note, _)| note);
             vec![
-                compressor(
-                    "strokes are held, everything between them comes up".into(),
-                    json!({"action": "fet", "threshold_db": threshold(10.0), "ratio": 6, "knee_db": 6, "attack_ms": 0.1,
-                        "release_note": note, "release_ms": 120, "makeup_db": rounded(((heard.peak_db - threshold(10.0)) * 0.4).clamp(0.0, 12.0))}),
+                unit_because(
+                    &COMPRESSOR,
+                    "strokes are held, everything between them comes up",
+                    values!(COMPRESSOR.tables.params, {"action": "fet", "threshold_db": threshold(10.0), "ratio": 6,
+                        "knee_db": 6, "attack_ms": 0.1, "release_note": note, "release_ms": 120,
+                        "makeup_db": rounded(((heard.peak_db - threshold(10.0)) * 0.4).clamp(0.0, 12.0))}),
                 ),
-                json!({"kind": "saturator", "why": "closes the gaps with overtones", "params": {"character": "tube", "drive_db": 9, "bias": 0.2}}),
+                unit_because(
+                    &SATURATOR,
+                    "closes the gaps with overtones",
+                    values!(SATURATOR.tables.params, {"character": "tube", "drive_db": 9, "bias": 0.2}),
+                ),
             ]
         }
         Recipe::Body => {
@@ -147,17 +162,29 @@ pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<Json> {
             let threshold_db = rounded((heard.peak_db - BODY_TAKES_DB / (1.0 - 1.0 / BODY_RATIO)).clamp(-60.0, 0.0));
             let ceiling_db = rounded((held_db - BODY_SHAVES_DB + BODY_MAKEUP_DB).clamp(-24.0, 0.0));
             vec![
-                compressor(
+                unit_because(
+                    &COMPRESSOR,
                     format!("takes {BODY_TAKES_DB} dB and more off the loud notes and is back within {release} ms"),
-                    json!({"threshold_db": threshold_db, "ratio": BODY_RATIO, "knee_db": 3, "attack_ms": 0, "crush": true, "release_ms": release,
-                        "makeup_db": BODY_MAKEUP_DB}),
+                    values!(COMPRESSOR.tables.params, {"threshold_db": threshold_db, "ratio": BODY_RATIO, "knee_db": 3,
+                        "attack_ms": 0, "crush": true, "release_ms": release, "makeup_db": BODY_MAKEUP_DB}),
                 ),
-                json!({"kind": "surgical-eq", "why": "leans on where the part has its weight", "params": {"bands": [
-                    {"shape": "bell", "freq_hz": heard.most_hz.clamp(70.0, 500.0).round(), "gain_db": 2, "q": 0.8},
-                    {"shape": "low-pass", "freq_hz": 6000, "slope_db_oct": 12},
-                ]}}),
-                json!({"kind": "limiter", "why": format!("shaves {BODY_SHAVES_DB} dB more off what is left of the strokes"),
-                    "params": {"ceiling_db": ceiling_db, "release_ms": 25, "auto_release": false, "lookahead_ms": 1.5}}),
+                because(
+                    "leans on where the part has its weight",
+                    unit_of_rows(
+                        &SURGICAL,
+                        vec![
+                            values!(BAND, {"shape": "bell", "freq_hz": heard.most_hz.clamp(70.0, 500.0).round(),
+                                "gain_db": 2, "q": 0.8}),
+                            values!(BAND, {"shape": "low-pass", "freq_hz": 6000, "slope_db_oct": 12}),
+                        ],
+                    ),
+                ),
+                unit_because(
+                    &LIMITER,
+                    format!("shaves {BODY_SHAVES_DB} dB more off what is left of the strokes"),
+                    values!(LIMITER.tables.params, {"ceiling_db": ceiling_db, "release_ms": 25, "auto_release": false,
+                        "lookahead_ms": 1.5}),
+                ),
             ]
         }
     }
@@ -181,6 +208,7 @@ mod tests {
     use crate::rack::RackSpec;
     use crate::signal::math::{TAU, exp, sin};
     use crate::trial::Take;
+    use serde_json::json;
 
     /// Strokes over a ringing body, half a second apart.
     fn drum(level: f64) -> Passage {

@@ -13,7 +13,13 @@ use crate::measure::moments::Moments;
 use crate::measure::third_octave::{BANDS, centre_hz};
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::{log, pow};
+use crate::unit::Param;
+use crate::unit::eq::surgical::KIND as SURGICAL;
 use crate::unit::text::note_name;
+use crate::unit::written::{because, unit_of_rows, values};
+
+/// The parameters of a band.
+const BAND: &[Param] = SURGICAL.tables.lists[0].params;
 
 /// dB either side of equal level between lost and whole.
 const SPAN_DB: f64 = 15.0;
@@ -144,8 +150,8 @@ pub enum Way {
 #[must_use]
 pub fn units(way: Way, greater: u32, greater_name: &str, hz: f64, level_db: f64) -> (Json, Option<Json>) {
     let hz = (hz * 10.0).round() / 10.0;
-    let bell = |gain_db: f64| json!({"shape": "bell", "freq_hz": hz, "gain_db": gain_db, "q": PAIR_Q});
-    let eq = |why: String, band: Json| json!({"kind": "surgical-eq", "why": why, "params": {"bands": [band]}});
+    let bell = |gain_db: f64| values!(BAND, {"shape": "bell", "freq_hz": hz, "gain_db": gain_db, "q": PAIR_Q});
+    let eq = |why: String, band: Json| because(why, unit_of_rows(&SURGICAL, vec![band]));
     match way {
         Way::Pair => {
             let dip = eq(format!("makes room for {greater_name}"), bell(DIP_DB));
@@ -155,9 +161,11 @@ pub fn units(way: Way, greater: u32, greater_name: &str, hz: f64, level_db: f64)
             // Half-way down from where the key is strongest, a peak being some 6 dB over the
             // mean square of a moment: the hits move it, what rings after them does not.
             let threshold = (level_db - 6.0).clamp(-80.0, 0.0).round();
-            let mut band = bell(0.0);
-            band["dynamic"] = json!({"threshold_db": threshold, "ratio": KEYED_RATIO, "range_db": KEYED_RANGE_DB,
-                "attack_ms": KEYED_ATTACK_MS, "release_ms": KEYED_RELEASE_MS, "key": "key"});
+            let band = values!(BAND, {
+                "shape": "bell", "freq_hz": hz, "gain_db": 0.0, "q": PAIR_Q,
+                "dynamic.threshold_db": threshold, "dynamic.ratio": KEYED_RATIO, "dynamic.range_db": KEYED_RANGE_DB,
+                "dynamic.attack_ms": KEYED_ATTACK_MS, "dynamic.release_ms": KEYED_RELEASE_MS, "dynamic.key": "key",
+            });
             let mut dip = eq(format!("makes room while {greater_name} plays"), band);
             dip["key"] = json!({"strip": greater, "tap": "after-rack"});
             (dip, None)

@@ -11,6 +11,8 @@ use super::width::{MONO_DB, WidthMeter};
 use crate::session::{Edit, Part, Strip};
 use crate::signal::decibel::{gain_to_db, power_to_db};
 use crate::signal::{BLOCK, StereoBlock};
+use crate::unit::eq::surgical::KIND as SURGICAL;
+use crate::unit::written::{because, unit_of_rows, values};
 
 /// A sample this close to full scale counts as at it: one step of a 16-bit file.
 const FULL_SCALE: f32 = 1.0 - 1.0 / 32_768.0;
@@ -290,7 +292,7 @@ impl Finding {
             Fault::Dc | Fault::Rumble => {
                 let cuts =
                     |u: &crate::rack::UnitSpec| u.settings.rows().iter().any(|r| r.choice("shape") == "high-pass");
-                strip.rack.units.iter().any(|u| u.kind.id == "surgical-eq" && cuts(u))
+                strip.rack.units.iter().any(|u| u.kind.id == SURGICAL.id && cuts(u))
             }
         }
     }
@@ -301,8 +303,8 @@ fn set(strip: u32, control: &str, value: serde_json::Value) -> Edit {
 }
 
 fn high_pass(strip: u32, hz: f64, slope: u32, why: &str) -> Edit {
-    let band = json!({ "shape": "high-pass", "freq_hz": hz, "slope_db_oct": slope });
-    Edit::AddUnit { strip, at: 0, unit: json!({ "kind": "surgical-eq", "why": why, "params": { "bands": [band] } }) }
+    let band = values!(SURGICAL.tables.lists[0].params, {"shape": "high-pass", "freq_hz": hz, "slope_db_oct": slope});
+    Edit::AddUnit { strip, at: 0, unit: because(why, unit_of_rows(&SURGICAL, vec![band])) }
 }
 
 #[cfg(test)]

@@ -5,7 +5,8 @@
 //! drives validation, storage, the engine, the printed sheet and the controls
 //! on the page; nothing else repeats a parameter's name, range or default.
 //!
-//! `param, sound <- value <- settings <- processor <- kind <- each kind <- its folder <- catalogue`.
+//! `param, sound <- value <- settings <- processor <- kind <- each kind <- its folder <- catalogue`. What the core
+//! proposes is [`written`] against the tables.
 
 pub mod catalogue;
 pub mod dynamics;
@@ -20,6 +21,7 @@ pub mod space;
 pub mod text;
 pub mod tone;
 pub mod value;
+pub mod written;
 
 pub use kind::{Tail, UnitKind};
 pub use param::{Change, Domain, Param, Quantity, Tables, Taper};

@@ -10,6 +10,7 @@ use zinc_core::render::offline::Part;
 use zinc_core::render::{Plan, fader_gain};
 use zinc_core::session::{Edit, Session, Strip};
 use zinc_core::signal::StereoBlock;
+use zinc_core::unit::tone::amp::KIND as AMP;
 
 use super::figures::Figures;
 use super::watching::Watching;
@@ -56,7 +57,7 @@ impl Advice<'_> {
         let strip = self.0.strip(id)?;
         let rate = f64::from(session.rate);
         let mut all = pairs::seen(&strip.rack, rate);
-        if strip.rack.units.iter().any(|unit| unit.kind.id == "amp") {
+        if strip.rack.units.iter().any(|unit| unit.kind.id == AMP.id) {
             all.extend(pairs::amp_inputs(id, &strip.rack, &Figures(self.0).treatment(id)?));
         }
         for suspect in pairs::suspects(&strip.rack) {

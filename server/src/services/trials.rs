@@ -8,6 +8,7 @@ use zinc_core::trial::hit::{Hit, loudest};
 use zinc_core::trial::lead_in;
 use zinc_core::trial::take::unlike_db;
 use zinc_core::trial::{Passage, Take, Trial, Variant};
+use zinc_core::unit::dynamics::compressor::KIND as COMPRESSOR;
 
 use super::passages::Passages;
 use super::work::Work;
@@ -126,7 +127,7 @@ impl Trials<'_> {
         let Work { session, job, .. } = self.0;
         let gone = || Stopped::Failed("This compressor is not there any more; nothing was changed.".into());
         let rack = session.strip(strip).map(|s| s.rack.clone()).ok_or_else(gone)?;
-        let at = rack.units.iter().position(|u| u.id == unit && u.kind.id == "compressor").ok_or_else(gone)?;
+        let at = rack.units.iter().position(|u| u.id == unit && u.kind.id == COMPRESSOR.id).ok_or_else(gone)?;
         let stretch = [from.max(0.0), to.min(from.max(0.0) + carry::LONGEST_S)];
         let part = Passages(self.0).led_before_rack(strip, stretch, lead_in::seconds(&rack))?;
         let before = Take::of(&part, &RackSpec { units: rack.units[..at].to_vec() }, None).sound;

@@ -5,6 +5,7 @@ use zinc_core::advice::{order, watch};
 use zinc_core::rack::RackSpec;
 use zinc_core::render::Source;
 use zinc_core::session::{Edit, Role};
+use zinc_core::unit::eq::surgical::KIND as SURGICAL;
 
 use super::passages::Passages;
 use super::work::Work;
@@ -57,7 +58,7 @@ impl Watching<'_> {
         });
         let mut all: Vec<Json> = faults.collect();
         // Lifts of a surgical EQ before a compressor are said in figures already.
-        let pairs = order::pairs(rack).into_iter().filter(|(eq, _)| rack.units[*eq].kind.id != "surgical-eq");
+        let pairs = order::pairs(rack).into_iter().filter(|(eq, _)| rack.units[*eq].kind.id != SURGICAL.id);
         for (eq, by) in pairs {
             job.progress("listening to both orders", 0.8)?;
             if let Some(found) = order::check(&passage, rack, eq, by).filter(|order| order.matters) {

@@ -5,7 +5,7 @@
 
 mod suggestion;
 
-use serde_json::{Value as Json, json};
+use serde_json::Value as Json;
 
 pub use self::suggestion::EQUALISER;
 pub use self::suggestion::FirstMove;
@@ -15,8 +15,15 @@ use crate::measure::rings::Ring;
 use crate::measure::third_octave::{BANDS, centre_hz};
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::pow;
+use crate::unit::Param;
 use crate::unit::Quantity;
+use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
+use crate::unit::eq::surgical::KIND as SURGICAL;
 use crate::unit::text::format as written;
+use crate::unit::written::{unit, unit_of_rows, values};
+
+/// The parameters of a band.
+const BAND: &[Param] = SURGICAL.tables.lists[0].params;
 
 /// Never more than this many.
 const MOST: usize = 4;
@@ -76,11 +83,12 @@ fn hum(hum: &Hum) -> FirstMove {
     lines.truncate(MOST_HUM);
     lines.sort_by(|a, b| a.0.total_cmp(&b.0));
     let named: Vec<String> = lines.iter().map(|(hz, dbfs)| format!("{hz:.0} Hz at {dbfs:.0} dBFS")).collect();
-    let bands: Vec<Json> = lines.iter().map(|(hz, _)| json!({"shape": "notch", "freq_hz": hz, "q": HUM_Q})).collect();
+    let bands: Vec<Json> =
+        lines.iter().map(|(hz, _)| values!(BAND, {"shape": "notch", "freq_hz": hz, "q": HUM_Q})).collect();
     FirstMove::new(
         format!("Mains hum, {:.0} Hz and its multiples: {}.", hum.mains_hz, named.join(", ")),
         "a narrow notch at each".into(),
-        json!({ "kind": EQUALISER, "params": { "bands": bands } }),
+        unit_of_rows(&SURGICAL, bands),
     )
 }
 
@@ -156,11 +164,11 @@ fn hold(raw: &Raw) -> Option<FirstMove> {
     let ratio = if over > VERY_UNEVEN_LU { 4.0 } else { 2.5 };
     let says = format!("Its loud moments stand {over:.1} LU over the usual ones.");
     let does = format!("hold them from {threshold_db:.0} dBFS up, {ratio}:1");
-    let params = json!({
+    let params = values!(COMPRESSOR.tables.params, {
         "detect": "rms", "rms_ms": 25.0, "threshold_db": threshold_db, "ratio": ratio,
         "attack_ms": 12.0, "release_ms": 160.0, "knee_db": 6.0
     });
-    Some(FirstMove::new(says, does, json!({ "kind": "compressor", "params": params })))
+    Some(FirstMove::new(says, does, unit(&COMPRESSOR, params)))
 }
 
 /// Why a part needs no move: what was looked for, each with its figure.
@@ -181,7 +189,7 @@ fn mean_level(levels: &[f64]) -> f64 {
 }
 
 fn equaliser(band: &Json) -> Json {
-    json!({ "kind": EQUALISER, "params": { "bands": [band] } })
+    unit_of_rows(&SURGICAL, vec![band.clone()])
 }
 
 #[cfg(test)]
@@ -193,6 +201,7 @@ mod tests {
     use crate::session::{AudioRef, Edit, Family, Role, Session};
     use crate::signal::math::{TAU, exp, sin};
     use crate::signal::{BLOCK, StereoBlock};
+    use serde_json::json;
 
     const RATE: f64 = 48_000.0;
 

@@ -6,9 +6,10 @@ use serde_json::{Value as Json, json};
 use crate::rack::{RackSpec, UnitSpec};
 use crate::session::Edit;
 use crate::unit::Record;
+use crate::unit::eq::surgical::KIND as SURGICAL;
 
 /// Kind of unit that cuts.
-pub const EQUALISER: &str = "surgical-eq";
+pub const EQUALISER: &str = SURGICAL.id;
 /// Two frequencies of one move are no further apart than this share.
 const SAME: f64 = 0.06;
 

@@ -13,6 +13,14 @@ use crate::measure::events::Event;
 use crate::rack::RackSpec;
 use crate::signal::decibel::power_to_db;
 use crate::trial::{Passage, Take};
+use crate::unit::Param;
+use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
+use crate::unit::dynamics::multiband::KIND as MULTIBAND;
+use crate::unit::eq::surgical::KIND as SURGICAL;
+use crate::unit::written::{unit, unit_of_rows, values};
+
+/// The parameters of a band.
+const BAND: &[Param] = SURGICAL.tables.lists[0].params;
 
 /// Seconds about an event that are not held against a way; where events leave no stretch so far apart, fewer.
 const APART_S: [f64; 3] = [1.0, 0.3, 0.0];
@@ -94,24 +102,29 @@ impl Way {
                 if let Some(held) = bands.get_mut(0) {
                     held["threshold_db"] = json!(threshold_db);
                 }
-                json!({"kind": "multiband", "params": {"bands": bands}})
+                unit_of_rows(&MULTIBAND, bands.as_array().cloned().unwrap_or_default())
             }
-            Self::MovingBand => json!({"kind": "surgical-eq", "params": {"bands": [{
-                "shape": "bell", "freq_hz": centre.round(), "gain_db": 0, "q": q,
-                "dynamic": {
-                    "threshold_db": threshold_db, "ratio": RATIO, "range_db": 24,
-                    "attack_ms": ATTACK_MS, "release_ms": RELEASE_MS,
-                },
-            }]}}),
-            Self::Compressor => json!({"kind": "compressor", "params": {
-                "threshold_db": threshold_db, "ratio": WHOLE_RATIO, "knee_db": 0, "attack_ms": ATTACK_MS,
-                "release_ms": RELEASE_MS, "key_low_cut_hz": event.from_hz.clamp(20.0, 2000.0).round(),
-                "key_high_cut_hz": event.to_hz.clamp(200.0, 20_000.0).round(),
-            }}),
-            Self::StaticCut => json!({"kind": "surgical-eq", "params": {"bands": [{
-                "shape": "bell", "freq_hz": centre.round(), "q": q,
-                "gain_db": (-10.0 * event.over_db.clamp(0.0, DEEPEST_DB)).round() / 10.0,
-            }]}}),
+            Self::MovingBand => {
+                let band = values!(BAND, {
+                    "shape": "bell", "freq_hz": centre.round(), "gain_db": 0, "q": q,
+                    "dynamic.threshold_db": threshold_db, "dynamic.ratio": RATIO, "dynamic.range_db": 24,
+                    "dynamic.attack_ms": ATTACK_MS, "dynamic.release_ms": RELEASE_MS,
+                });
+                unit_of_rows(&SURGICAL, vec![band])
+            }
+            Self::Compressor => {
+                let params = values!(COMPRESSOR.tables.params, {
+                    "threshold_db": threshold_db, "ratio": WHOLE_RATIO, "knee_db": 0, "attack_ms": ATTACK_MS,
+                    "release_ms": RELEASE_MS, "key_low_cut_hz": event.from_hz.clamp(20.0, 2000.0).round(),
+                    "key_high_cut_hz": event.to_hz.clamp(200.0, 20_000.0).round(),
+                });
+                unit(&COMPRESSOR, params)
+            }
+            Self::StaticCut => {
+                let gain_db = (-10.0 * event.over_db.clamp(0.0, DEEPEST_DB)).round() / 10.0;
+                let band = values!(BAND, {"shape": "bell", "freq_hz": centre.round(), "q": q, "gain_db": gain_db});
+                unit_of_rows(&SURGICAL, vec![band])
+            }
         }
     }
 

@@ -14,17 +14,22 @@ pub mod table;
 use core::f64::consts::LN_10;
 
 use serde::Serialize;
-use serde_json::json;
 
 use self::table::{USUAL, Usual};
-use super::first::{EQUALISER, FirstMove};
+use super::first::FirstMove;
 use crate::measure::raw::Raw;
 use crate::measure::third_octave::{BANDS, centre_hz};
 use crate::session::Part;
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::{log, pow};
+use crate::unit::Param;
 use crate::unit::Quantity;
+use crate::unit::eq::surgical::KIND as SURGICAL;
 use crate::unit::text::format as written;
+use crate::unit::written::{unit_of_rows, values};
+
+/// The parameters of a band.
+const BAND: &[Param] = SURGICAL.tables.lists[0].params;
 
 /// Thirds of an octave on either side that an octave is held against.
 const BESIDE: [usize; 3] = [4, 5, 6];
@@ -149,8 +154,8 @@ impl Departure {
         let gain_db = (10.0 * (-SHARE * over_db).clamp(-MOST_DB, MOST_DB)).round() / 10.0;
         let (shape, q) = if shelf { ("high-shelf", SHELF_Q) } else { ("bell", BELL_Q) };
         let does = if gain_db < 0.0 { "cut" } else { "lift" };
-        let band = json!({"shape": shape, "freq_hz": hz, "gain_db": gain_db, "q": q});
-        let unit = json!({"kind": EQUALISER, "params": {"bands": [band]}});
+        let band = values!(BAND, {"shape": shape, "freq_hz": hz, "gain_db": gain_db, "q": q});
+        let unit = unit_of_rows(&SURGICAL, vec![band]);
         FirstMove::new(says, format!("a broad {does} of {:.1} dB at {named}", gain_db.abs()), unit)
     }
 }

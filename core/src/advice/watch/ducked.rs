@@ -5,7 +5,9 @@ use serde_json::json;
 use super::evidence::Evidence;
 use super::found::{Found, harder};
 use crate::rack::UnitSpec;
+use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
 use crate::unit::dynamics::compressor::law_of;
+use crate::unit::written::id;
 
 /// dB by which the note before was louder.
 const SOFTER_DB: f64 = 6.0;
@@ -43,10 +45,16 @@ pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
         measured_in: "dB",
         at_s: Evidence::seconds(worst.0),
         mend: format!("a release of {release_ms} ms is over before they come"),
-        set: vec![("release_ms", json!(release_ms)), ("release_note", json!("ms"))],
+        set: vec![
+            (id!(COMPRESSOR.tables.params, "release_ms"), json!(release_ms)),
+            (id!(COMPRESSOR.tables.params, "release_note"), json!("ms")),
+        ],
         worse: [
             harder(unit, 4.0).as_slice(),
-            &[("release_ms", json!((3.0 * p.number("release_ms")).min(4000.0))), ("release_note", json!("ms"))],
+            &[
+                (id!(COMPRESSOR.tables.params, "release_ms"), json!((3.0 * p.number("release_ms")).min(4000.0))),
+                (id!(COMPRESSOR.tables.params, "release_note"), json!("ms")),
+            ],
         ]
         .concat(),
     })

@@ -4,6 +4,8 @@ use serde::Serialize;
 use serde_json::{Value as Json, json};
 
 use crate::rack::UnitSpec;
+use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
+use crate::unit::written::id;
 
 /// A fault, whichever unit has it.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -31,5 +33,8 @@ pub struct Found {
 /// What makes any unit's faults worse: a wall, its threshold so many dB lower.
 pub(super) fn harder(unit: &UnitSpec, lower_db: f64) -> [(&'static str, Json); 2] {
     let threshold_db = (unit.settings.fixed.number("threshold_db") - lower_db).max(-60.0);
-    [("threshold_db", json!(threshold_db)), ("ratio", json!(20.0))]
+    [
+        (id!(COMPRESSOR.tables.params, "threshold_db"), json!(threshold_db)),
+        (id!(COMPRESSOR.tables.params, "ratio"), json!(20.0)),
+    ]
 }

@@ -6,6 +6,8 @@ use super::evidence::{Evidence, correlation, quantile, smoothed};
 use super::found::{Found, harder};
 use crate::rack::{RackSpec, UnitSpec};
 use crate::trial::{Passage, Take};
+use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
+use crate::unit::written::id;
 
 /// Reduction must swing by so many dB: plain work takes 5 at most, and where a hand picks a chord string by string its
 /// lows drive that by turns with its highs.
@@ -68,8 +70,12 @@ pub(super) fn highs_pulled(evidence: &Evidence, unit: &UnitSpec) -> Option<Found
         measured_in: "dB",
         at_s: Evidence::seconds(worst),
         mend: format!("a key low cut at {LOWS_MEND_HZ} Hz keeps the lows from driving it"),
-        set: vec![("key_low_cut_hz", json!(LOWS_MEND_HZ))],
-        worse: [harder(unit, 6.0).as_slice(), &[("key_high_cut_hz", json!(ONLY_LOWS_HZ))]].concat(),
+        set: vec![(id!(COMPRESSOR.tables.params, "key_low_cut_hz"), json!(LOWS_MEND_HZ))],
+        worse: [
+            harder(unit, 6.0).as_slice(),
+            &[(id!(COMPRESSOR.tables.params, "key_high_cut_hz"), json!(ONLY_LOWS_HZ))],
+        ]
+        .concat(),
     })
 }
 
@@ -81,7 +87,7 @@ pub(super) fn without_rumble(before: &Passage, unit: &UnitSpec, now: &Take) -> O
         return None;
     }
     let mut json = unit.to_json();
-    json["params"]["key_low_cut_hz"] = json!(RUMBLE_MEND_HZ);
+    json["params"][id!(COMPRESSOR.tables.params, "key_low_cut_hz")] = json!(RUMBLE_MEND_HZ);
     let unit = UnitSpec::from_json(&json, 0).ok()?;
     Some(Take::of(before, &RackSpec { units: vec![unit] }, None))
 }
@@ -118,8 +124,12 @@ pub(super) fn rumble(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
         measured_in,
         at_s: Evidence::seconds(worst),
         mend: format!("a key low cut at {RUMBLE_MEND_HZ} Hz, or a high-pass before it, keeps it to the notes"),
-        set: vec![("key_low_cut_hz", json!(RUMBLE_MEND_HZ))],
-        worse: [harder(unit, 10.0).as_slice(), &[("key_high_cut_hz", json!(ONLY_LOWS_HZ))]].concat(),
+        set: vec![(id!(COMPRESSOR.tables.params, "key_low_cut_hz"), json!(RUMBLE_MEND_HZ))],
+        worse: [
+            harder(unit, 10.0).as_slice(),
+            &[(id!(COMPRESSOR.tables.params, "key_high_cut_hz"), json!(ONLY_LOWS_HZ))],
+        ]
+        .concat(),
     })
 }
 

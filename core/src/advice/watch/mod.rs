@@ -20,6 +20,7 @@ use serde::Serialize;
 
 use crate::rack::{RackSpec, UnitSpec};
 use crate::trial::{Passage, Take};
+use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
 use evidence::Evidence;
 pub use found::Found;
 
@@ -55,7 +56,7 @@ pub fn faults(passage: &Passage, rack: &RackSpec) -> Vec<Fault> {
     for (at, unit) in rack.units.iter().enumerate() {
         let after = Take::of(&before, &RackSpec { units: vec![unit.clone()] }, None);
         // One that another sound drives is meant to move with that.
-        if unit.is_on() && unit.kind.id == "compressor" && unit.key.is_none() {
+        if unit.is_on() && unit.kind.id == COMPRESSOR.id && unit.key.is_none() {
             let without_rumble = lows::without_rumble(&before, unit, &after);
             let evidence = Evidence::of(&before, &after, without_rumble.as_ref());
             let found = JUDGES.iter().filter_map(|judge| judge(&evidence, unit));

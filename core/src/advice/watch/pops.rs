@@ -6,6 +6,8 @@ use serde_json::json;
 use super::evidence::{Evidence, quantile};
 use super::found::{Found, harder};
 use crate::rack::UnitSpec;
+use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
+use crate::unit::written::id;
 
 /// Steps of the beginning, and of what follows it.
 const FIRST_STEPS: std::ops::Range<usize> = 0..3;
@@ -46,7 +48,11 @@ pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
         measured_in: "dB",
         at_s: Evidence::seconds(worst.0),
         mend: "an attack of 1 ms takes the pop away".into(),
-        set: vec![("attack_ms", json!(1.0))],
-        worse: [harder(unit, 8.0).as_slice(), &[("attack_ms", json!(attack_ms.max(25.0)))]].concat(),
+        set: vec![(id!(COMPRESSOR.tables.params, "attack_ms"), json!(1.0))],
+        worse: [
+            harder(unit, 8.0).as_slice(),
+            &[(id!(COMPRESSOR.tables.params, "attack_ms"), json!(attack_ms.max(25.0)))],
+        ]
+        .concat(),
     })
 }

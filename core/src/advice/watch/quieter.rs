@@ -5,6 +5,8 @@ use serde_json::json;
 use super::evidence::{Evidence, quantile};
 use super::found::Found;
 use crate::rack::UnitSpec;
+use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
+use crate::unit::written::id;
 
 /// dB that the body loses.
 const LOST_DB: f64 = 1.5;
@@ -32,12 +34,15 @@ pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
         at_s: Evidence::seconds(Evidence::most(evidence.active(), |step| evidence.reduction[step])),
         mend: format!("a faster attack takes the peaks; a make-up of {makeup_db:+.1} dB gives the body back"),
         set: vec![
-            ("attack_ms", json!(unit.settings.fixed.number("attack_ms").min(3.0))),
-            ("makeup_db", json!(makeup_db.clamp(-30.0, 30.0))),
+            (id!(COMPRESSOR.tables.params, "attack_ms"), json!(unit.settings.fixed.number("attack_ms").min(3.0))),
+            (id!(COMPRESSOR.tables.params, "makeup_db"), json!(makeup_db.clamp(-30.0, 30.0))),
         ],
         worse: vec![
-            ("ratio", json!(20.0)),
-            ("attack_ms", json!((1.5 * unit.settings.fixed.number("attack_ms")).clamp(40.0, 300.0))),
+            (id!(COMPRESSOR.tables.params, "ratio"), json!(20.0)),
+            (
+                id!(COMPRESSOR.tables.params, "attack_ms"),
+                json!((1.5 * unit.settings.fixed.number("attack_ms")).clamp(40.0, 300.0)),
+            ),
         ],
     })
 }
