@@ -8,6 +8,7 @@ use std::collections::BTreeMap;
 
 use serde_json::{Map, Value as Json, json};
 
+use super::carried_over::{SINCE, carry_over};
 use super::follow::Follow;
 use super::kept::Kept;
 use super::key::Key;
@@ -67,6 +68,7 @@ fn known(kind: &UnitKind, mut object: Map<String, Json>, number: usize) -> Resul
         None => is_field(kind, name, value),
     });
     if let Some(Json::Object(params)) = object.get_mut("params") {
+        carry_over(SINCE, kind, params);
         take_from_params(kind, params, &mut values);
     }
     let mut unit = UnitSpec::from_json(&Json::Object(object), number)?;

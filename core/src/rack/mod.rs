@@ -2,11 +2,13 @@
 //!
 //! [`spec`] is the rack as written down (a file, a row of the store), `facts` what is known of
 //! it without running it, [`station`] runs one unit with its switch, mix, trim and place,
-//! `any_version` reads what another version has written and [`kept`] is what of it cannot be used,
+//! `any_version` reads what another version has written, `carried_over` is what its parameters have become, [`kept`] what
+//! of it cannot be used,
 //! [`key`] is the outside sound that drives a unit, [`follow`] links one unit to another, and
 //! [`chain`] runs all of them.
 
 mod any_version;
+mod carried_over;
 pub mod chain;
 mod facts;
 pub mod follow;
