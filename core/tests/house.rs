@@ -99,7 +99,8 @@ fn no_floor_of_the_core_rests_on_one_above_it() {
         .map(|entry| entry.file_name().to_string_lossy().into_owned())
         .collect();
     let mut drawn = floors.clone();
-    (folders.sort(), drawn.sort());
+    folders.sort();
+    drawn.sort();
     assert_eq!(folders, drawn, "what is drawn is what is there");
     let floor = |file: &Path| {
         let name = file.strip_prefix(&root).expect("inside").iter().next()?.to_string_lossy().into_owned();

@@ -11,7 +11,7 @@ use crate::unit::param::{Domain, Param};
 
 /// What a parameter has become.
 #[derive(Clone, Copy, Debug)]
-pub(super) enum Became {
+pub enum Became {
     /// The same under another name.
     Renamed(&'static str),
     /// The same, whose range is narrower now: what lies outside goes to its nearer end.
@@ -22,7 +22,7 @@ pub(super) enum Became {
 
 /// One parameter of a kind, of the unit itself or of the rows of a list.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Former {
+pub struct Former {
     /// The kind, by its name in files.
     pub kind: &'static str,
     /// The list, of a row's parameter.
@@ -34,10 +34,10 @@ pub(super) struct Former {
 }
 
 /// Everything that has changed since rack files of version 1. Nothing has yet.
-pub(super) const SINCE: &[Former] = &[];
+pub const SINCE: &[Former] = &[];
 
 /// Brings the parameters of a unit as a file has them to what they are called now.
-pub(super) fn carry_over(since: &[Former], kind: &UnitKind, params: &mut Map<String, Json>) {
+pub fn carry_over(since: &[Former], kind: &UnitKind, params: &mut Map<String, Json>) {
     for former in since.iter().filter(|former| former.kind == kind.id) {
         match former.list {
             None => carry(former, kind.tables.params, params),

@@ -8,7 +8,7 @@
 //! [`chain`] runs all of them.
 
 mod any_version;
-mod carried_over;
+pub mod carried_over;
 pub mod chain;
 mod facts;
 pub mod follow;
