@@ -151,7 +151,7 @@ frames: number,
  * Where it begins in the song, in frames.
  */
 start: number, };
-export type Send = { 
+export type AuxSend = { 
 /**
  * The bus or return it goes to.
  */
@@ -181,7 +181,7 @@ start: number,
  * One past the last frame.
  */
 end: number, };
-export type Strip = { id: number, name: string, family: string, note: string, part: Part, guessed: boolean, take_set: number, role: string, audio: AudioRef | null, feeds: number | null, sends: Array<Send>, controls: Params, rack: Rack, over_time?: Course[], };
+export type Strip = { id: number, name: string, family: string, note: string, part: Part, guessed: boolean, take_set: number, role: string, audio: AudioRef | null, feeds: number | null, sends: Array<AuxSend>, controls: Params, rack: Rack, over_time?: Course[], };
 export type Frame = { name: string, rate: number, tempo_bpm: number, beats_per_bar: number, points_on_beats: boolean, sections: Array<Section>, };
 export type Candidate = { 
 /**
@@ -536,7 +536,7 @@ strip: number,
 /**
  * The sends.
  */
-sends: Array<Send>, } | { "edit": "set-part", 
+sends: Array<AuxSend>, } | { "edit": "set-part", 
 /**
  * Which strip.
  */

@@ -12,7 +12,7 @@ import { Refusal, request } from './api.js';
 
 /**
  * @typedef {import('../types.js').Unit} Unit
- * @typedef {import('../types.js').Send} Send
+ * @typedef {import('../types.js').AuxSend} Send
  * @typedef {import('../types.js').Strip} Strip
  * @typedef {import('../types.js').UnitSet} UnitSet
  * @typedef {import('../types.js').Section} Section
