@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { api, boxOf, bringIn, follow, open, ready } from '../tools/program.js';
-import { attachRecorder, heard, onset, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
+import { attachRecorder, heard, laterBy, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
 const RATE = 48000;
@@ -386,7 +386,7 @@ test('lanes and section values are played as they are printed, within -120 dBFS,
   const [left, right] = await heard(page);
   assert.deepEqual(faults, []);
   await close();
-  const shift = onset(left) - onset(print.channels[0]);
+  const shift = laterBy(left, print.channels[0]);
   const frames = Math.min(9 * RATE, left.length - shift);
   assert.ok(frames > 8 * RATE && rmsDb(left.subarray(shift, shift + frames)) > -60, `captured ${frames} frames`);
   const worst = Math.max(

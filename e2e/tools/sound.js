@@ -185,6 +185,12 @@ export function onset(x, over = 1e-7) {
   return -1;
 }
 
+/**
+ * Frames by which what was captured is later than what was printed: by the first loud sample of both, since what rings ahead
+ * of a song's first sample is played and not printed. @param {ArrayLike<number>} captured @param {ArrayLike<number>} printed
+ */
+export const laterBy = (captured, printed) => onset(captured, 0.01) - onset(printed, 0.01);
+
 /** Peak difference in dBFS of two runs. @param {Float32Array} a @param {Float32Array} b @param {number} frames */
 export function peakDifferenceDb(a, b, frames) {
   let most = 0;
