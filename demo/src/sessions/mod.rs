@@ -1,18 +1,18 @@
 //! The two sessions of the demo: as recorded, and worked.
 //!
-//! [`treatments`] is what every strip's rack holds, written with [`units`]; [`paths`] is where the strips go, and
-//! [`strips`] finds, sets and orders them.
+//! [`treatments`] reads what every strip's rack holds (`worked.json`); [`paths`] is where the strips go, and [`strips`]
+//! finds, sets and orders them.
 
 mod paths;
 mod strips;
 mod treatments;
-mod units;
 
 use serde_json::json;
 use zinc_core::rack::UnitSpec;
 use zinc_core::session::{AudioRef, Family, Part, Role, Section, Session};
 
 use self::strips::{in_signal_order, named, set};
+use self::treatments::Treatment;
 use crate::song::{BARS, FRAMES, PARTS, RATE, TEMPO_BPM};
 use crate::stems::STEMS;
 
@@ -84,7 +84,7 @@ pub fn worked(audio: &[AudioRef]) -> Session {
     session.name = format!("{SONG} \u{b7} worked");
     paths::route(&mut session);
     paths::spread(&mut session);
-    for (name, note, units) in treatments::treatments() {
+    for Treatment { strip: name, heard_raw: note, units } in treatments::treatments() {
         let Some(id) = session.strips.iter().find(|s| s.name == name).map(|s| s.id) else { continue };
         for mut unit in units {
             // A key is written by name above and known by identity in the document.
@@ -104,7 +104,7 @@ pub fn worked(audio: &[AudioRef]) -> Session {
             }
         }
         if let Some(strip) = session.strip_mut(id) {
-            strip.note = note.to_string();
+            strip.note = note;
         }
     }
     paths::change_with_the_song(&mut session);
@@ -120,6 +120,7 @@ fn first_eq<'s>(session: &'s Session, name: &str) -> Option<&'s UnitSpec> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::stems::{ACOUSTIC_RING_HZ, SNARE_RING_HZ, VIOLIN_ROOM_HZ};
 
     fn audio() -> Vec<AudioRef> {
         STEMS.iter().map(|s| AudioRef { hash: s.name.into(), channels: 1, frames: FRAMES as u64, start: 0 }).collect()
@@ -128,7 +129,7 @@ mod tests {
     #[test]
     fn every_strip_of_the_worked_session_is_treated_and_every_treatment_is_valid() {
         let session = worked(&audio());
-        for (name, _, units) in treatments::treatments() {
+        for Treatment { strip: name, units, .. } in treatments::treatments() {
             let strip = session.strips.iter().find(|s| s.name == name);
             assert_eq!(strip.map(|s| s.rack.units.len()), Some(units.len()), "{name}");
         }
@@ -137,6 +138,19 @@ mod tests {
         assert!(zinc_core::session::routing::order(&session).is_ok());
         assert!(session.strips.iter().flat_map(|s| &s.sends).all(|s| session.strip(s.to).is_some()));
         assert_eq!(session.strips.iter().flat_map(|s| &s.rack.units).filter(|u| u.key.is_some()).count(), 1);
+    }
+
+    #[test]
+    fn what_the_stems_were_given_to_be_found_is_cut_where_it_is() {
+        let session = worked(&audio());
+        for (name, hz) in [("Snare", SNARE_RING_HZ), ("Acoustic", ACOUSTIC_RING_HZ), ("Violins", VIOLIN_ROOM_HZ)] {
+            let eq = first_eq(&session, name).unwrap_or_else(|| panic!("no EQ on {name}"));
+            let there = |row: &zinc_core::unit::Record| (row.number("freq_hz") / hz - 1.0).abs() < 1e-6;
+            assert!(
+                eq.settings.rows().iter().any(|row| there(row) && row.number("gain_db") < 0.0),
+                "{name} at {hz} Hz"
+            );
+        }
     }
 
     #[test]
