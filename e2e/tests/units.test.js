@@ -77,20 +77,23 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
     const unit = () => page.evaluate(() => JSON.stringify(window.zincRack.doc.find(window.zincRack.doc.strip).rack.units[0]));
     /**
      * Moves one control and finds that its parameter changed, and no other.
-     * @param {string} what @param {() => Promise<unknown>} act @param {string} [meant] where its value stands, if its name says so
+     * @param {string} what @param {() => Promise<unknown>} act @param {string[]} [meant] where its value may stand, if its name says so
      */
     const moves = async (what, act, meant) => {
       const was = values(JSON.parse(await unit()));
       await act();
       const is = values(JSON.parse(await unit()));
       const changed = [...new Set([...was.keys(), ...is.keys()])].filter((path) => was.get(path) !== is.get(path));
-      assert.deepEqual(changed, [meant ?? changed[0]], `${kind.id}: ${what} changed ${changed}`);
+      const told = `${kind.id}: ${what} changed ${changed}`;
+      assert.ok(changed.length > 0, told);
+      // A place of a drawn curve takes its neighbours along; nothing else moves more than itself.
+      const drawn = !meant?.length && kind.picture === 'drawn' && changed.every((path) => path.startsWith('params.points.'));
+      if (!drawn) assert.equal(changed.length, 1, told);
+      if (meant?.length) assert.ok(meant.includes(changed[0]), told);
     };
-    /** Where the value of a control with this name stands; nothing for one of a row. @param {string} label */
-    const meantBy = (label) => {
-      const param = kind.params.find((/** @type {any} */ p) => label === `${kind.name}: ${p.label}`);
-      return param && `params.${param.id}`;
-    };
+    /** Where the value of a control with this name stands: two microphones have a distance; none for one of a row. @param {string} label */
+    const meantBy = (label) =>
+      kind.params.filter((/** @type {any} */ p) => label === `${kind.name}: ${p.label}`).map((/** @type {any} */ p) => `params.${p.id}`);
     const sliders = page.locator('#unit [role="slider"]');
     for (let n = 0; n < (await sliders.count()); n += 1) {
       const slider = sliders.nth(n);
@@ -108,7 +111,9 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
     for (const param of [...kind.params, { id: 'place', domain: { type: 'choice' } }]) {
       if (param.domain.type === 'number') continue;
       const label = param.id === 'place' ? 'acts on' : param.label;
-      const select = page.locator(`#unit select[aria-label$="${label}"]`);
+      // By its whole name: a row of a list may hold a choice that is called the same.
+      const named = param.id === 'place' ? '[aria-label$="acts on"]' : `[aria-label="${kind.name}: ${label}"]`;
+      const select = page.locator(`#unit select${named}`);
       const group = page.locator(`#unit [role="group"][aria-label$="${label}"] button[aria-pressed="false"]`);
       const lamp = page.locator('#unit button.lamp', { hasText: new RegExp(`^${label}$`) });
       if (param.domain.type === 'choice' && param.domain.options?.length === 1) continue;
@@ -116,24 +121,20 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
       if (param.domain.type === 'sound')
         await page.waitForFunction(
           (of) => /** @type {HTMLSelectElement} */ (document.querySelector(of)).options.length > 1,
-          `#unit select[aria-label$="${label}"]`,
+          `#unit select${named}`,
         );
-      await moves(
-        label,
-        async () => {
-          if (await select.count()) {
-            await select.first().focus();
-            await page.keyboard.press('ArrowDown');
-          } else if (await group.count()) {
-            await group.first().focus();
-            await page.keyboard.press('Enter');
-          } else {
-            await lamp.first().focus();
-            await page.keyboard.press('Enter');
-          }
-        },
-        param.id === 'place' ? 'place' : `params.${param.id}`,
-      );
+      await moves(label, async () => {
+        if (await select.count()) {
+          await select.first().focus();
+          await page.keyboard.press('ArrowDown');
+        } else if (await group.count()) {
+          await group.first().focus();
+          await page.keyboard.press('Enter');
+        } else {
+          await lamp.first().focus();
+          await page.keyboard.press('Enter');
+        }
+      }, [param.id === 'place' ? 'place' : `params.${param.id}`]);
     }
     await kept(page);
     const stored = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[0];
