@@ -4,10 +4,9 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { bringIn, open, ready } from '../tools/program.js';
-import { wavBytes } from '../tools/sound.js';
+import { RATE, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
-const RATE = 48000;
 const SECONDS = 10;
 
 /** Drums whose strokes a fast attack takes away. */

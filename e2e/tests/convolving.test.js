@@ -5,9 +5,8 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, test } from 'node:test';
 import { run, scratch } from '../tools/program.js';
-import { peakDifferenceDb, readWav, wavBytes } from '../tools/sound.js';
+import { RATE, peakDifferenceDb, readWav, wavBytes } from '../tools/sound.js';
 
-const RATE = 48000;
 const folder = scratch();
 after(() => folder.remove());
 const file = (/** @type {string} */ name) => join(folder.path, name);

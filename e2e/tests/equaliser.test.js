@@ -161,14 +161,15 @@ test('rings are looked for, marked, heard before they are cut, and what is none 
   const noise = await listenNow(page);
   await page.locator('.ring-hold').hover();
   await page.mouse.down();
-  // The noise's highs show in the steps from sample to sample; the first has none before it.
+  // Highs show in the steps from sample to sample; the first has none before it. A ring and nothing else steps by
+  // 2 sin(pi f / rate) of itself: were the noise's highs only 10 dB under what they are, the steps were 3 dB larger.
   const highs = (/** @type {Float32Array} */ sound) => rmsDb(sound.map((x, i) => x - (sound[i - 1] ?? x)));
-  await heardUntil(page, (alone) =>
-    assert.ok(
-      rmsDb(alone) > rmsDb(noise) - 6 && highs(alone) < highs(noise) - 10,
-      `${rmsDb(noise)}, ${rmsDb(alone)}; highs ${highs(noise)}, ${highs(alone)}`,
-    ),
-  );
+  const ofRing = 20 * Math.log10(2 * Math.sin((Math.PI * 900) / RATE));
+  assert.ok(highs(noise) - rmsDb(noise) > ofRing + 6, 'there is noise beside it');
+  await heardUntil(page, (alone) => {
+    assert.ok(rmsDb(alone) > rmsDb(noise) - 6, `${rmsDb(noise)}, ${rmsDb(alone)}`);
+    assert.ok(Math.abs(highs(alone) - rmsDb(alone) - ofRing) < 0.5, `${highs(alone) - rmsDb(alone)} dB, a ring alone ${ofRing}`);
+  });
   await page.mouse.up();
   await page.keyboard.press('Space');
   await page.getByRole('button', { name: /^cut it/ }).click();

@@ -5,10 +5,9 @@ import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { api, boxOf, bringIn, follow, open, ready } from '../tools/program.js';
-import { attachRecorder, heard, laterBy, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
+import { RATE, attachRecorder, heard, laterBy, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
-const RATE = 48000;
 const SECONDS = 12;
 
 /** Chords that change, different at any two moments; after a rest, so that their onset is that of the print. */

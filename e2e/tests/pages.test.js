@@ -6,6 +6,7 @@ import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { api, bringIn, kept, open, ready, run, start } from '../tools/program.js';
 import {
+  RATE,
   attachRecorder,
   come,
   heard,
@@ -23,7 +24,6 @@ import {
 } from '../tools/sound.js';
 
 const at = house();
-const RATE = 48000;
 
 /** The worked session's strip of this name. @param {string} name */
 async function strip(name) {

@@ -5,6 +5,7 @@ import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { api, bringIn, follow, open, ready, run } from '../tools/program.js';
 import {
+  RATE,
   attachRecorder,
   come,
   heard,
@@ -22,7 +23,6 @@ import {
 } from '../tools/sound.js';
 
 const at = house();
-const RATE = 48000;
 
 /** @param {number} id @param {any} edit */
 const change = (id, edit) => api(`${at.server.url}/api/sessions/${id}/edits`, { version: 0, edit });

@@ -3,10 +3,9 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { bringIn, open, ready } from '../tools/program.js';
-import { attachRecorder, come, heard, playOn, wavBytes } from '../tools/sound.js';
+import { RATE, attachRecorder, come, heard, playOn, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
-const RATE = 48000;
 const HZ = 437;
 const LEVEL = 0.25;
 const SECONDS = 60;

@@ -3,10 +3,9 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { api, bringIn, patient } from '../tools/program.js';
-import { wavBytes } from '../tools/sound.js';
+import { RATE, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
-const RATE = 48000;
 
 /** A session with one track and a compressor and an equaliser on it. */
 async function session() {

@@ -97,19 +97,22 @@ export async function listen(page, seconds = 0.8) {
 const HOLDS_WITHIN_MS = 60_000;
 
 /**
- * Listens anew until what is claimed of the sound holds: when a change is heard is the machine's affair, that it comes
- * to be heard, and so, is the claim.
+ * Listens anew until what is claimed of the sound holds, and holds once more: when a change is heard is the machine's
+ * affair; that it comes to be heard, and stays so, is the claim.
  * @param {import('playwright-core').Page} page
  * @param {(left: Float32Array, right: Float32Array) => void} claim throws where it does not hold
  * @param {number} [seconds] heard at once
  */
 export async function heardUntil(page, claim, seconds) {
+  let held = false;
   for (const until = Date.now() + HOLDS_WITHIN_MS; ;) {
     const sound = await listen(page, seconds);
     try {
       claim(...sound);
-      return sound;
+      if (held) return sound;
+      held = true;
     } catch (error) {
+      held = false;
       if (Date.now() > until) throw error;
     }
   }
