@@ -73,6 +73,8 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
         /** @type {HTMLDetailsElement} */ (fold).open = true;
       }),
     );
+    // From the first stroke, wherever taking another rack has left the playhead.
+    await page.evaluate(() => window.zincRack.host.seek(0));
     const before = figures(await listen(page, 0.5));
     const unit = () => page.evaluate(() => JSON.stringify(window.zincRack.doc.find(window.zincRack.doc.strip).rack.units[0]));
     /**
@@ -139,6 +141,7 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
     await kept(page);
     const stored = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units[0];
     assert.deepEqual(stored, JSON.parse(await unit()), `${kind.id} is kept as it is shown`);
+    await page.evaluate(() => window.zincRack.host.seek(0));
     await heardUntil(
       page,
       (...sides) => {
