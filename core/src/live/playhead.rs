@@ -125,4 +125,27 @@ mod tests {
             }
         }
     }
+
+    #[test]
+    fn a_playhead_that_steps_in_at_the_seam_of_a_loop_stays_in_it() {
+        let mut at_the_seam = 0;
+        for looped in [(0, 3000), (128, 1152), (0, 24_000)] {
+            let mut transport = Transport::new(100_000);
+            transport.set_loop(Some(looped));
+            transport.seek(looped.0);
+            let mut head = Playhead::new(transport);
+            head.play();
+            for _ in 0..400 {
+                head.next_reads();
+                at_the_seam += u32::from(head.transport.position() == looped.1);
+                for (own, other) in [(0, 0), (0, 66), (66, 0), (128, 700)] {
+                    let mut twin = Playhead::new(Transport::new(0));
+                    twin.step_beside(&head, own, other);
+                    let begun = twin.transport.position();
+                    assert!(begun <= looped.1, "{begun} is out of {looped:?}, late by {own} and {other}");
+                }
+            }
+        }
+        assert!(at_the_seam >= 10, "the seam fell between two blocks only {at_the_seam} times");
+    }
 }

@@ -27,8 +27,9 @@ pub struct Read {
 pub struct Transport {
     position: u64,
     playing: bool,
-    /// First frame and one past the last, while a stretch is looped.
-    looped: Option<(u64, u64)>,
+    /// First frame and one past the last of the stretch that is asked to be looped; what of it lies within the song
+    /// is [`Self::looped`].
+    asked_loop: Option<(u64, u64)>,
     /// Where the sound before the jump would be now, and frames of fade left.
     leaving: Option<(u64, u32)>,
     /// Frames of fade-in still to go after a start.
@@ -42,13 +43,13 @@ impl Transport {
     /// At the start of a song of `end` frames, stopped.
     #[must_use]
     pub fn new(end: u64) -> Self {
-        Self { position: 0, playing: false, looped: None, leaving: None, starting: 0, end, run_out: 0 }
+        Self { position: 0, playing: false, asked_loop: None, leaving: None, starting: 0, end, run_out: 0 }
     }
 
     /// Starts from the present position, or from the top if at the end.
     pub fn play(&mut self) {
         if self.position >= self.end {
-            self.position = self.looped.map_or(0, |l| l.0);
+            self.position = self.looped().map_or(0, |l| l.0);
         }
         self.starting = if self.position == 0 { 0 } else { JUMP_FADE };
         self.leaving = None;
@@ -69,7 +70,13 @@ impl Transport {
 
     /// Loops a stretch, or no longer.
     pub fn set_loop(&mut self, looped: Option<(u64, u64)>) {
-        self.looped = looped.filter(|(a, b)| a < b).map(|(a, b)| (a, b.min(self.end)));
+        self.asked_loop = looped;
+    }
+
+    /// The loop within the song as long as it is now: a song changes its length while it plays, and an end of a loop that
+    /// is never reached would end the playing instead.
+    fn looped(&self) -> Option<(u64, u64)> {
+        self.asked_loop.map(|(a, b)| (a, b.min(self.end))).filter(|(a, b)| a < b)
     }
 
     /// Changes the length of the song, and how far beyond it is read.
@@ -94,8 +101,9 @@ impl Transport {
     #[must_use]
     pub fn ahead(&self, from: u64, by: u64) -> Self {
         let mut position = from + by;
-        if let Some((start, end)) = self.looped
-            && from < end
+        // At its end the loop has not begun anew yet, and does with the next frame.
+        if let Some((start, end)) = self.looped()
+            && from <= end
             && position >= end
         {
             position = start + (position - end) % (end - start);
@@ -107,7 +115,7 @@ impl Transport {
     #[must_use]
     pub fn needs(&self, count: u64) -> [Option<(u64, u64)>; 3] {
         let ahead = count + u64::from(JUMP_FADE);
-        let wrap = self.looped.filter(|(_, b)| self.position < *b && self.position + count >= *b);
+        let wrap = self.looped().filter(|(_, b)| self.position < *b && self.position + count >= *b);
         [Some((self.position, ahead)), wrap.map(|(a, _)| (a, ahead)), self.leaving.map(|(p, n)| (p, u64::from(n)))]
     }
 
@@ -121,7 +129,7 @@ impl Transport {
     /// What to read for the next frame; moves on.
     pub fn next_read(&mut self) -> Read {
         let mut wrapped = false;
-        if let Some((a, b)) = self.looped
+        if let Some((a, b)) = self.looped()
             && self.position == b
         {
             self.jump_to(a);
@@ -135,7 +143,7 @@ impl Transport {
             self.leaving = (left > 1).then_some((from + 1, left - 1));
         }
         self.position += 1;
-        if self.position >= self.end + self.run_out && self.looped.is_none_or(|(_, b)| b != self.position) {
+        if self.position >= self.end + self.run_out && self.looped().is_none_or(|(_, b)| b != self.position) {
             self.playing = false;
         }
         read
@@ -171,6 +179,25 @@ mod tests {
             let sum = r.gain + r.from.map_or(0.0, |f| f.1);
             assert!((sum - 1.0).abs() < 1e-6);
         }
+    }
+
+    #[test]
+    fn a_loop_stays_within_a_song_that_becomes_shorter_and_is_whole_again_when_it_grows() {
+        let mut t = Transport::new(1000);
+        t.set_loop(Some((200, 800)));
+        t.play();
+        for end in [500, 1000, 300] {
+            t.set_end(end, 400);
+            // The pass in which it changes may be beyond the new end already.
+            t.seek(200);
+            let reads: Vec<u64> = (0..3000).map(|_| t.next_read().at).collect();
+            assert!(t.is_playing(), "of {end}");
+            assert_eq!((reads.iter().min(), reads.iter().max()), (Some(&200), Some(&(end.min(800) - 1))));
+        }
+        t.set_end(150, 0);
+        t.seek(0);
+        (0..150).for_each(|_| drop(t.next_read()));
+        assert!(!t.is_playing(), "a loop beyond the end is none");
     }
 
     #[test]
