@@ -296,12 +296,12 @@ fn a_release_that_is_a_note_value_follows_the_tempo_exactly() {
     let mut session = Session::new("tempo", 48_000);
     let strip = session.add_strip("Bass", Family::Bs, Role::Bus, 1);
     let unit = json!({"kind": "compressor", "params": {"threshold_db": -20, "ratio": 4, "knee_db": 0, "attack_ms": 0, "release_ms": 999, "release_note": "1/8"}});
-    Edit::AddUnit { strip, at: 0, unit }.apply(&mut session).expect("it fits");
+    Edit::AddUnit { strip, at: 0, unit: serde_json::from_value(unit).unwrap() }.apply(&mut session).expect("it fits");
     // An eighth is 30 s over the tempo; a dotted one half as much again.
     for (tempo_bpm, note, release_ms) in [(120.0, "1/8", 250.0), (75.0, "1/8", 400.0), (75.0, "1/8.", 600.0)] {
         Edit::SetTempo { tempo_bpm, beats_per_bar: 4 }.apply(&mut session).expect("a tempo");
         let unit = session.strip(strip).expect("there").rack.units[0].id;
-        Edit::SetParam { strip, unit, param: "release_note".into(), value: json!(note) }
+        Edit::SetParam { strip, unit, param: "release_note".into(), value: note.into() }
             .apply(&mut session)
             .expect("a note");
         let mut running = Rack::new(&session.strip(strip).expect("there").rack, RATE);

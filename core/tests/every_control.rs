@@ -4,12 +4,13 @@
 mod common;
 
 use common::units::unit;
-use serde_json::{Value, json};
+use serde_json::json;
 use zinc_core::rack::{Key, Keys, Rack, RackSpec, UnitSpec};
 use zinc_core::signal::noise::white;
 use zinc_core::signal::{BLOCK, StereoBlock};
 use zinc_core::unit::catalogue::KINDS;
 use zinc_core::unit::param::{Domain, Rests};
+use zinc_core::unit::value::Written;
 use zinc_core::unit::{Param, Record, UnitKind};
 
 const RATE: f64 = 48_000.0;
@@ -57,7 +58,7 @@ fn at_work(kind: &UnitKind) -> Vec<UnitSpec> {
             }
         }
         for param in kind.tables.params.iter().filter(|p| sounds && matches!(p.domain, Domain::Sound { .. })) {
-            all.set(param.id, &json!(common::units::sound_name(1))).expect("a sound");
+            all.set(param.id, &serde_json::from_value(json!(common::units::sound_name(1))).unwrap()).expect("a sound");
         }
         all.settings.fixed.supply(&common::units::sounds());
         all
@@ -103,12 +104,12 @@ fn awake(from: &UnitSpec, params: &[Param], param: &Param, path: &str) -> Vec<Un
 }
 
 /// Other values of a parameter than the one it has.
-fn others(param: &Param) -> Vec<Value> {
+fn others(param: &Param) -> Vec<Written> {
     match param.domain {
-        Domain::Number { min, max, taper, .. } => [0.05, 0.9].map(|t| json!(taper.value_at(t, min, max))).into(),
-        Domain::Choice { options, .. } => options.iter().map(|o| json!(o.id)).collect(),
-        Domain::Switch { .. } => vec![json!(false), json!(true)],
-        Domain::Sound { .. } => [0, 1].map(|n| json!(common::units::sound_name(n))).into(),
+        Domain::Number { min, max, taper, .. } => [0.05, 0.9].map(|t| taper.value_at(t, min, max).into()).into(),
+        Domain::Choice { options, .. } => options.iter().map(|o| o.id.into()).collect(),
+        Domain::Switch { .. } => vec![false.into(), true.into()],
+        Domain::Sound { .. } => [0, 1].map(|n| common::units::sound_name(n).as_str().into()).into(),
     }
 }
 

@@ -13,6 +13,7 @@ use zinc_core::signal::{BLOCK, StereoBlock};
 use zinc_core::unit::catalogue::KINDS;
 use zinc_core::unit::kind::TAIL_DB;
 use zinc_core::unit::param::{Domain, Rests};
+use zinc_core::unit::value::Written;
 use zinc_core::unit::{Param, Record, Tail, UnitKind};
 
 const RATE: f64 = 48_000.0;
@@ -286,7 +287,7 @@ fn a_unit_driven_by_numbers_of_the_song_goes_where_settings_would_take_it() {
         by_number.settings_mut().put_number_at(at, value);
         by_number.take_settings();
         by_number.snap();
-        spec.set(path, &json!(value)).expect("in range");
+        spec.set(path, &value.into()).expect("in range");
         let mut by_settings = (spec.kind.build)(&spec.settings, RATE);
         by_settings.snap();
         for n in 0..150 {
@@ -299,11 +300,11 @@ fn a_unit_driven_by_numbers_of_the_song_goes_where_settings_would_take_it() {
 }
 
 /// Values of others of a table with which a parameter of it rests, each way by name.
-fn resting_at(params: &[Param], rests: &Rests) -> Vec<Vec<(&'static str, serde_json::Value)>> {
-    let options = |id: &str| -> Vec<serde_json::Value> {
+fn resting_at(params: &[Param], rests: &Rests) -> Vec<Vec<(&'static str, Written)>> {
+    let options = |id: &str| -> Vec<&'static str> {
         match params.iter().find(|p| p.id == id).expect("in the same table").domain {
-            Domain::Choice { options, .. } => options.iter().map(|o| json!(o.id)).collect(),
-            _ => vec![json!("off"), json!("on")],
+            Domain::Choice { options, .. } => options.iter().map(|o| o.id).collect(),
+            _ => vec!["off", "on"],
         }
     };
     let (id, listed, wanted) = match rests {
@@ -316,12 +317,11 @@ fn resting_at(params: &[Param], rests: &Rests) -> Vec<Vec<(&'static str, serde_j
             return resting_at(params, one).into_iter().flat_map(with).collect();
         }
     };
-    let chosen = options(id).into_iter().filter(|o| o.as_str().is_some_and(|o| listed.contains(&o)) == wanted);
-    let as_value = |o: serde_json::Value| match o.as_str() {
-        Some("on") => json!(true),
-        Some("off") => json!(false),
-        Some(text) => text.parse::<f64>().map_or(json!(text), |number| json!(number)),
-        None => o,
+    let chosen = options(id).into_iter().filter(|o| listed.contains(o) == wanted);
+    let as_value = |o: &str| match o {
+        "on" => true.into(),
+        "off" => false.into(),
+        text => text.parse::<f64>().map_or(text.into(), Written::from),
     };
     chosen.map(|o| vec![(id, as_value(o))]).collect()
 }
@@ -364,10 +364,10 @@ fn a_parameter_that_is_said_to_rest_changes_nothing() {
                     }
                     let values = match param.domain {
                         Domain::Number { min, max, taper, .. } => {
-                            [0.0, 0.99].map(|t| json!(taper.value_at(t, min, max)))
+                            [0.0, 0.99].map(|t| Written::from(taper.value_at(t, min, max)))
                         }
-                        Domain::Choice { options, .. } => [json!(options[0].id), json!(options[options.len() - 1].id)],
-                        _ => [json!(false), json!(true)],
+                        Domain::Choice { options, .. } => [options[0].id.into(), options[options.len() - 1].id.into()],
+                        _ => [false.into(), true.into()],
                     };
                     let heard = values.map(|value| {
                         let mut unit = still.clone();

@@ -62,17 +62,17 @@ fn lateness(unit: &UnitSpec) -> (i64, f64) {
 fn leave_to_itself(unit: &mut UnitSpec) {
     for held in ["hold_level", "auto_level"] {
         if unit.kind.tables.find(held).is_some() {
-            unit.set(held, &json!(false)).expect("a switch");
+            unit.set(held, &false.into()).expect("a switch");
         }
     }
     for driven in ["input_db", "drive_db", "power_db"] {
         if let Some(param) = unit.kind.tables.params.iter().find(|param| param.id == driven) {
             let rests = Record::defaults(unit.kind.tables.params).number(param.id);
-            unit.set(driven, &json!(rests)).expect("its default");
+            unit.set(driven, &rests.into()).expect("its default");
         }
     }
     if unit.kind.tables.find("dry_delay_ms").is_some() {
-        unit.set("blend", &json!(0)).expect("in range");
+        unit.set("blend", &0.into()).expect("in range");
     }
 }
 

@@ -28,7 +28,7 @@ fn add(s: &mut Session, strip: u32, kind: &str, params: Value) {
 }
 
 fn set(s: &mut Session, strip: u32, control: &str, value: Value) {
-    s.strip_mut(strip).expect("there").set_control(control, &value).expect("in range");
+    s.strip_mut(strip).expect("there").set_control(control, &serde_json::from_value(value).unwrap()).expect("in range");
 }
 
 /// Seeded noise, another for each track; or whatever was rendered before.
@@ -411,8 +411,8 @@ fn edits_while_playing_glide_to_what_a_fresh_mix_would_play() {
     let inputs = vec![StereoBlock { left: [0.25; BLOCK], right: [0.25; BLOCK] }; mixer.lane_count()];
     let mut out = StereoBlock::SILENT;
     let edits = [
-        Edit::SetControl { strip: 3, control: "level_db".into(), value: json!(-7) },
-        Edit::SetControl { strip: 4, control: "inverted".into(), value: json!(false) },
+        Edit::SetControl { strip: 3, control: "level_db".into(), value: (-7).into() },
+        Edit::SetControl { strip: 4, control: "inverted".into(), value: false.into() },
         Edit::SetSends {
             strip: 3,
             sends: vec![

@@ -37,13 +37,13 @@ proptest! {
         assert_none("from rest", || (0..100).for_each(|_| rack.process(&mut block)));
         let mut moved = from.clone();
         moved.common.switch("on", !from.is_on());
-        let _ = moved.set("bands[0].dynamic.on", &json!(true));
+        let _ = moved.set("bands[0].dynamic.on", &true.into());
         let next = RackSpec { units: vec![moved.clone()] };
         if rack.fits(&next) {
             rack.update(&next);
             let mut block = noise(1);
             assert_none("on its way", || (0..100).for_each(|_| rack.process(&mut block)));
-            let _ = moved.set("bands[0].dynamic.on", &json!(false));
+            let _ = moved.set("bands[0].dynamic.on", &false.into());
             rack.update(&RackSpec { units: vec![moved] });
             let mut block = noise(2);
             assert_none("on its way back", || (0..100).for_each(|_| rack.process(&mut block)));
@@ -98,10 +98,14 @@ fn the_player_neither_allocates_nor_frees_while_one_mix_gives_way_to_another() {
     page.player.play();
     let mut block = StereoBlock::SILENT;
     for edit in [
-        Edit::AddUnit { strip: track, at: 0, unit: json!({"kind": "drawn-eq"}) },
+        Edit::AddUnit { strip: track, at: 0, unit: serde_json::from_value(json!({"kind": "drawn-eq"})).unwrap() },
         Edit::SetSends { strip: track, sends: vec![AuxSend { to: room, level_db: -6.0, before_fader: false }] },
-        Edit::AddUnit { strip: bus, at: 0, unit: json!({"kind": "compressor", "params": {"lookahead_ms": 5}}) },
-        Edit::SetControl { strip: track, control: "delay_ms".into(), value: json!(3) },
+        Edit::AddUnit {
+            strip: bus,
+            at: 0,
+            unit: serde_json::from_value(json!({"kind": "compressor", "params": {"lookahead_ms": 5}})).unwrap(),
+        },
+        Edit::SetControl { strip: track, control: "delay_ms".into(), value: 3.into() },
     ] {
         page.edit(&edit);
         // Long enough for the new mix to settle, to be faded in, and for the old one to go.

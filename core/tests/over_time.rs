@@ -43,11 +43,19 @@ fn with_unit(s: &mut Session, strip: u32, kind: &str, params: &Value) -> u32 {
 }
 
 fn lane(s: &mut Session, strip: u32, unit: u32, param: &str, points: Value) {
-    Edit::SetLane { strip, unit, param: param.into(), points }.apply(s).expect("a lane that can be");
+    Edit::SetLane { strip, unit, param: param.into(), points: serde_json::from_value(points).unwrap() }
+        .apply(s)
+        .expect("a lane that can be");
 }
 
 fn here(s: &mut Session, strip: u32, unit: u32, param: &str, value: Value) {
-    let edit = Edit::SetHere { strip, unit, param: param.into(), section: 50, value: Some(value) };
+    let edit = Edit::SetHere {
+        strip,
+        unit,
+        param: param.into(),
+        section: 50,
+        value: Some(serde_json::from_value(value).unwrap()),
+    };
     edit.apply(s).expect("a value that can be");
 }
 
@@ -270,7 +278,7 @@ fn a_place_within_a_move_sounds_the_same_whether_played_to_or_gone_to() {
 fn plain(params: &Value, place: &str) -> Vec<f64> {
     let mut s = session();
     let id = with_unit(&mut s, TRACK, "surgical-eq", params);
-    Edit::SetParam { strip: TRACK, unit: id, param: "place".into(), value: json!(place) }.apply(&mut s).unwrap();
+    Edit::SetParam { strip: TRACK, unit: id, param: "place".into(), value: place.into() }.apply(&mut s).unwrap();
     from_rest(&s, TRACK, 0, SONG, tone)
 }
 
@@ -430,7 +438,7 @@ fn a_lane_drawn_while_it_plays_is_come_to_without_a_step() {
         strip: TRACK,
         unit: if param == "level_db" { 0 } else { id },
         param: param.into(),
-        points: json!([{"at": 0, "value": value}]),
+        points: serde_json::from_value(json!([{"at": 0, "value": value}])).unwrap(),
     };
     let mut out = Vec::new();
     for edit in [lane("trim_db", -24.0), lane("level_db", -12.0), lane("trim_db", 6.0), lane("level_db", 0.0)] {
@@ -454,7 +462,7 @@ fn what_a_comparison_takes_away_stays_away_in_the_section_that_has_it_on() {
     let bands = json!({"bands": [{"freq_hz": 1000, "gain_db": 12, "on": false}]});
     let eq = with_unit(&mut s, TRACK, "surgical-eq", &bands);
     let gain = with_unit(&mut s, TRACK, "width", &json!({}));
-    Edit::SetParam { strip: TRACK, unit: gain, param: "on".into(), value: json!(false) }.apply(&mut s).unwrap();
+    Edit::SetParam { strip: TRACK, unit: gain, param: "on".into(), value: false.into() }.apply(&mut s).unwrap();
     here(&mut s, TRACK, eq, "bands[0].on", json!(true));
     here(&mut s, TRACK, gain, "on", json!(true));
     lane(&mut s, TRACK, gain, "trim_db", points(&[(0.0, -6.0), (6.0, -6.0)]));
@@ -494,7 +502,7 @@ fn a_candidate_kept_as_a_rack_and_a_free_copy_change_with_the_song_as_their_orig
     assert_eq!(print(&s, OTHER), was, "the copy");
     let candidate = Change::Rack { strip: TRACK, rack: kept.clone() };
     assert_eq!(print(&other_side(&s, candidate), TRACK), was, "the candidate against the present");
-    Edit::ReplaceRack { strip: TRACK, rack: kept }.apply(&mut s).unwrap();
+    Edit::ReplaceRack { strip: TRACK, rack: serde_json::from_value(kept).unwrap() }.apply(&mut s).unwrap();
     assert_eq!(print(&s, TRACK), was, "the candidate taken");
 }
 

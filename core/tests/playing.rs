@@ -115,7 +115,7 @@ fn an_edit_is_heard_and_a_refused_one_changes_nothing() {
     (0..3).for_each(|i| player.put_chunk(0, i, &[0.25; CHUNK]));
     player.play();
     play_blocks(&mut player, 10);
-    let level = |value: f64| Edit::SetControl { strip: track, control: "level_db".into(), value: json!(value) };
+    let level = |value: f64| Edit::SetControl { strip: track, control: "level_db".into(), value: value.into() };
     player.edit(&level(-6.0)).expect("in range");
     let out = play_blocks(&mut player, 10);
     assert!((out.last().copied().unwrap_or(0.0) - 0.25 * 0.501_187).abs() < 1e-5);
@@ -211,7 +211,7 @@ fn another_mix_takes_over_while_playing_without_a_gap_or_a_step() {
     play_blocks(&mut player, 20);
     // The same track half as loud, from a store that has not arrived yet.
     let mut next = setup(None);
-    next.session.strip_mut(track).expect("there").set_control("level_db", &json!(-6.0)).expect("in range");
+    next.session.strip_mut(track).expect("there").set_control("level_db", &(-6.0).into()).expect("in range");
     next.lanes = vec![2, 1];
     player.set_store(2, 1, FRAMES as u64, 0);
     player.change_to(next).expect("valid");
@@ -253,7 +253,7 @@ fn an_edit_of_the_paths_says_that_another_mix_is_needed() {
     let mut player =
         Player::new(Setup { session: s, view, reference: None, lanes: vec![0, 1], reference_lanes: Vec::new() })
             .expect("valid");
-    let level = Edit::SetControl { strip: track, control: "level_db".into(), value: json!(-6) };
+    let level = Edit::SetControl { strip: track, control: "level_db".into(), value: (-6).into() };
     assert!(player.edit(&level).expect("valid"), "a fader keeps the shape");
     let send = zinc_core::session::AuxSend { to: room, level_db: 0.0, before_fader: false };
     let sends = Edit::SetSends { strip: track, sends: vec![send] };

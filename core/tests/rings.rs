@@ -135,7 +135,7 @@ fn loudness_and_silence_around_change_nothing() {
         assert!((other[0].prominence_db - whole[0].prominence_db).abs() < 1.5, "{other:?} {whole:?}");
     }
     // A level a hundredth as high rings over a level 40 dB lower.
-    let threshold = |ring: &Ring| ring.suggest["dynamic"]["threshold_db"].as_f64();
+    let threshold = |ring: &Ring| json!(ring.suggest)["dynamic"]["threshold_db"].as_f64();
     if let (Some(loud), Some(soft)) = (threshold(&whole[0]), threshold(&softly[0])) {
         assert!((loud - soft - 40.0).abs() < 1.5, "{loud} {soft}");
     }

@@ -136,10 +136,16 @@ fn worked(s: &Session) -> Vec<bool> {
 fn edits_undo_and_comparisons_leave_every_unit_with_its_sound() {
     let mut s = supplied(0);
     let named = |number: u8| json!({"kind": "impulse", "params": {"sound": sound_name(number)}});
-    let (_, back) = Edit::AddUnit { strip: TRACK, at: 0, unit: named(1) }.apply(&mut s).unwrap();
+    let (_, back) =
+        Edit::AddUnit { strip: TRACK, at: 0, unit: serde_json::from_value(named(1)).unwrap() }.apply(&mut s).unwrap();
     assert_eq!(worked(&s), [true, true]);
     let unit = s.strip(TRACK).unwrap().rack.units[1].id;
-    let to = |value: Value| Edit::SetParam { strip: TRACK, unit, param: "sound".into(), value };
+    let to = |value: Value| Edit::SetParam {
+        strip: TRACK,
+        unit,
+        param: "sound".into(),
+        value: serde_json::from_value(value).unwrap(),
+    };
     to(json!(sound_name(2))).apply(&mut s).unwrap();
     assert_eq!(worked(&s), [true, false], "it is missing");
     let (_, once_more) = to(json!(sound_name(1))).apply(&mut s).unwrap();
@@ -223,7 +229,12 @@ fn a_sound_chosen_while_playing_and_a_sound_that_comes_late_end_at_the_same() {
     page.player.play();
     page.play(40);
     let unit = page.session.strip(TRACK).unwrap().rack.units[0].id;
-    page.edit(&Edit::SetParam { strip: TRACK, unit, param: "sound".into(), value: json!(sound_name(1)) });
+    page.edit(&Edit::SetParam {
+        strip: TRACK,
+        unit,
+        param: "sound".into(),
+        value: serde_json::from_value(json!(sound_name(1))).unwrap(),
+    });
     let moved = page.play(260);
     let s = supplied(1);
     let want = printed(&s, &Plan::whole(&s), tone);

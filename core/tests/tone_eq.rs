@@ -234,13 +234,13 @@ proptest! {
         for (n, param) in unit.kind.tables.params.iter().enumerate() {
             let value = common::units::value_by_seed(param, seed.wrapping_mul(31).wrapping_add(17 * n as u64));
             let value = match param.id {
-                "auto_level" => json!(false),
-                "sides" => json!(0), // the left alone is looked at
+                "auto_level" => false.into(),
+                "sides" => 0.into(), // the left alone is looked at
                 _ => value,
             };
             unit = common::units::unit(kind, &{
                 let mut params = unit.to_json()["params"].clone();
-                params[param.id] = value;
+                params[param.id] = json!(value);
                 params
             });
         }

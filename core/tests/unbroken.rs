@@ -45,7 +45,7 @@ fn with_unit(s: &mut Session, strip: u32, kind: &str, params: &Value) -> u32 {
 }
 
 fn set(strip: u32, id: u32, kind: &str, params: &Value) -> Edit {
-    Edit::SetUnit { strip, unit: json!({"id": id, "kind": kind, "params": params}) }
+    Edit::SetUnit { strip, unit: serde_json::from_value(json!({"id": id, "kind": kind, "params": params})).unwrap() }
 }
 
 /// The largest step from frame to frame, and the softest stretch of 5 ms as a share of full
@@ -175,11 +175,11 @@ fn a_mix_that_starves_gives_way_to_one_that_has_its_sound() {
     page.player.play();
     page.play(50);
     // All that it reads is lost, and another mix with sound of its own is there.
-    page.edit(&Edit::SetControl { strip: 5, control: "inverted".into(), value: json!(true) });
+    page.edit(&Edit::SetControl { strip: 5, control: "inverted".into(), value: true.into() });
     for store in 0..2 {
         (0..40).for_each(|index| page.player.drop_chunk(store, index));
     }
-    page.edit(&Edit::SetControl { strip: TRACK, control: "level_db".into(), value: json!(-3) });
+    page.edit(&Edit::SetControl { strip: TRACK, control: "level_db".into(), value: (-3).into() });
     page.load_anew();
     let out = page.play(200);
     assert!(out[150 * BLOCK..].iter().any(|x| x.abs() > 0.01), "plays on");
@@ -270,7 +270,7 @@ fn a_unit_added_beside_a_compressor_leaves_its_state_alone() {
     page.player.play();
     page.play(1500);
     let settled = page.play(100).iter().fold(0.0f32, |m, x| m.max(x.abs()));
-    page.edit(&Edit::AddUnit { strip: TRACK, at: 0, unit: json!({"kind": "width"}) });
+    page.edit(&Edit::AddUnit { strip: TRACK, at: 0, unit: serde_json::from_value(json!({"kind": "width"})).unwrap() });
     let after = page.play(400).iter().fold(0.0f32, |m, x| m.max(x.abs()));
     assert!(after < 1.05 * settled, "{settled} before and {after} after");
     page.edit(&Edit::SetSends {
@@ -325,7 +325,7 @@ fn act(page: &mut Page, dice: &mut Dice) {
                 json!({"kind": "drawn-eq"}),
             ];
             let unit = fresh[dice.roll(5) as usize].clone();
-            page.edit(&Edit::AddUnit { strip, at: dice.roll(3) as usize, unit });
+            page.edit(&Edit::AddUnit { strip, at: dice.roll(3) as usize, unit: serde_json::from_value(unit).unwrap() });
         }
         1 => {
             if let Some(unit) = pick(dice) {
@@ -341,14 +341,16 @@ fn act(page: &mut Page, dice: &mut Dice) {
             if let Some(unit) = pick(dice) {
                 let mut json = unit.to_json();
                 json["on"] = json!(!unit.is_on());
-                page.edit(&Edit::SetUnit { strip, unit: json });
+                page.edit(&Edit::SetUnit { strip, unit: serde_json::from_value(json).unwrap() });
             }
         }
         5 => {
             if let Some(mut unit) = pick(dice) {
                 let phase = if dice.roll(2) == 0 { "linear" } else { "minimum" };
-                if unit.set("phase", &json!(phase)).is_ok() || unit.set("lookahead_ms", &json!(dice.roll(10))).is_ok() {
-                    page.edit(&Edit::SetUnit { strip, unit: unit.to_json() });
+                if unit.set("phase", &phase.into()).is_ok()
+                    || unit.set("lookahead_ms", &serde_json::from_value(json!(dice.roll(10))).unwrap()).is_ok()
+                {
+                    page.edit(&Edit::SetUnit { strip, unit: serde_json::from_value(unit.to_json()).unwrap() });
                 }
             }
         }

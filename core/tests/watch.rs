@@ -74,7 +74,7 @@ fn is_worse(passage: &Passage, params: &Value, found: &Found) {
         return;
     }
     let mut shown = params.clone();
-    found.worse.iter().for_each(|(param, value)| shown[*param] = value.clone());
+    found.worse.iter().for_each(|(param, value)| shown[*param] = json!(value));
     let again = said(passage, shown.clone());
     let graver = again.iter().find(|f| f.found.code == found.code);
     let graver = graver.unwrap_or_else(|| panic!("shown with {shown}, {} is not said any more: {again:?}", found.code));

@@ -1,7 +1,6 @@
 //! Prints the trims with which the worked session's units leave their parts as loud as they came, for those whose level is
 //! set by hand in `sessions.rs`: `cargo run --release -p zinc-demo --example levels`.
 
-use serde_json::json;
 use zinc_core::measure::{LoudnessMeter, integrated_lufs};
 use zinc_core::rack::{Rack, RackSpec};
 use zinc_core::session::AudioRef;
@@ -39,7 +38,7 @@ fn main() {
             .collect();
         for unit in &strip.rack.units {
             let mut alone = unit.clone();
-            let _ = alone.set("trim_db", &json!(0));
+            let _ = alone.set("trim_db", &0.into());
             let by_hand = matches!(unit.kind.id, "amp" | "cabinet" | "saturator" | "tape");
             let spec = RackSpec { units: vec![if by_hand { alone } else { unit.clone() }] };
             let before = lufs(&sound);

@@ -44,7 +44,7 @@ fn the_two_plucks_of_the_cellos_are_found_held_and_all_else_is_left_alone() {
     assert!(plucks.iter().all(|t| found.iter().any(|e| (e.at_s - t).abs() < 0.3)), "both are found");
     assert!(found.iter().all(near), "and nothing else");
     let bands = hold::bands(&cellos, &found[0], &found);
-    println!("{bands}");
+    println!("{}", json!(bands));
     let take = Take::of(&cellos, &rack(json!([{"kind": "multiband", "params": {"bands": bands}}])), None);
     let frame = |seconds: f64| (seconds * cellos.rate) as usize;
     let level = |sound: &Passage, from: f64, to: f64| {

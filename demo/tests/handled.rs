@@ -41,7 +41,7 @@ fn body_raises_the_body_by_three_decibels_and_the_peaks_by_less_than_one_and_a_h
     for played in STRUCK {
         let part = passage(&played);
         let heard = Heard::of(&part).unwrap();
-        let returned = Take::of(&part, &rack(&units(Recipe::Body, &heard, 120.0)), None).sound;
+        let returned = Take::of(&part, &RackSpec { units: units(Recipe::Body, &heard, 120.0) }, None).sound;
         let sum = |gain: f64| -> Vec<f32> {
             part.left.iter().zip(&returned.left).map(|(a, b)| a + gain as f32 * b).collect()
         };

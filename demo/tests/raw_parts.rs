@@ -124,7 +124,7 @@ fn hum_is_named_and_gets_narrow_cuts_of_its_own() {
         assert_eq!(hum.mains_hz, mains, "{}", played.name);
         let moves = first_moves(&raw);
         let cut = moves.iter().find(|m| m.says.contains("hum")).expect("a move");
-        assert!(cut.unit["params"]["bands"].as_array().unwrap().len() >= 2);
+        assert!(cut.unit.settings.rows().len() >= 2);
         assert!((raw.floor.unwrap().begins_hz / lowest_note_hz(&played, &part) - 1.0).abs() < 0.04, "{}", played.name);
     }
 }
@@ -137,7 +137,7 @@ fn what_dies_away_is_not_held_and_a_good_part_needs_nothing() {
         let moves = first_moves(&raw(&played.by(&collection)));
         let names: Vec<String> = moves.iter().map(|m| format!("{} {}", m.says, m.does)).collect();
         println!("{}: {names:?}", played.name);
-        if moves.iter().any(|m| m.unit["kind"] == "compressor") {
+        if moves.iter().any(|m| m.unit.kind.id == "compressor") {
             held.push(played.name);
         }
         if moves.iter().any(|m| m.does.contains("high-pass")) {

@@ -4,6 +4,7 @@
 
 mod strangers;
 
+use serde_json::json;
 use strangers::{TUNED, collection};
 use zinc_core::measure::rings::{Ring, RingMeter};
 use zinc_core::session::Part;
@@ -210,7 +211,7 @@ fn hum_is_called_hum_and_noise_does_not_ring() {
         assert_eq!(found.len(), 1, "{}", words(&found));
         let only = &found[0];
         assert!(only.is == "hum" && (only.hz - mains).abs() < 0.5, "{}", words(&found));
-        assert_eq!(only.suggest["shape"], "notch");
+        assert_eq!(json!(only.suggest["shape"]), "notch");
     }
 }
 

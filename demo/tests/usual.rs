@@ -3,6 +3,7 @@
 
 mod strangers;
 
+use serde_json::json;
 use strangers::{
     BASS_PICKED, CELLO, GUITAR_CLEAN, GUITAR_CLEAN_PICKED, NYLON, ORGAN, PIANO, Played, STEEL, STEEL_PICKED,
     STRINGS_LOW, TINES, collection,
@@ -41,7 +42,7 @@ fn raw(sound: &[f32]) -> Raw {
 
 /// Frequency and gain of each move that is offered.
 fn offered(found: &AgainstUsual) -> Vec<(f64, f64)> {
-    let band = |m: &zinc_core::advice::first::FirstMove| m.unit["params"]["bands"][0].clone();
+    let band = |m: &zinc_core::advice::first::FirstMove| json!(m.unit)["params"]["bands"][0].clone();
     let pair = |band: serde_json::Value| (band["freq_hz"].as_f64().unwrap(), band["gain_db"].as_f64().unwrap());
     found.departures.iter().map(band).map(pair).collect()
 }

@@ -33,6 +33,7 @@ use zinc_core::unit::eq::drawn::{self, Point};
 use zinc_core::unit::param::{Domain, Quantity};
 use zinc_core::unit::text;
 use zinc_core::unit::tone::cabinet::microphone_mix;
+use zinc_core::unit::value::Written;
 use zinc_core::unit::{Param, Record, foreign};
 
 use crate::lanes::{self, LaneQuestion, PlaceQuestion};
@@ -114,7 +115,7 @@ enum Question {
     /// A unit as it is in a section.
     UnitIn { unit: Json, section: u32 },
     /// A unit with another value under a path.
-    UnitWith { unit: Json, param: String, value: Json },
+    UnitWith { unit: Json, param: String, value: Written },
     /// About the page's session.
     Session { about: SessionQuestion },
     /// A fresh row of a list of a kind of unit.
@@ -125,9 +126,14 @@ enum Question {
 #[unsafe(no_mangle)]
 pub unsafe extern "C" fn zr_ask(at: *const u8, len: usize) {
     // SAFETY: see the crate's contract.
-    let question = serde_json::from_str(unsafe { text_at(at, len) }).map_err(|e| e.to_string());
+    let question = serde_json::from_str(unsafe { text_at(at, len) }).map_err(|e| without_place(&e.to_string()));
     let reply = question.and_then(reply).unwrap_or_else(|reason| json!({ "error": reason }));
     answer(&reply.to_string());
+}
+
+/// Why a question cannot be read, without the place in its text: a person reads it where an edit is refused.
+fn without_place(reason: &str) -> String {
+    reason.rsplit_once(" at line ").map_or(reason, |(words, _)| words).to_string()
 }
 
 /// Levels in dBFS of `count` samples (a power of two, more than there are bands) in
@@ -255,7 +261,10 @@ fn reply(question: Question) -> Result<Json, String> {
             let curve = difference(&from, &to, TWELFTHS, smooth);
             json!({ "drawn": curve.drawn("sixth"), "curve": curve })
         }
-        Question::Fit { hz, curve, bands } => json!(fit(&hz, &curve, bands.min(12))),
+        Question::Fit { hz, curve, bands } => {
+            let fitted = fit(&hz, &curve, bands.min(12));
+            json!({ "unit": fitted.unit(), "fit": fitted })
+        }
         Question::Collisions { first, second } => {
             let bands = |levels: Vec<f64>| <[f64; BANDS]>::try_from(levels).map_err(|_| "31 levels are needed");
             let by_band = collisions(&bands(first)?, &bands(second)?);

@@ -2,14 +2,14 @@
 
 use serde::Deserialize;
 use serde_json::{Value as Json, json};
-use zinc_core::course::json::{read, read_points, write_points};
+use zinc_core::course::json::{WrittenPoint, read, read_points, write_points};
 use zinc_core::course::lane::{self, Beats};
 use zinc_core::course::text::{format_place, parse_place, parse_point};
 use zinc_core::course::{Course, Courses, Curve, Span, Steps};
 use zinc_core::session::Section;
 use zinc_core::unit::Param;
 use zinc_core::unit::param::Domain;
-use zinc_core::unit::value::Value;
+use zinc_core::unit::value::{Value, Written};
 
 /// Tempo, metre and rate of a session.
 #[derive(Clone, Copy, Deserialize)]
@@ -30,13 +30,13 @@ impl From<Metre> for Beats {
 #[serde(tag = "lane", rename_all = "kebab-case")]
 pub enum LaneQuestion {
     /// Places on its rule, 0 to 1, at so many frames evenly from one to another.
-    Run { everywhere: Json, course: Json, sections: Vec<Section>, rate: f64, from: i64, to: i64, columns: u32 },
+    Run { everywhere: Written, course: Json, sections: Vec<Section>, rate: f64, from: i64, to: i64, columns: u32 },
     /// A typed point.
     Point { text: String, metre: Metre },
     /// The lane with a run of points written into it, thinned.
-    Written { points: Json, run: Json },
+    Written { points: Vec<WrittenPoint>, run: Vec<WrittenPoint> },
     /// The lane after a stretch was ridden.
-    Ridden { everywhere: Json, course: Json, sections: Vec<Section>, rate: f64, from: u64, to: u64, by: f64 },
+    Ridden { everywhere: Written, course: Json, sections: Vec<Section>, rate: f64, from: u64, to: u64, by: f64 },
 }
 
 /// What is asked of places in the song.
@@ -94,17 +94,17 @@ pub fn about(param: &'static Param, question: &LaneQuestion) -> Result<Json, Str
         }
         LaneQuestion::Point { text, metre } => {
             let point = parse_point(param, text, &(*metre).into()).map_err(words)?;
-            write_points(&param.domain, &[point])[0].clone()
+            json!(write_points(&param.domain, &[point])[0])
         }
         LaneQuestion::Written { points, run } => {
             let points = read_points(param, param.id, points).map_err(words)?;
             let run = lane::thinned(param, &read_points(param, param.id, run).map_err(words)?);
-            write_points(&param.domain, &lane::written(&points, &run))
+            json!(write_points(&param.domain, &lane::written(&points, &run)))
         }
         LaneQuestion::Ridden { everywhere, course: given, sections, rate, from, to, by } => {
             let (everywhere, given) = (read(param, param.id, everywhere).map_err(words)?, course(param, given)?);
             let ridden = lane::ridden((param, &everywhere), &given, &spans(sections), (*from, *to), *by, *rate)?;
-            write_points(&param.domain, &ridden)
+            json!(write_points(&param.domain, &ridden))
         }
     })
 }

@@ -134,7 +134,7 @@ fn of_strip(session: &Session, strip: &Strip, path: &str) -> Option<Json> {
     let param = strip.changing(path)?;
     let send = sent_to(path).and_then(|to| strip.sends.iter().find(|send| send.to == to));
     let everywhere = match send {
-        Some(send) => json!(send.level_db),
+        Some(send) => send.level_db.into(),
         None => write_value(&param.domain, strip.controls.value(path)?),
     };
     let label = session.label(strip, path);

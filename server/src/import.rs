@@ -323,7 +323,7 @@ fn add_track(
     (track.part, track.guessed) = (part, true);
     let findings = intake.meter.finish();
     app.store.put_intake(&track.audio().map(|a| a.hash.clone()).unwrap_or_default(), &findings)?;
-    let mut edits = vec![Edit::AddStrip { at: session.tracks().count(), strip: track.to_json() }];
+    let mut edits = vec![Edit::AddStrip { at: session.tracks().count(), strip: Box::new(track) }];
     if session.sections.is_empty() && !notes.markers.is_empty() {
         edits.push(Edit::SetSections { sections: sections_of(notes, intake.file_rate, session.rate, frames) });
     }

@@ -40,6 +40,8 @@ pub fn declarations() -> String {
         unit::Taper,
         unit::param::Quantity,
         unit::kind::Described,
+        unit::value::Written,
+        unit::value::WrittenField,
         course::Then,
         course::json::WrittenPoint,
         course::json::WrittenHere,

@@ -1,7 +1,7 @@
 //! What a return beside a part would add to it, in figures, before it is raised.
 
+use crate::rack::UnitSpec;
 use serde::Serialize;
-use serde_json::{Value as Json, json};
 
 use crate::rack::RackSpec;
 use crate::signal::decibel::db_to_gain;
@@ -28,11 +28,10 @@ pub struct Adds {
     pub most_db: f64,
 }
 
-/// What a return of these units adds to a part that is sent to it in full, at each of [`LEVELS_DB`];
-/// nothing of units that are none.
+/// What a return of these units adds to a part that is sent to it in full, at each of [`LEVELS_DB`].
 #[must_use]
-pub fn of(part: &Passage, units: &[Json]) -> Vec<Adds> {
-    let Ok(rack) = RackSpec::from_json(&json!({"zinc_rack": 1, "units": units})) else { return Vec::new() };
+pub fn of(part: &Passage, units: &[UnitSpec]) -> Vec<Adds> {
+    let rack = RackSpec { units: units.to_vec() };
     let returned = Take::of(part, &rack, None).sound;
     let alone = figures(part, part);
     LEVELS_DB.into_iter().map(|level_db| at(part, &alone, &returned, level_db)).collect()
@@ -69,6 +68,7 @@ mod tests {
     use super::*;
     use crate::signal::math::{TAU, sin};
     use crate::signal::noise::white;
+    use serde_json::json;
 
     #[test]
     fn a_copy_of_the_part_adds_what_two_of_it_are_over_one() {
@@ -98,7 +98,7 @@ mod tests {
             part.right.push(x);
         }
         let lift = json!({"kind": "surgical-eq", "params": {"bands": [{"freq_hz": 1000, "gain_db": 15, "q": 4}]}});
-        let adds = of(&part, &[lift]);
+        let adds = of(&part, &[serde_json::from_value(lift).unwrap()]);
         assert!((900.0..1150.0).contains(&adds[2].most_hz), "{adds:?}");
         assert!(adds[2].most_db > 12.0 && adds[0].most_db < adds[1].most_db && adds[1].most_db < adds[2].most_db);
     }

@@ -1,15 +1,15 @@
 //! Where a fresh unit begins on a part: an amplifier with the voice of the instrument and an input for its peaks, a
 //! saturator with a drive at which it does something. What is set is said, and is one press from neutral.
 
+use crate::unit::value::Written;
 use serde::Serialize;
-use serde_json::{Value as Json, json};
 
 use crate::session::Part;
 use crate::unit::Quantity;
+use crate::unit::proposed::id;
 use crate::unit::text::format;
 use crate::unit::tone::amp::KIND as AMP;
 use crate::unit::tone::saturator::KIND as SATURATOR;
-use crate::unit::written::id;
 
 /// Peak in dBFS that an instrument brings to an amplifier's input.
 const AMP_PEAK_DB: f64 = -8.0;
@@ -26,7 +26,7 @@ const MOST_DRIVE_DB: f64 = 30.0;
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Beginning {
     /// Values of the unit.
-    pub set: Vec<(&'static str, Json)>,
+    pub set: Vec<(&'static str, Written)>,
     /// Why, as a sentence.
     pub says: String,
 }
@@ -46,8 +46,8 @@ pub fn beginning(kind: &str, part: Part, peak_db: f64) -> Option<Beginning> {
             let says = format!("{label}; input {} for peaks of {}FS", db(input_db), db(peak_db.round()));
             Some(Beginning {
                 set: vec![
-                    (id!(AMP.tables.params, "voice"), json!(voice)),
-                    (id!(AMP.tables.params, "input_db"), json!(input_db)),
+                    (id!(AMP.tables.params, "voice"), voice.into()),
+                    (id!(AMP.tables.params, "input_db"), input_db.into()),
                 ],
                 says,
             })
@@ -58,7 +58,7 @@ pub fn beginning(kind: &str, part: Part, peak_db: f64) -> Option<Beginning> {
             let drive_db = rounded((wanted_db - loud_db).clamp(0.0, MOST_DRIVE_DB));
             let says =
                 format!("drive {}: loud moments of {}FS are bent by a few per cent", db(drive_db), db(loud_db.round()));
-            Some(Beginning { set: vec![(id!(SATURATOR.tables.params, "drive_db"), json!(drive_db))], says })
+            Some(Beginning { set: vec![(id!(SATURATOR.tables.params, "drive_db"), drive_db.into())], says })
         }
         _ => None,
     }
@@ -110,9 +110,9 @@ mod tests {
     #[test]
     fn a_bass_begins_round_and_a_softer_part_is_brought_up_by_as_much() {
         let of = |peak_db: f64| beginning("amp", Part::BassDi, peak_db).unwrap().set;
-        assert_eq!(of(-8.0), [("voice", json!("round")), ("input_db", json!(0.0))]);
-        assert_eq!(of(-20.0)[1], ("input_db", json!(12.0)));
-        let drive = |peak_db: f64| beginning("saturator", Part::Unknown, peak_db).unwrap().set[0].1.as_f64().unwrap();
+        assert_eq!(of(-8.0), [("voice", "round".into()), ("input_db", 0.0.into())]);
+        assert_eq!(of(-20.0)[1], ("input_db", 12.0.into()));
+        let drive = |peak_db: f64| beginning("saturator", Part::Unknown, peak_db).unwrap().set[0].1.number().unwrap();
         assert!((drive(-20.0) - drive(-8.0) - 12.0).abs() < 1e-9 || drive(-20.0) == MOST_DRIVE_DB);
     }
 }

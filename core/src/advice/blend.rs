@@ -6,6 +6,7 @@
 //! frequency by its own angle, a polarity all of them over (superposition; Oppenheim & Schafer,
 //! *Discrete-Time Signal Processing*, sec. 2.4).
 
+use crate::unit::value::Written;
 use serde::Serialize;
 use zinc_fourier::{Complex64, forward_f64};
 
@@ -60,7 +61,7 @@ type Bin = (f64, f64, Complex64);
 #[must_use]
 pub fn blend(passage: &Passage, unit: &UnitSpec) -> Option<Blend> {
     let mut wet = unit.clone();
-    wet.set("blend", &serde_json::json!(0)).ok()?;
+    wet.set("blend", &Written::from(0)).ok()?;
     let amplified = Take::of(passage, &crate::rack::RackSpec { units: vec![wet] }, None).sound;
     let bins = cross(&passage.middle(), &amplified.middle());
     let bin_hz = passage.rate / LOOK as f64;
@@ -160,8 +161,8 @@ mod tests {
             let mut unit = RackSpec::from_json(&file).unwrap().units.remove(0);
             let found = blend(&noise(), &unit).unwrap();
             let Some(better) = found.better else { continue };
-            unit.set("dry_delay_ms", &json!(better.delay_ms)).unwrap();
-            unit.set("dry_inverted", &json!(better.inverted)).unwrap();
+            unit.set("dry_delay_ms", &serde_json::from_value(json!(better.delay_ms)).unwrap()).unwrap();
+            unit.set("dry_inverted", &serde_json::from_value(json!(better.inverted)).unwrap()).unwrap();
             let set = blend(&noise(), &unit).unwrap();
             assert!(
                 set.now.least().unwrap().1 > found.now.least().unwrap().1 + 0.9,

@@ -2,7 +2,7 @@
 //! What plays from anywhere is then as loud as what is printed, which a level that a unit holds by
 //! listening cannot promise: it depends on what was heard before.
 
-use serde_json::json;
+use crate::unit::value::Written;
 
 use crate::measure::treatment::{PointFigures, Treatment};
 use crate::rack::UnitSpec;
@@ -37,8 +37,8 @@ impl ByHand {
         let station = units.iter().position(|u| u.id == unit)?;
         let spec = &mut units[station];
         let switch = switch_of(spec);
-        let without = switch.map(|switch| (switch, json!(false)));
-        for (path, value) in without.into_iter().chain([("trim_db", json!(0))]) {
+        let without = switch.map(|switch| (switch, Written::from(false)));
+        for (path, value) in without.into_iter().chain([("trim_db", Written::from(0))]) {
             spec.courses.forget(path);
             spec.set(path, &value).ok()?;
         }
@@ -59,8 +59,8 @@ impl ByHand {
     pub fn edit(&self, trim_db: f64) -> Edit {
         let set =
             |param: &str, value| Edit::SetParam { strip: self.strip, unit: self.unit, param: param.into(), value };
-        let without = self.switch.map(|switch| set(switch, json!(false)));
-        Edit::Several { edits: without.into_iter().chain([set("trim_db", json!(trim_db))]).collect() }
+        let without = self.switch.map(|switch| set(switch, Written::from(false)));
+        Edit::Several { edits: without.into_iter().chain([set("trim_db", Written::from(trim_db))]).collect() }
     }
 }
 
@@ -76,6 +76,7 @@ mod tests {
     use crate::measure::treatment::TreatmentRun;
     use crate::session::{AudioRef, Family, Role};
     use crate::signal::StereoBlock;
+    use serde_json::json;
 
     /// A track, its driven amplifier holding its level, trimmed by somebody; with both their numbers.
     fn session() -> (Session, u32, u32) {

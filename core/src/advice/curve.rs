@@ -1,13 +1,15 @@
 //! The difference of two sounds, as a curve that could be applied.
 
+use crate::rack::UnitSpec;
+use crate::unit::value::WrittenRow;
 use serde::Serialize;
-use serde_json::{Value as Json, json};
 
 use crate::measure::third_octave::{bands_of, centre_of};
+use crate::rack::proposed::unit_of_rows;
 use crate::signal::math::{exp, log};
 use crate::unit::eq::drawn::KIND as DRAWN;
 use crate::unit::eq::drawn::pull::grid;
-use crate::unit::written::values;
+use crate::unit::proposed::{id, values};
 
 /// A band this far under a sound's loudest, or under this level in dBFS, is noise: what
 /// differs there says nothing.
@@ -90,17 +92,17 @@ impl Curve {
 
     /// Parameters of a drawn EQ that follows it, held at every place of a grid.
     #[must_use]
-    pub fn drawn(&self, grid_id: &str) -> Json {
+    pub fn drawn(&self, grid_id: &str) -> UnitSpec {
         let hundredth = |x: f64| (x * 100.0).round() / 100.0;
         let inside = |hz: &f64| *hz >= self.hz[0] * 0.9 && *hz <= self.hz[self.hz.len() - 1] * 1.1;
-        let points: Vec<Json> = grid(grid_id)
+        let points: Vec<WrittenRow> = grid(grid_id)
             .into_iter()
             .filter(inside)
             .map(|hz| values!(DRAWN.tables.lists[0].params, {"freq_hz": hz, "gain_db": hundredth(self.at(hz))}))
             .collect();
-        let mut params = values!(DRAWN.tables.params, {"grid": grid_id});
-        params[DRAWN.tables.lists[0].id] = json!(points);
-        params
+        let mut drawn = unit_of_rows(&DRAWN, &points);
+        drawn.settings.fixed.choose(id!(DRAWN.tables.params, "grid"), grid_id);
+        drawn
     }
 }
 
@@ -148,8 +150,8 @@ mod tests {
         let to = spectrum(|hz| -40.0 + 4.0 * (-((hz / 1000.0).log2()).powi(2)).exp());
         let curve = difference(&spectrum(|_| -40.0), &to, TWELFTHS, 0.0);
         let drawn = curve.drawn("third");
-        let points = drawn["points"].as_array().unwrap();
-        let at_1k = points.iter().find(|p| p["freq_hz"] == 1000.0).unwrap();
-        assert!((at_1k["gain_db"].as_f64().unwrap() + curve.level_db - 4.0).abs() < 0.02);
+        let points = drawn.settings.rows();
+        let at_1k = points.iter().find(|p| p.number("freq_hz") == 1000.0).unwrap();
+        assert!((at_1k.number("gain_db") + curve.level_db - 4.0).abs() < 0.02);
     }
 }

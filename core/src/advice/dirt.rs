@@ -1,14 +1,15 @@
 //! Parallel dirt: a return with drive and an EQ of its own behind it, beside a strip whose lows stay
 //! clean, raised from nothing.
 
-use serde_json::{Value as Json, json};
+use crate::rack::UnitSpec;
 
 use super::parallel::beside;
+use crate::rack::proposed::{because, unit_because, unit_of_rows};
 use crate::session::{Edit, Family, Session};
 use crate::unit::Param;
 use crate::unit::eq::surgical::KIND as SURGICAL;
+use crate::unit::proposed::{id, values};
 use crate::unit::tone::saturator::KIND as SATURATOR;
-use crate::unit::written::{because, id, unit_because, unit_of_rows, values};
 
 /// The parameters of a band.
 const BAND: &[Param] = SURGICAL.tables.lists[0].params;
@@ -31,16 +32,16 @@ pub fn dirt(session: &Session, strip: u32) -> Option<Edit> {
     beside(session, strip, "dirt", units(family).to_vec())
 }
 
-fn units(family: Family) -> [Json; 2] {
+fn units(family: Family) -> [UnitSpec; 2] {
     let from_hz = if family == Family::Bs { BASS_FROM_HZ } else { OTHERS_FROM_HZ };
-    let bands = vec![
+    let bands = [
         values!(BAND, {"shape": "high-pass", "freq_hz": from_hz, "slope_db_oct": 24}),
         values!(BAND, {"shape": "low-pass", "freq_hz": UP_TO_HZ, "slope_db_oct": 12}),
     ];
-    let mut only = because("only what drive has added; the lows stay clean", unit_of_rows(&SURGICAL, bands));
-    only["params"][id!(SURGICAL.tables.params, "phase")] = json!("linear");
+    let mut only = because("only what drive has added; the lows stay clean", unit_of_rows(&SURGICAL, &bands));
+    only.settings.fixed.choose(id!(SURGICAL.tables.params, "phase"), "linear");
     let driven = values!(SATURATOR.tables.params, {"character": "diode", "drive_db": DRIVE_DB, "bias": 0.3});
-    [unit_because(&SATURATOR, "raised until it is felt, not heard", driven), only]
+    [unit_because(&SATURATOR, "raised until it is felt, not heard", &driven), only]
 }
 
 #[cfg(test)]

@@ -6,13 +6,15 @@
 //! threshold lies under the softest hit, above what rings between; hold and release are what the
 //! shortest time between two hits leaves. Checked by running it.
 
-use serde_json::{Value as Json, json};
+use crate::rack::Key;
+use crate::rack::UnitSpec;
 
 use crate::rack::RackSpec;
+use crate::rack::proposed::unit;
 use crate::signal::decibel::gain_to_db;
 use crate::trial::{Passage, Take};
 use crate::unit::dynamics::gate::KIND as GATE;
-use crate::unit::written::{unit, values};
+use crate::unit::proposed::values;
 
 /// Seconds of a look at the level.
 const STEP_S: f64 = 0.002;
@@ -41,7 +43,7 @@ const RELEASE_MS: [f64; 2] = [15.0, 140.0];
 #[derive(Clone, Debug)]
 pub struct Duck {
     /// The unit, its key to be set by whoever puts it in.
-    pub unit: Json,
+    pub unit: UnitSpec,
     /// Frames at which the key hits.
     pub hits: Vec<usize>,
     /// Reduction in dB at each hit.
@@ -63,16 +65,14 @@ pub fn solve(key: &Passage, depth_db: f64) -> Option<Duck> {
         "does": "duck", "threshold_db": (softest - UNDER_DB).clamp(-80.0, 0.0), "hysteresis_db": 0,
         "range_db": depth_db, "attack_ms": ATTACK_MS, "hold_ms": HOLD_MS, "release_ms": release_ms,
     });
-    let mut unit = unit(&GATE, params);
-    unit["key"] = json!("outside");
+    let unit = UnitSpec { key: Some(Key::Outside), ..unit(&GATE, &params) };
     let depths_db = depths(key, &unit, &hits)?;
     Some(Duck { unit, hits, depths_db })
 }
 
 /// Reductions at the hits.
-fn depths(key: &Passage, unit: &Json, hits: &[usize]) -> Option<Vec<f64>> {
-    let mut rack = RackSpec::from_json(&json!({"zinc_rack": 1, "units": [unit]})).ok()?;
-    rack.units[0].id = 1;
+fn depths(key: &Passage, unit: &UnitSpec, hits: &[usize]) -> Option<Vec<f64>> {
+    let rack = RackSpec { units: vec![UnitSpec { id: 1, ..unit.clone() }] };
     let trace = Take::of(key, &rack, Some(key)).reduction();
     let within = (0.1 * key.rate) as usize;
     let most = |(at, hit): (usize, &usize)| {

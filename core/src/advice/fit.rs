@@ -5,17 +5,19 @@
 //! logarithmic scales. The outermost may be shelves; of the ways to have shelves or none the
 //! best is kept. Gains are those of the analog prototypes, which the equaliser follows.
 
+use crate::rack::UnitSpec;
+use crate::unit::value::WrittenRow;
 use serde::Serialize;
-use serde_json::Value as Json;
 
 use crate::filter::AnalogSection;
 use crate::filter::analog::{self, Side};
+use crate::rack::proposed::unit_of_rows;
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::{exp, log};
 use crate::signal::solve::solve;
 use crate::unit::Param;
 use crate::unit::eq::surgical::KIND as SURGICAL;
-use crate::unit::written::values;
+use crate::unit::proposed::values;
 
 /// The parameters of a band.
 const BAND: &[Param] = SURGICAL.tables.lists[0].params;
@@ -36,11 +38,19 @@ const STEP: f64 = 1e-4;
 pub struct Fit {
     /// Bands of a surgical EQ as in a rack file, by frequency.
     #[cfg_attr(feature = "types", ts(type = "Params[]"))]
-    pub bands: Vec<Json>,
+    pub bands: Vec<WrittenRow>,
     /// Largest error in dB at any of the frequencies.
     pub worst_db: f64,
     /// Root of the mean square error in dB.
     pub rms_db: f64,
+}
+
+impl Fit {
+    /// The surgical EQ of these bands.
+    #[must_use]
+    pub fn unit(&self) -> UnitSpec {
+        unit_of_rows(&SURGICAL, &self.bands)
+    }
 }
 
 #[derive(Clone, Copy, PartialEq)]
@@ -93,7 +103,7 @@ impl Band {
         freqs.iter().map(|hz| power_to_db(section.response(*hz).norm_sqr())).collect()
     }
 
-    fn to_json(self) -> Json {
+    fn written(self) -> WrittenRow {
         let round = |x: f64, to: f64| (x / to).round() * to;
         let tidy = |x: f64| (x * 1000.0).round() / 1000.0;
         let shape = match self.shape {
@@ -125,7 +135,7 @@ fn report(hz: &[f64], curve: &[f64], mut bands: Vec<Band>) -> Fit {
     let left = residual(hz, curve, &bands);
     let worst_db = left.iter().fold(0.0, |m: f64, e| m.max(e.abs()));
     let rms_db = (left.iter().map(|e| e * e).sum::<f64>() / left.len().max(1) as f64).sqrt();
-    Fit { bands: bands.into_iter().map(Band::to_json).collect(), worst_db, rms_db }
+    Fit { bands: bands.into_iter().map(Band::written).collect(), worst_db, rms_db }
 }
 
 fn fit_with(hz: &[f64], curve: &[f64], count: usize, shelves: &[Shape]) -> Vec<Band> {
@@ -218,6 +228,7 @@ fn slopes_of(band: &Band, hz: &[f64]) -> [Vec<f64>; 3] {
 mod tests {
     use super::*;
     use proptest::prelude::*;
+    use serde_json::json;
 
     fn freqs() -> Vec<f64> {
         (0..121).map(|i| 20.0 * 10f64.powf(f64::from(i) / 40.0)).collect()
@@ -234,8 +245,8 @@ mod tests {
         let curve: Vec<f64> = residual(&hz, &vec![0.0; hz.len()], &made).iter().map(|e| -e).collect();
         let found = fit(&hz, &curve, 3);
         assert!(found.worst_db < 0.05, "{found:?}");
-        assert_eq!(found.bands[0]["shape"], "low-shelf");
-        assert!((found.bands[1]["freq_hz"].as_f64().unwrap() - 800.0).abs() < 5.0, "{found:?}");
+        assert_eq!(json!(found.bands[0]["shape"]), "low-shelf");
+        assert!((json!(found.bands[1]["freq_hz"]).as_f64().unwrap() - 800.0).abs() < 5.0, "{found:?}");
     }
 
     proptest! {

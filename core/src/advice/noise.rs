@@ -1,13 +1,14 @@
 //! What an amplifier makes of the pauses: the level between notes against that of the notes, and a gate before it
 //! that closes there.
 
+use crate::rack::UnitSpec;
 use serde::Serialize;
-use serde_json::Value as Json;
 
+use crate::rack::proposed::unit_because;
 use crate::signal::decibel::power_to_db;
 use crate::trial::Passage;
 use crate::unit::dynamics::gate::KIND as GATE;
-use crate::unit::written::{unit_because, values};
+use crate::unit::proposed::values;
 
 /// Seconds of a look.
 const LOOK_S: f64 = 0.05;
@@ -32,7 +33,7 @@ pub struct Noise {
     /// The same before it.
     pub was_under_db: f64,
     /// A gate to put before it; none where nobody hears the pauses.
-    pub gate: Option<Json>,
+    pub gate: Option<UnitSpec>,
 }
 
 /// The pauses of a part before and behind an amplifier; none where it hardly pauses.
@@ -65,7 +66,7 @@ pub fn noise(before: &Passage, behind: &Passage) -> Option<Noise> {
         let why = format!("closes between the notes, which the amplifier leaves {under_db:.0} dB under them");
         let params = values!(GATE.tables.params, {"threshold_db": threshold_db, "range_db": RANGE_DB, "attack_ms": 0.5,
             "hold_ms": HOLD_MS, "release_ms": RELEASE_MS, "lookahead_ms": 1.0});
-        unit_because(&GATE, why, params)
+        unit_because(&GATE, why, &params)
     });
     Some(Noise { between_dbfs, under_db, was_under_db: loud - quantile(&of(&came, &pauses), 0.5)?, gate })
 }
@@ -77,6 +78,7 @@ mod tests {
     use crate::signal::math::{TAU, sin};
     use crate::signal::noise::white;
     use crate::trial::Take;
+    use serde_json::Value as Json;
     use serde_json::json;
 
     /// Notes of half a second and pauses as long over hiss.

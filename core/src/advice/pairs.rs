@@ -133,8 +133,8 @@ impl Suspect {
             (0, if self.amp { "top, behind the amp" } else { "lifts, behind the compressor" }.into(), None);
         Edit::Several {
             edits: vec![
-                Edit::SetUnit { strip, unit: stays.to_json() },
-                Edit::AddUnit { strip, at: self.taker + 1, unit: goes.to_json() },
+                Edit::SetUnit { strip, unit: Box::new(stays) },
+                Edit::AddUnit { strip, at: self.taker + 1, unit: Box::new(goes) },
             ],
         }
     }
@@ -205,7 +205,7 @@ fn amp_input(strip: u32, unit: &UnitSpec, station: usize, peak_db: f64) -> Optio
              {INPUT_WANTED_DB:.0}. It never cleans up when played softly."
         )
     };
-    let mend = Some(("set its input to fit", Edit::SetUnit { strip, unit: set.to_json() }));
+    let mend = Some(("set its input to fit", Edit::SetUnit { strip, unit: Box::new(set) }));
     Some(Pair { stations: vec![station], says, mend })
 }
 
@@ -314,7 +314,7 @@ mod tests {
         );
         let Some((_, Edit::Several { edits })) = found.mend else { panic!("no mend") };
         let Edit::AddUnit { at, unit, .. } = &edits[1] else { panic!("{edits:?}") };
-        assert_eq!((*at, unit["params"]["bands"].as_array().unwrap().len()), (2, 1));
+        assert_eq!((*at, unit.settings.rows().len()), (2, 1));
     }
 
     #[test]
@@ -350,7 +350,7 @@ mod tests {
         assert!(cold[0].says.contains("cold") && cold[0].says.contains("-27 dBFS"), "{}", cold[0].says);
         assert!(hot[0].says.contains("hot") && hot[0].says.contains("+3 dBFS"), "{}", hot[0].says);
         let Some((_, Edit::SetUnit { unit, .. })) = &hot[0].mend else { panic!("no mend") };
-        assert_eq!(unit["params"]["input_db"], 4.0, "12 dB under full scale and 4 more is -8");
+        assert_eq!(unit.settings.fixed.number("input_db"), 4.0, "12 dB under full scale and 4 more is -8");
     }
 
     #[test]

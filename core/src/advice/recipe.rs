@@ -4,19 +4,20 @@
 //! brings up all that lies between; *body* takes what it states below off the notes and shaves what is left of
 //! their strokes, so that what is raised beside the part is weight and not peaks.
 
+use crate::rack::UnitSpec;
 use serde::{Deserialize, Serialize};
-use serde_json::Value as Json;
 
 use super::duck::hits;
 use crate::measure::third_octave::{ThirdOctaves, centre_hz};
+use crate::rack::proposed::{because, unit_because, unit_of_rows};
 use crate::signal::decibel::{gain_to_db, power_to_db};
 use crate::trial::Passage;
 use crate::unit::Param;
 use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
 use crate::unit::dynamics::limiter::KIND as LIMITER;
 use crate::unit::eq::surgical::KIND as SURGICAL;
+use crate::unit::proposed::values;
 use crate::unit::tone::saturator::KIND as SATURATOR;
-use crate::unit::written::{because, unit_because, unit_of_rows, values};
 
 /// The parameters of a band.
 const BAND: &[Param] = SURGICAL.tables.lists[0].params;
@@ -118,7 +119,7 @@ fn times(levels: &[f64], strokes: &[usize], look: usize, rate: f64) -> (f64, f64
 
 /// The units of a return, with their reasons.
 #[must_use]
-pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<Json> {
+pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<UnitSpec> {
     let rounded = |x: f64| (2.0 * x).round() / 2.0;
     // Lows out of the detector: an octave over where the part begins.
     let key_hz = (2.0 * heard.from_hz).clamp(60.0, 400.0).round();
@@ -129,7 +130,7 @@ pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<Json> {
             vec![unit_because(
                 &COMPRESSOR,
                 format!("strokes pass, what follows is held; over again within {release} ms, before the next"),
-                values!(COMPRESSOR.tables.params, {"threshold_db": threshold(4.0), "ratio": 10, "knee_db": 0,
+                &values!(COMPRESSOR.tables.params, {"threshold_db": threshold(4.0), "ratio": 10, "knee_db": 0,
                     "attack_ms": 25, "release_ms": release, "key_low_cut_hz": key_hz, "link": 0}),
             )]
         }
@@ -144,14 +145,14 @@ pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<Json> {
                 unit_because(
                     &COMPRESSOR,
                     "strokes are held, everything between them comes up",
-                    values!(COMPRESSOR.tables.params, {"action": "fet", "threshold_db": threshold(10.0), "ratio": 6,
+                    &values!(COMPRESSOR.tables.params, {"action": "fet", "threshold_db": threshold(10.0), "ratio": 6,
                         "knee_db": 6, "attack_ms": 0.1, "release_note": note, "release_ms": 120,
                         "makeup_db": rounded(((heard.peak_db - threshold(10.0)) * 0.4).clamp(0.0, 12.0))}),
                 ),
                 unit_because(
                     &SATURATOR,
                     "closes the gaps with overtones",
-                    values!(SATURATOR.tables.params, {"character": "tube", "drive_db": 9, "bias": 0.2}),
+                    &values!(SATURATOR.tables.params, {"character": "tube", "drive_db": 9, "bias": 0.2}),
                 ),
             ]
         }
@@ -165,14 +166,14 @@ pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<Json> {
                 unit_because(
                     &COMPRESSOR,
                     format!("takes {BODY_TAKES_DB} dB and more off the loud notes and is back within {release} ms"),
-                    values!(COMPRESSOR.tables.params, {"threshold_db": threshold_db, "ratio": BODY_RATIO, "knee_db": 3,
+                    &values!(COMPRESSOR.tables.params, {"threshold_db": threshold_db, "ratio": BODY_RATIO, "knee_db": 3,
                         "attack_ms": 0, "crush": true, "release_ms": release, "makeup_db": BODY_MAKEUP_DB}),
                 ),
                 because(
                     "leans on where the part has its weight",
                     unit_of_rows(
                         &SURGICAL,
-                        vec![
+                        &[
                             values!(BAND, {"shape": "bell", "freq_hz": heard.most_hz.clamp(70.0, 500.0).round(),
                                 "gain_db": 2, "q": 0.8}),
                             values!(BAND, {"shape": "low-pass", "freq_hz": 6000, "slope_db_oct": 12}),
@@ -182,7 +183,7 @@ pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<Json> {
                 unit_because(
                     &LIMITER,
                     format!("shaves {BODY_SHAVES_DB} dB more off what is left of the strokes"),
-                    values!(LIMITER.tables.params, {"ceiling_db": ceiling_db, "release_ms": 25, "auto_release": false,
+                    &values!(LIMITER.tables.params, {"ceiling_db": ceiling_db, "release_ms": 25, "auto_release": false,
                         "lookahead_ms": 1.5}),
                 ),
             ]

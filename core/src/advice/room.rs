@@ -6,17 +6,21 @@
 //! under the other, whole from 15 dB over it, and in between in proportion; bands and moments
 //! count by the part's own K-weighted energy.
 
+use crate::rack::Key;
+use crate::rack::KeyTap;
+use crate::rack::UnitSpec;
+use crate::unit::value::WrittenRow;
 use serde::Serialize;
-use serde_json::{Value as Json, json};
 
 use crate::measure::moments::Moments;
 use crate::measure::third_octave::{BANDS, centre_hz};
+use crate::rack::proposed::{because, unit_of_rows};
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::{log, pow};
 use crate::unit::Param;
 use crate::unit::eq::surgical::KIND as SURGICAL;
+use crate::unit::proposed::values;
 use crate::unit::text::note_name;
-use crate::unit::written::{because, unit_of_rows, values};
 
 /// The parameters of a band.
 const BAND: &[Param] = SURGICAL.tables.lists[0].params;
@@ -148,10 +152,10 @@ pub enum Way {
 /// the part that matters. `greater` is the strip that matters, `level_db` how strong it is at
 /// `hz`.
 #[must_use]
-pub fn units(way: Way, greater: u32, greater_name: &str, hz: f64, level_db: f64) -> (Json, Option<Json>) {
+pub fn units(way: Way, greater: u32, greater_name: &str, hz: f64, level_db: f64) -> (UnitSpec, Option<UnitSpec>) {
     let hz = (hz * 10.0).round() / 10.0;
     let bell = |gain_db: f64| values!(BAND, {"shape": "bell", "freq_hz": hz, "gain_db": gain_db, "q": PAIR_Q});
-    let eq = |why: String, band: Json| because(why, unit_of_rows(&SURGICAL, vec![band]));
+    let eq = |why: String, band: WrittenRow| because(why, unit_of_rows(&SURGICAL, &[band]));
     match way {
         Way::Pair => {
             let dip = eq(format!("makes room for {greater_name}"), bell(DIP_DB));
@@ -166,9 +170,9 @@ pub fn units(way: Way, greater: u32, greater_name: &str, hz: f64, level_db: f64)
                 "dynamic.threshold_db": threshold, "dynamic.ratio": KEYED_RATIO, "dynamic.range_db": KEYED_RANGE_DB,
                 "dynamic.attack_ms": KEYED_ATTACK_MS, "dynamic.release_ms": KEYED_RELEASE_MS, "dynamic.key": "key",
             });
-            let mut dip = eq(format!("makes room while {greater_name} plays"), band);
-            dip["key"] = json!({"strip": greater, "tap": "after-rack"});
-            (dip, None)
+            let key = Some(Key::Strip { strip: greater, tap: KeyTap::AfterRack });
+            let dip = eq(format!("makes room while {greater_name} plays"), band);
+            (UnitSpec { key, ..dip }, None)
         }
     }
 }
@@ -238,7 +242,7 @@ mod tests {
         for way in [Way::Pair, Way::Keyed] {
             let (dip, lift) = units(way, 3, "Kick", 62.5, -22.0);
             for unit in [Some(dip), lift].into_iter().flatten() {
-                let spec = crate::rack::UnitSpec::from_json(&unit, 1).unwrap();
+                let spec = unit;
                 assert_eq!(spec.settings.rows().len(), 1);
             }
         }

@@ -1,13 +1,13 @@
 //! How a course is written down: `{"param": "ratio", "sections": [{"section": 3, "value": 4}],
 //! "points": [{"at": 48000, "value": 2, "then": "held"}]}`.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
 
 use super::written::{Course, Courses, Here, MAX_POINTS, Point, Span, Then};
 use crate::unit::param::{Domain, Param};
 use crate::unit::settings::SettingsError;
-use crate::unit::value::{Value, read_value, write_value};
+use crate::unit::value::{Value, Written, read_value, write_value};
 
 /// Why a course was refused; nothing of it was taken.
 #[derive(Clone, Debug, PartialEq)]
@@ -38,6 +38,9 @@ impl core::fmt::Display for CourseError {
 
 impl std::error::Error for CourseError {}
 
+/// What a lane takes.
+const POINTS: &str = "\"points\" takes a list of points: \"at\" is a frame of the song, \"value\" a value, \"then\" straight, held or free";
+
 fn form(why: &str) -> CourseError {
     CourseError::Form(why.to_string())
 }
@@ -46,31 +49,24 @@ fn form(why: &str) -> CourseError {
 ///
 /// # Errors
 /// See [`CourseError`].
-pub fn read(param: &Param, path: &str, json: &Json) -> Result<Value, CourseError> {
+pub fn read(param: &Param, path: &str, written: &Written) -> Result<Value, CourseError> {
     if matches!(param.domain, Domain::Sound { .. }) {
         return Err(CourseError::Fixed(path.to_string()));
     }
-    read_value(&param.domain, json, path.to_string()).map_err(CourseError::Value)
+    read_value(&param.domain, written, path.to_string()).map_err(CourseError::Value)
 }
 
 /// The points of a lane, put in order of time; of two at one frame the later given stands.
 ///
 /// # Errors
 /// See [`CourseError`].
-pub fn read_points(param: &Param, path: &str, json: &Json) -> Result<Vec<Point>, CourseError> {
-    let given = json.as_array().ok_or_else(|| form("\"points\" takes a list"))?;
+pub fn read_points(param: &Param, path: &str, given: &[WrittenPoint]) -> Result<Vec<Point>, CourseError> {
     if given.len() > MAX_POINTS {
         return Err(CourseError::TooMany(given.len()));
     }
     let mut points: Vec<Point> = Vec::with_capacity(given.len());
     for point in given {
-        let at = point["at"].as_u64().ok_or_else(|| form("a point needs \"at\", a frame of the song"))?;
-        let value = read(param, path, &point["value"])?;
-        let then = match &point["then"] {
-            Json::Null => Then::default(),
-            word => serde_json::from_value(word.clone()).map_err(|_| form("\"then\" is straight, held or free"))?,
-        };
-        points.push(Point { at, value, then });
+        points.push(Point { at: point.at, value: read(param, path, &point.value)?, then: point.then });
     }
     points.sort_by_key(|point| point.at);
     points.reverse();
@@ -80,12 +76,15 @@ pub fn read_points(param: &Param, path: &str, json: &Json) -> Result<Vec<Point>,
 }
 
 /// A point of a lane as it is written down.
-#[derive(Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Point"))]
 pub struct WrittenPoint {
+    /// Frame of the song.
     at: u64,
-    #[cfg_attr(feature = "types", ts(type = "any"))]
-    value: Json,
+    /// Value there.
+    value: Written,
+    /// How it goes on.
+    #[serde(default)]
     then: Then,
 }
 
@@ -94,8 +93,7 @@ pub struct WrittenPoint {
 #[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Here"))]
 pub struct WrittenHere {
     section: u32,
-    #[cfg_attr(feature = "types", ts(type = "any"))]
-    value: Json,
+    value: Written,
 }
 
 /// How a value changes with the song, as it is written down.
@@ -104,14 +102,13 @@ pub struct WrittenHere {
 pub struct WrittenCourse<'a> {
     param: &'a str,
     sections: Vec<WrittenHere>,
-    #[cfg_attr(feature = "types", ts(type = "Point[]"))]
-    points: Json,
+    points: Vec<WrittenPoint>,
 }
 
 /// The points of a lane as written down.
 #[must_use]
-pub fn write_points(domain: &Domain, points: &[Point]) -> Json {
-    let point = |p: &Point| json!(WrittenPoint { at: p.at, value: write_value(domain, &p.value), then: p.then });
+pub fn write_points(domain: &Domain, points: &[Point]) -> Vec<WrittenPoint> {
+    let point = |p: &Point| WrittenPoint { at: p.at, value: write_value(domain, &p.value), then: p.then };
     points.iter().map(point).collect()
 }
 
@@ -148,10 +145,13 @@ impl Courses {
             for here in given["sections"].as_array().unwrap_or(&none) {
                 let section = here["section"].as_u64().and_then(|n| u32::try_from(n).ok());
                 let section = section.ok_or_else(|| form("\"section\" takes the number of one"))?;
-                course.set_here(section, Some(read(param, path, &here["value"])?));
+                let value = Written::of(&here["value"]).ok_or_else(|| form("the value of a section is no list"))?;
+                course.set_here(section, Some(read(param, path, &value)?));
             }
             if !given["points"].is_null() {
-                course.points = read_points(param, path, &given["points"])?;
+                let points = Vec::<WrittenPoint>::deserialize(&given["points"]);
+                let points = points.map_err(|_| form(POINTS))?;
+                course.points = read_points(param, path, &points)?;
             }
         }
         courses.tidy();

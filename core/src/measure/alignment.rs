@@ -8,7 +8,7 @@
 //! `W = C / ((1 - C) |G|)` with the coherence `C = |G|^2 / (Gaa Gbb)` averaged over
 //! many windows.
 
-use serde_json::json;
+use crate::unit::value::Written;
 use zinc_fourier::{Complex64, forward_f64, inverse_f64};
 
 use crate::session::{Edit, Session};
@@ -71,16 +71,12 @@ pub fn mend(session: &Session, first: u32, second: u32, found: &Alignment) -> Op
         return None;
     }
     let late_ms = (found.delay_frames.round() / f64::from(session.rate) * 1e5).round() / 100.0;
-    let set = |strip: u32, control: &str, value: serde_json::Value| Edit::SetControl {
-        strip,
-        control: control.into(),
-        value,
-    };
+    let set = |strip: u32, control: &str, value: Written| Edit::SetControl { strip, control: control.into(), value };
     let upside_down = a.controls.is_on("inverted") != found.inverted;
     let edits = vec![
-        set(first, "delay_ms", json!(late_ms.max(0.0))),
-        set(second, "delay_ms", json!((-late_ms).max(0.0))),
-        set(second, "inverted", json!(upside_down)),
+        set(first, "delay_ms", late_ms.max(0.0).into()),
+        set(second, "delay_ms", (-late_ms).max(0.0).into()),
+        set(second, "inverted", upside_down.into()),
     ];
     let time = match late_ms {
         0.0 => "at the same time".to_string(),

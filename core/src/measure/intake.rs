@@ -3,16 +3,18 @@
 //! One pass over the sound. Every finding carries its figure and, where there is one,
 //! the single edit that mends it.
 
+use crate::unit::value::Written;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::third_octave::{BANDS, ThirdOctaves, centre_hz};
 use super::width::{MONO_DB, WidthMeter};
+use crate::rack::proposed::{because, unit_of_rows};
 use crate::session::{Edit, Part, Strip};
 use crate::signal::decibel::{gain_to_db, power_to_db};
 use crate::signal::{BLOCK, StereoBlock};
 use crate::unit::eq::surgical::KIND as SURGICAL;
-use crate::unit::written::{because, unit_of_rows, values};
+use crate::unit::proposed::values;
 
 /// A sample this close to full scale counts as at it: one step of a 16-bit file.
 const FULL_SCALE: f32 = 1.0 - 1.0 / 32_768.0;
@@ -206,7 +208,7 @@ impl Intake {
                 fault: Fault::Silent,
                 sentence,
                 mend: "mute".into(),
-                edits: vec![set(strip, "muted", json!(true))],
+                edits: vec![set(strip, "muted", true)],
             }];
         }
         [self.level(strip), self.offset(strip), self.sides(strip), self.rumble(strip, part)]
@@ -232,7 +234,7 @@ impl Intake {
             fault,
             sentence,
             mend: format!("trim {trim:+.0} dB"),
-            edits: vec![set(strip, "input_db", json!(trim))],
+            edits: vec![set(strip, "input_db", trim)],
         })
     }
 
@@ -254,7 +256,7 @@ impl Intake {
             fault: Fault::MonoInStereo,
             sentence: "A stereo file whose two sides are the same.".into(),
             mend: "use it as mono".into(),
-            edits: vec![set(strip, "image", json!("mono"))],
+            edits: vec![set(strip, "image", "mono")],
         })
     }
 
@@ -298,13 +300,13 @@ impl Finding {
     }
 }
 
-fn set(strip: u32, control: &str, value: serde_json::Value) -> Edit {
-    Edit::SetControl { strip, control: control.into(), value }
+fn set(strip: u32, control: &str, value: impl Into<Written>) -> Edit {
+    Edit::SetControl { strip, control: control.into(), value: value.into() }
 }
 
 fn high_pass(strip: u32, hz: f64, slope: u32, why: &str) -> Edit {
     let band = values!(SURGICAL.tables.lists[0].params, {"shape": "high-pass", "freq_hz": hz, "slope_db_oct": slope});
-    Edit::AddUnit { strip, at: 0, unit: because(why, unit_of_rows(&SURGICAL, vec![band])) }
+    Edit::AddUnit { strip, at: 0, unit: Box::new(because(why, unit_of_rows(&SURGICAL, &[band]))) }
 }
 
 #[cfg(test)]

@@ -18,7 +18,7 @@ use crate::unit::catalogue::kind;
 use crate::unit::foreign;
 use crate::unit::kind::UnitKind;
 use crate::unit::param::{Param, Rows};
-use crate::unit::value::read_value;
+use crate::unit::value::{Written, read_json};
 
 /// Most that is kept of one unit; a guard against hostile files.
 const MOST: usize = 1000;
@@ -112,7 +112,7 @@ fn unknown(kind: String, mut object: Map<String, Json>) -> UnitSpec {
     }
     object.remove("kind");
     for param in COMMON {
-        if let Some(value) = object.get(param.id).filter(|value| reads(param, value)).cloned()
+        if let Some(value) = object.get(param.id).filter(|value| reads(param, value)).and_then(Written::of)
             && unit.common.set(param.id, &value, param.id).is_ok()
         {
             object.remove(param.id);
@@ -132,7 +132,7 @@ fn unknown(kind: String, mut object: Map<String, Json>) -> UnitSpec {
 }
 
 fn reads(param: &Param, value: &Json) -> bool {
-    read_value(&param.domain, value, String::new()).is_ok()
+    read_json(&param.domain, value, String::new()).is_ok()
 }
 
 /// Moves what is not `used` out of an object.

@@ -80,7 +80,7 @@ mod tests {
     use super::*;
     use crate::rack::UnitSpec;
     use crate::unit::catalogue::{KINDS, kind};
-    use crate::unit::written::has;
+    use crate::unit::proposed::has;
 
     const CHANGED: &[Former] = &[
         Former { kind: "compressor", list: None, was: "knee", became: Became::Renamed("knee_db") },

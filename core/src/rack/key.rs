@@ -79,6 +79,34 @@ impl Key {
     }
 }
 
+/// A key, or none, as a field of an edit has it.
+pub mod written {
+    use serde::de::Error;
+    use serde::{Deserialize, Deserializer, Serialize, Serializer};
+    use serde_json::Value as Json;
+
+    use super::Key;
+
+    /// As [`Key::to_json`], `"self"` for none.
+    ///
+    /// # Errors
+    /// Those of the format.
+    pub fn serialize<S: Serializer>(key: &Option<Key>, into: S) -> Result<S::Ok, S::Error> {
+        match key {
+            Some(key) => key.to_json().serialize(into),
+            None => into.serialize_str("self"),
+        }
+    }
+
+    /// As [`Key::from_json`].
+    ///
+    /// # Errors
+    /// What the field could be, for anything else.
+    pub fn deserialize<'de, D: Deserializer<'de>>(from: D) -> Result<Option<Key>, D::Error> {
+        Key::from_json(&Json::deserialize(from)?).map_err(D::Error::custom)
+    }
+}
+
 /// The key sounds of one block, by unit.
 #[derive(Clone, Debug, Default)]
 pub struct Keys {

@@ -4,7 +4,7 @@
 //! it without running it, [`station`] runs one unit with its switch, mix, trim and place,
 //! `any_version` reads what another version has written, `carried_over` is what its parameters have become, [`kept`] what
 //! of it cannot be used,
-//! [`key`] is the outside sound that drives a unit, [`follow`] links one unit to another, and
+//! [`proposed`] builds units that the core proposes itself, [`key`] is the outside sound that drives a unit, [`follow`] links one unit to another, and
 //! [`chain`] runs all of them.
 
 mod any_version;
@@ -15,6 +15,7 @@ pub mod follow;
 pub mod kept;
 pub mod key;
 mod over_time;
+pub mod proposed;
 pub mod spec;
 pub mod station;
 

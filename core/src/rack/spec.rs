@@ -7,7 +7,8 @@
 
 use std::collections::BTreeMap;
 
-use serde::Serialize;
+use serde::de::Error;
+use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use serde_json::{Map, Value as Json, json};
 
 use super::follow::Follow;
@@ -18,7 +19,7 @@ use crate::unit::catalogue::{kind, kind_names};
 use crate::unit::kind::UnitKind;
 use crate::unit::param::{Domain, PLACES, Param, Quantity, Taper, decibels, number};
 use crate::unit::settings::{Record, Settings, SettingsError};
-use crate::unit::value::Value;
+use crate::unit::value::{Value, Written};
 
 /// Version of the rack file this program writes and reads.
 pub const RACK_VERSION: u64 = 1;
@@ -129,6 +130,27 @@ impl PartialEq for UnitSpec {
             && self.kept == o.kept
             && self.heard == o.heard
     }
+}
+
+/// As a rack file has it.
+impl Serialize for UnitSpec {
+    fn serialize<S: Serializer>(&self, into: S) -> Result<S::Ok, S::Error> {
+        self.to_json().serialize(into)
+    }
+}
+
+/// A unit that has been in a session comes back as it was there, whatever version wrote it; a new one is of this version.
+impl<'de> Deserialize<'de> for UnitSpec {
+    fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        let json = Json::deserialize(from)?;
+        let read = if has_been_there(&json) { Self::of_any_version(&json, 1) } else { Self::from_json(&json, 1) };
+        read.map_err(D::Error::custom)
+    }
+}
+
+/// Whether a unit in a file has an identity.
+fn has_been_there(unit: &Json) -> bool {
+    unit["id"].as_u64().is_some_and(|id| id != 0)
 }
 
 /// A whole rack.
@@ -253,7 +275,7 @@ impl UnitSpec {
     ///
     /// # Errors
     /// See [`SettingsError`]; nothing is then changed.
-    pub fn set(&mut self, param: &str, value: &Json) -> Result<Json, SettingsError> {
+    pub fn set(&mut self, param: &str, value: &Written) -> Result<Written, SettingsError> {
         if self.common.has(param) {
             return self.common.set(param, value, param);
         }
@@ -368,6 +390,23 @@ impl UnitSpec {
         } else if let Some(at) = self.kind.tables.find(path) {
             self.settings.put_value_at(at, value);
         }
+    }
+}
+
+/// The rack file.
+impl Serialize for RackSpec {
+    fn serialize<S: Serializer>(&self, into: S) -> Result<S::Ok, S::Error> {
+        self.to_json().serialize(into)
+    }
+}
+
+/// One of which a unit has been in a session may be of any version, as its units may.
+impl<'de> Deserialize<'de> for RackSpec {
+    fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        let json = Json::deserialize(from)?;
+        let is_known = json["units"].as_array().is_some_and(|units| units.iter().any(has_been_there));
+        let read = if is_known { Self::of_any_version(&json) } else { Self::from_json(&json) };
+        read.map_err(D::Error::custom)
     }
 }
 

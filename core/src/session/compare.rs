@@ -4,6 +4,7 @@
 //! one candidate against another, are all the same thing: two documents that differ
 //! in what is being judged, played side by side, and brought to equal loudness.
 
+use crate::unit::value::WrittenRow;
 use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
 
@@ -68,7 +69,7 @@ pub enum Change {
         /// Which unit.
         unit: u32,
         /// The row as in a rack file.
-        row: Json,
+        row: WrittenRow,
     },
     /// Another rack stands in its place.
     Rack {
@@ -163,7 +164,7 @@ impl Change {
                 let Some(at) = units.iter().position(|u| u.id == *unit) else { return Ok(()) };
                 let (kind, settings) = (units[at].kind, &mut units[at].settings);
                 if let (Some(list), Some(rows)) = (kind.tables.lists.first(), settings.lists.first_mut()) {
-                    let read = list.row_from_json(row);
+                    let read = list.row(row);
                     rows.push(read.map_err(|error| RackError::Settings { unit: at + 1, kind: kind.id, error })?);
                     let last = rows.len() - 1;
                     hear_row(units, at, last);

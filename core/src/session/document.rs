@@ -4,7 +4,8 @@
 //! a bus or the main and may be sent to returns and buses besides. Values are checked on the way in, so that a document
 //! that exists can be rendered.
 
-use serde::{Deserialize, Serialize};
+use serde::de::Error;
+use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use serde_json::{Map, Value as Json, json};
 
 use super::family::Family;
@@ -15,6 +16,7 @@ use crate::rack::{RackError, RackSpec, UnitSpec};
 use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
 use crate::unit::settings::{Record, SettingsError};
 use crate::unit::sound::Sounds;
+use crate::unit::value::Written;
 
 /// Level at and below which a fader is off.
 pub const OFF_DB: f64 = -90.0;
@@ -317,11 +319,8 @@ impl Strip {
     ///
     /// # Errors
     /// An unknown name or a value outside its range.
-    pub fn set_control(&mut self, id: &str, value: &Json) -> Result<(), SettingsError> {
-        let mut all = self.controls.to_json();
-        all.insert(id.to_string(), value.clone());
-        self.controls = Record::from_json(STRIP, &all, "")?;
-        Ok(())
+    pub fn set_control(&mut self, id: &str, value: &Written) -> Result<Written, SettingsError> {
+        self.controls.set(id, value, id)
     }
 
     /// The strip in full.
@@ -400,6 +399,18 @@ impl Strip {
         let courses = Courses::from_json(&json["over_time"], |path| strip.changing(path));
         strip.courses = courses.map_err(DocumentError::Course)?;
         Ok(strip)
+    }
+}
+
+impl Serialize for Strip {
+    fn serialize<S: Serializer>(&self, into: S) -> Result<S::Ok, S::Error> {
+        self.to_json().serialize(into)
+    }
+}
+
+impl<'de> Deserialize<'de> for Strip {
+    fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        Self::from_json(&Json::deserialize(from)?).map_err(D::Error::custom)
     }
 }
 

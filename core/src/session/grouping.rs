@@ -1,7 +1,7 @@
 //! Paths as one change: a new bus or return with what feeds it, buses for all families, one that goes with all
 //! that leads to it.
 
-use serde_json::json;
+use crate::unit::value::Written;
 
 use super::document::{AuxSend, OFF_DB, Role, Session, Strip};
 use super::edit::Edit;
@@ -68,9 +68,9 @@ fn add(session: &Session, id: u32, name: &str, family: Family, role: Role) -> Ed
     let mut strip = Strip::new(id, name, family, role, Some(session.main_id()));
     if strip.role == Role::Return {
         // Within the range of a level.
-        let _ = strip.set_control("level_db", &json!(OFF_DB));
+        let _ = strip.set_control("level_db", &Written::from(OFF_DB));
     }
-    Edit::AddStrip { at: session.strips.len(), strip: strip.to_json() }
+    Edit::AddStrip { at: session.strips.len(), strip: Box::new(strip) }
 }
 
 /// The family of most of the strips.

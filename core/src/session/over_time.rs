@@ -90,8 +90,13 @@ mod tests {
         let points = json!([{"at": 48_000, "value": -3}, {"at": 4_800_000, "value": 0}]);
         for edit in [
             Edit::AddSection { section },
-            Edit::SetHere { strip: bus, unit, param: "ratio".into(), section: 9, value: Some(json!(8)) },
-            Edit::SetLane { strip: bus, unit: 0, param: "level_db".into(), points },
+            Edit::SetHere { strip: bus, unit, param: "ratio".into(), section: 9, value: Some(8.into()) },
+            Edit::SetLane {
+                strip: bus,
+                unit: 0,
+                param: "level_db".into(),
+                points: serde_json::from_value(points).unwrap(),
+            },
         ] {
             edit.apply(&mut s).unwrap();
         }

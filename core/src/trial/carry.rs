@@ -7,13 +7,12 @@
 //! rest: they are short, and what is heard first. It asks for both ways of one control at once, so that whoever measures can do
 //! it side by side.
 
-use serde_json::{Value as Json, json};
-
 use super::passage::Passage;
 use super::take::Take;
 use crate::rack::{RackSpec, UnitSpec};
 use crate::signal::decibel::gain_to_db;
 use crate::unit::param::{Domain, Param};
+use crate::unit::value::Written;
 
 /// What may move.
 const MOVED: [&str; 4] = ["threshold_db", "ratio", "attack_ms", "release_ms"];
@@ -26,7 +25,7 @@ pub const LONGEST_S: f64 = 12.0;
 #[derive(Clone, Debug, PartialEq)]
 pub struct Carried {
     /// Values of the unit.
-    pub set: Vec<(&'static str, Json)>,
+    pub set: Vec<(&'static str, Written)>,
     /// Root mean square in dB by which both reductions differ.
     pub unlike_db: f64,
     /// The same with the figures left as they were and only the action changed.
@@ -103,8 +102,8 @@ pub fn search<E>(
 ) -> Result<Carried, E> {
     let mut carried = unit.clone();
     // A choice of the table, checked by whoever asks.
-    let _ = carried.set("action", &json!(action));
-    let _ = carried.set("release_note", &json!("ms"));
+    let _ = carried.set("action", &action.into());
+    let _ = carried.set("release_note", &"ms".into());
     let moved: Vec<&Param> =
         MOVED.iter().filter_map(|id| unit.kind.tables.params.iter().find(|p| p.id == *id)).collect();
     let moved: Vec<&Param> = moved.into_iter().filter(|p| !carried.settings.fixed.rests(p)).collect();
@@ -117,7 +116,7 @@ pub fn search<E>(
     let with = |positions: &[f64]| {
         let mut unit = carried.clone();
         for ((param, reach), at) in moved.iter().zip(&reaches).zip(positions) {
-            let _ = unit.set(param.id, &as_json(live(param, reach, *at)));
+            let _ = unit.set(param.id, &written(live(param, reach, *at)));
         }
         unit
     };
@@ -144,7 +143,7 @@ pub fn search<E>(
         }
     }
     let set = moved.iter().zip(&reaches).zip(&best);
-    let set = set.map(|((param, reach), at)| (param.id, as_json(live(param, reach, *at))));
+    let set = set.map(|((param, reach), at)| (param.id, written(live(param, reach, *at))));
     Ok(Carried { set: set.collect(), unlike_db: best_db, before_db })
 }
 
@@ -164,14 +163,16 @@ fn position_of(param: &Param, value: f64) -> f64 {
     taper.position_of(value, min, max)
 }
 
-fn as_json(value: f64) -> Json {
-    if value.is_finite() { json!(value) } else { json!("inf") }
+fn written(value: f64) -> Written {
+    if value.is_finite() { value.into() } else { "inf".into() }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::signal::math::{TAU, sin};
+    use serde_json::Value as Json;
+    use serde_json::json;
 
     fn unit(params: &Json) -> UnitSpec {
         let file = json!({"zinc_rack": 1, "units": [{"kind": "compressor", "params": params}]});
@@ -213,7 +214,7 @@ mod tests {
             let found = carried(&passage, &from, action);
             assert!(found.unlike_db < 0.6 * found.before_db, "{action}: {found:?}");
             let mut to = from.clone();
-            to.set("action", &json!(action)).unwrap();
+            to.set("action", &action.into()).unwrap();
             for (param, value) in &found.set {
                 to.set(param, value).unwrap();
             }

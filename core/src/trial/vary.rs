@@ -1,5 +1,6 @@
 //! Which racks are tried: lists of values, orders, with and without, whole racks.
 
+use crate::unit::value::Written;
 use serde::Deserialize;
 use serde_json::Value as Json;
 
@@ -25,7 +26,7 @@ struct Values {
     #[serde(default = "first")]
     unit: usize,
     param: String,
-    values: Vec<Json>,
+    values: Vec<Written>,
 }
 
 /// A whole rack.
@@ -142,7 +143,10 @@ fn spread(variants: &[Variant], list: &Values) -> Result<Vec<Variant>, String> {
             let at = place(&variant.rack, list.unit)?;
             let mut rack = variant.rack.clone();
             rack.units[at].set(&list.param, value).map_err(|e| e.to_string())?;
-            let told = value.as_str().map_or_else(|| value.to_string(), str::to_string);
+            let told = match value {
+                Written::Word(word) => word.clone(),
+                value => value.to_string(),
+            };
             let name =
                 format!("{}{}{} {told}", variant.name, if variant.name.is_empty() { "" } else { ", " }, list.param);
             all.push(Variant { name, rack });

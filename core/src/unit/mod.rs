@@ -15,13 +15,13 @@ pub mod foreign;
 pub mod kind;
 pub mod param;
 pub mod processor;
+pub mod proposed;
 pub mod settings;
 pub mod sound;
 pub mod space;
 pub mod text;
 pub mod tone;
 pub mod value;
-pub mod written;
 
 pub use kind::{Tail, UnitKind};
 pub use param::{Change, Domain, Param, Quantity, Tables, Taper};

@@ -2,14 +2,15 @@
 //! table, written back in full. Parameters named `group.field` are written as an object
 //! of their own.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use serde_json::{Map, Value as Json};
+use serde_json::{Map, Value as Json, json};
 
 use super::param::{Domain, Param, Rows, Tables};
 use super::sound::{NamedSound, SoundId, Sounds};
 pub use super::value::{SettingsError, Value};
-use super::value::{as_object, read_value, write_value, wrong_type};
+use super::value::{Written, WrittenField, WrittenRow, as_object, read_json, read_value, write_value, wrong_type};
 use crate::signal::Sound;
 
 /// Where a parameter stands in the settings of a unit: numbers of its list, its row and its
@@ -108,7 +109,7 @@ impl Record {
                 let known = known_names(params, group);
                 return Err(SettingsError::Unknown { path: at, known });
             };
-            self.values[i] = read_value(&params[i].domain, json, at)?;
+            self.values[i] = read_json(&params[i].domain, json, at)?;
         }
         Ok(())
     }
@@ -144,19 +145,26 @@ impl Record {
 
     /// All values, named.
     #[must_use]
-    pub fn to_json(&self) -> Map<String, Json> {
-        let mut object = Map::new();
+    pub fn written(&self) -> WrittenRow {
+        let mut row = WrittenRow::new();
         for (p, v) in self.params.iter().zip(&self.values) {
             let value = write_value(&p.domain, v);
             let Some((group, name)) = p.id.split_once('.') else {
-                object.insert(p.id.to_string(), value);
+                row.insert(p.id.to_string(), WrittenField::Value(value));
                 continue;
             };
-            if let Json::Object(inner) = object.entry(group).or_insert_with(|| Json::Object(Map::new())) {
-                inner.insert(name.to_string(), value);
+            let field = row.entry(group.to_string()).or_insert_with(|| WrittenField::Group(BTreeMap::new()));
+            if let WrittenField::Group(within) = field {
+                within.insert(name.to_string(), value);
             }
         }
-        object
+        row
+    }
+
+    /// All values, named, for a file.
+    #[must_use]
+    pub fn to_json(&self) -> Map<String, Json> {
+        self.written().into_iter().map(|(name, field)| (name, json!(field))).collect()
     }
 
     /// The number named `id`; 0 for a name that is not a number of this table
@@ -237,15 +245,15 @@ impl Record {
         }
     }
 
-    /// Sets one value as JSON gives it and returns the one before.
+    /// Sets one value and returns the one before.
     ///
     /// # Errors
     /// A name the table does not have, a wrong type, or a value outside its range.
-    pub fn set(&mut self, id: &str, json: &Json, path: &str) -> Result<Json, SettingsError> {
+    pub fn set(&mut self, id: &str, written: &Written, path: &str) -> Result<Written, SettingsError> {
         let Some(i) = self.params.iter().position(|p| p.id == id) else {
             return Err(SettingsError::Unknown { path: path.into(), known: known_names(self.params, "") });
         };
-        let value = read_value(&self.params[i].domain, json, path.to_string())?;
+        let value = read_value(&self.params[i].domain, written, path.to_string())?;
         let old = std::mem::replace(&mut self.values[i], value);
         Ok(write_value(&self.params[i].domain, &old))
     }
@@ -337,7 +345,7 @@ impl Settings {
     ///
     /// # Errors
     /// See [`SettingsError`]; nothing is then changed.
-    pub fn set(&mut self, tables: &Tables, path: &str, json: &Json) -> Result<Json, SettingsError> {
+    pub fn set(&mut self, tables: &Tables, path: &str, written: &Written) -> Result<Written, SettingsError> {
         let at = tables.find(path);
         let record = match at.and_then(|at| at.row) {
             _ if at.is_none() => None,
@@ -346,7 +354,7 @@ impl Settings {
         };
         let id = at.and_then(|at| tables.param(at)).map_or("", |p| p.id);
         match record {
-            Some(record) => record.set(id, json, path),
+            Some(record) => record.set(id, written, path),
             None => Err(SettingsError::Unknown { path: path.into(), known: self.known(tables) }),
         }
     }
@@ -427,12 +435,12 @@ impl Settings {
 }
 
 impl Rows {
-    /// One row as in a rack file.
+    /// One row as it is written.
     ///
     /// # Errors
     /// See [`SettingsError`].
-    pub fn row_from_json(&self, row: &Json) -> Result<Record, SettingsError> {
-        Record::from_json(self.params, as_object(row, self.label)?, self.label)
+    pub fn row(&self, row: &WrittenRow) -> Result<Record, SettingsError> {
+        Record::from_json(self.params, as_object(&json!(row), self.label)?, self.label)
     }
 }
 
@@ -496,9 +504,9 @@ mod tests {
     #[test]
     fn a_path_names_one_value_and_setting_it_gives_back_the_one_before() {
         let mut settings = two_rows();
-        assert_eq!(settings.set(&TABLES, "gain_db", &json!(-3)).unwrap(), json!(0.0));
-        assert_eq!(settings.set(&TABLES, "bands[1].freq_hz", &json!(440)).unwrap(), json!(100.0));
-        assert_eq!(settings.set(&TABLES, "bands[0].way.on", &json!(true)).unwrap(), json!(false));
+        assert_eq!(settings.set(&TABLES, "gain_db", &Written::from(-3)).unwrap(), Written::from(0.0));
+        assert_eq!(settings.set(&TABLES, "bands[1].freq_hz", &440.into()).unwrap(), 100.0.into());
+        assert_eq!(settings.set(&TABLES, "bands[0].way.on", &true.into()).unwrap(), false.into());
         assert_eq!(settings.fixed.number("gain_db"), -3.0);
         assert_eq!([0, 1].map(|i| settings.lists[0][i].number("freq_hz")), [100.0, 440.0]);
         assert!(settings.lists[0][0].is_on("way.on"));
@@ -517,7 +525,7 @@ mod tests {
             ("gain_db", json!(31)),
             ("bands[0].way.on", json!(1)),
         ] {
-            assert!(settings.set(&TABLES, path, &value).is_err(), "{path}");
+            assert!(settings.set(&TABLES, path, &serde_json::from_value(value).unwrap()).is_err(), "{path}");
             assert_eq!(settings, before, "{path}");
         }
     }
@@ -545,11 +553,14 @@ mod tests {
         assert_eq!(settings.fixed.sound("sound").unwrap().sides()[1], [0.5]);
         assert_ne!(settings, named_only, "a unit goes by whether its sound is there");
         assert_eq!(settings.to_json(&TABLES), json!({ "sound": name }));
-        assert_eq!(settings.set(&TABLES, "sound", &json!(other)).unwrap(), json!(name));
+        assert_eq!(settings.set(&TABLES, "sound", &other.as_str().into()).unwrap(), name.as_str().into());
         settings.fixed.supply(&sounds);
         assert!(settings.fixed.sound("sound").is_none(), "it is missing");
-        assert_eq!(settings.set(&TABLES, "sound", &Json::Null).unwrap(), json!(other));
-        assert!(settings.set(&TABLES, "sound", &json!("room.wav")).is_err());
+        assert_eq!(
+            settings.set(&TABLES, "sound", &serde_json::from_value(Json::Null).unwrap()).unwrap(),
+            other.as_str().into()
+        );
+        assert!(settings.set(&TABLES, "sound", &"room.wav".into()).is_err());
     }
 
     #[test]

@@ -2,6 +2,7 @@
 #![allow(missing_docs)]
 
 use std::sync::Arc;
+use zinc_core::unit::value::Written;
 
 use proptest::prelude::*;
 use serde_json::{Map, Value, json};
@@ -91,11 +92,11 @@ pub fn sounds() -> Sounds {
 }
 
 /// A value of a parameter, the same for the same seed.
-pub fn value_by_seed(param: &Param, seed: u64) -> Value {
+pub fn value_by_seed(param: &Param, seed: u64) -> Written {
     match param.domain {
-        Domain::Number { min, max, taper, .. } => json!(taper.value_at((seed % 997) as f64 / 998.0, min, max)),
-        Domain::Choice { options, .. } => json!(options[seed as usize % options.len()].id),
-        Domain::Switch { .. } => json!(seed.is_multiple_of(2)),
-        Domain::Sound { .. } => json!(sound_names()[seed as usize % 4]),
+        Domain::Number { min, max, taper, .. } => taper.value_at((seed % 997) as f64 / 998.0, min, max).into(),
+        Domain::Choice { options, .. } => options[seed as usize % options.len()].id.into(),
+        Domain::Switch { .. } => seed.is_multiple_of(2).into(),
+        Domain::Sound { .. } => sound_names()[seed as usize % 4].as_str().map_or(Written::Nothing, Written::from),
     }
 }

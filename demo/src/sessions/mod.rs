@@ -47,8 +47,8 @@ pub fn as_recorded(audio: &[AudioRef]) -> Session {
     for (stem, audio) in STEMS.iter().zip(audio) {
         let feeds = buses.iter().find(|(f, _)| *f == stem.family).map_or(1, |(_, id)| *id);
         let id = session.add_strip(stem.name, stem.family, Role::Track(audio.clone()), feeds);
-        set(&mut session, id, "level_db", json!(balance(stem.name).0));
-        set(&mut session, id, "pan", json!(balance(stem.name).1));
+        set(&mut session, id, "level_db", balance(stem.name).0);
+        set(&mut session, id, "pan", balance(stem.name).1);
         if let Some(strip) = session.strip_mut(id) {
             strip.part = Part::from_name(stem.name);
         }

@@ -1,7 +1,7 @@
 //! Where the worked session's strips go, and what of it changes with the song.
 
-use serde_json::json;
 use zinc_core::session::{AuxSend, Edit, Family, Role, Session};
+use zinc_core::unit::value::Written;
 
 use super::strips::{in_signal_order, named, set};
 
@@ -16,7 +16,7 @@ pub(super) fn route(session: &mut Session) {
         ("Bass dirt", Family::Bs, bass, -6.0),
     ] {
         let id = session.add_strip(name, family, Role::Return, feeds);
-        set(session, id, "level_db", json!(level_db));
+        set(session, id, "level_db", level_db);
     }
     in_signal_order(session);
     for (from, to, level_db) in [
@@ -36,8 +36,8 @@ pub(super) fn route(session: &mut Session) {
     }
     // The cabinet is 0.9 ms late and upside down: the direct bass waits for it.
     let (direct, cabinet) = (named(session, "Bass DI"), named(session, "Bass cabinet"));
-    set(session, direct, "delay_ms", json!(0.9));
-    set(session, cabinet, "inverted", json!(true));
+    set(session, direct, "delay_ms", 0.9);
+    set(session, cabinet, "inverted", true);
     for id in [direct, cabinet] {
         if let Some(strip) = session.strip_mut(id) {
             strip.take_set = 1;
@@ -58,7 +58,7 @@ pub(super) fn spread(session: &mut Session) {
         ("Electric piano", "pan", -0.5),
     ] {
         let strip = named(session, name);
-        set(session, strip, control, json!(value));
+        set(session, strip, control, value);
     }
 }
 
@@ -66,11 +66,11 @@ pub(super) fn spread(session: &mut Session) {
 /// as through a telephone.
 pub(super) fn change_with_the_song(session: &mut Session) {
     for (strip, kind, last, param, sections, value) in [
-        ("Rhythm left DI", "compressor", false, "release_ms", &["Verse"][..], json!(60.0)),
-        ("Rhythm left DI", "compressor", false, "release_ms", &["Chorus", "Last chorus"], json!(260.0)),
-        ("Rhythm right DI", "compressor", false, "release_ms", &["Verse"], json!(60.0)),
-        ("Rhythm right DI", "compressor", false, "release_ms", &["Chorus", "Last chorus"], json!(260.0)),
-        ("Electric piano", "surgical-eq", true, "on", &["Break"], json!(true)),
+        ("Rhythm left DI", "compressor", false, "release_ms", &["Verse"][..], Written::from(60.0)),
+        ("Rhythm left DI", "compressor", false, "release_ms", &["Chorus", "Last chorus"], Written::from(260.0)),
+        ("Rhythm right DI", "compressor", false, "release_ms", &["Verse"], Written::from(60.0)),
+        ("Rhythm right DI", "compressor", false, "release_ms", &["Chorus", "Last chorus"], Written::from(260.0)),
+        ("Electric piano", "surgical-eq", true, "on", &["Break"], Written::from(true)),
     ] {
         let strip = named(session, strip);
         let mut units = session.strip(strip).map_or(&[][..], |s| &s.rack.units).iter().filter(|u| u.kind.id == kind);

@@ -1,7 +1,7 @@
 //! A strip by its name, one control of it, and the order of all.
 
-use serde_json::Value as Json;
 use zinc_core::session::{Role, Session};
+use zinc_core::unit::value::Written;
 
 /// Rows in signal order: tracks, then the buses they feed, returns, the main.
 pub(super) fn in_signal_order(session: &mut Session) {
@@ -19,9 +19,9 @@ pub(super) fn named(session: &Session, name: &str) -> u32 {
 }
 
 /// Sets one control of a strip.
-pub(super) fn set(session: &mut Session, strip: u32, control: &str, value: Json) {
+pub(super) fn set(session: &mut Session, strip: u32, control: &str, value: impl Into<Written>) {
     if let Some(strip) = session.strip_mut(strip) {
         // The values above are within range; a test holds every demo document to that.
-        let _ = strip.set_control(control, &value);
+        let _ = strip.set_control(control, &value.into());
     }
 }

@@ -7,7 +7,7 @@ use zinc_core::session::{Edit, Session};
 
 use super::answer::{Answer, ApiError, blocking};
 use crate::app::App;
-use crate::store::{Asker, Change, Direction, Known, Since};
+use crate::store::{Asker, Change, Direction, Known, Since, StoreError};
 
 #[derive(Deserialize)]
 #[serde(crate = "rocket::serde")]
@@ -23,7 +23,8 @@ struct EditRequest {
     /// The same for all edits of one drag; empty for single edits.
     #[serde(default)]
     gesture: String,
-    edit: Edit,
+    /// An [`Edit`], read by hand so that what is wrong with it is said.
+    edit: Value,
 }
 
 #[derive(Deserialize)]
@@ -43,6 +44,7 @@ struct StepRequest {
 async fn edit(app: &State<App>, id: i32, request: Json<EditRequest>) -> Answer {
     let app = app.inner().clone();
     let EditRequest { version, window, ident, gesture, edit } = request.into_inner();
+    let edit: Edit = rocket::serde::json::from_value(edit).map_err(|why| StoreError::Refused(why.to_string()))?;
     let asker = Asker { version, window, ident };
     app.windows.see(id, &asker.window);
     blocking(move || {

@@ -5,6 +5,8 @@ use zinc_core::advice::curve::{Curve, difference};
 use zinc_core::advice::fit::fit;
 use zinc_core::measure::ThirdOctaves;
 use zinc_core::measure::third_octave::TWELFTHS;
+use zinc_core::rack::RackSpec;
+use zinc_core::rack::UnitSpec;
 
 use super::files::{for_each_block, print_json, read_sound};
 use crate::cli::DifferenceArgs;
@@ -17,16 +19,16 @@ pub fn run(args: &DifferenceArgs) -> Result<(), Failure> {
         difference(&spectrum(&read_sound(&args.from)?), &spectrum(&read_sound(&args.to)?), TWELFTHS, args.smooth);
     let fitted = fit(&curve.hz, &curve.smooth, args.bands);
     if args.json {
-        let rack = |kind: &str, params| json!({"zinc_rack": 1, "units": [{"kind": kind, "params": params}]});
+        let rack = |unit: UnitSpec| RackSpec { units: vec![unit] };
         return print_json(&json!({
             "curve": curve,
-            "drawn": rack("drawn-eq", curve.drawn("sixth")),
-            "fitted": { "rack": rack("surgical-eq", json!({"bands": fitted.bands})), "worst_db": fitted.worst_db, "rms_db": fitted.rms_db },
+            "drawn": rack(curve.drawn("sixth")),
+            "fitted": { "rack": rack(fitted.unit()), "worst_db": fitted.worst_db, "rms_db": fitted.rms_db },
         }));
     }
     print(&curve);
     said!("{} bands come within {:.2} dB (rms {:.2} dB):", args.bands, fitted.worst_db, fitted.rms_db);
-    fitted.bands.iter().for_each(|band| said!("  {band}"));
+    fitted.bands.iter().for_each(|band| said!("  {}", json!(band)));
     Ok(())
 }
 

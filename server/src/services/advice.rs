@@ -6,6 +6,7 @@ use serde_json::{Value as Json, json};
 use zinc_core::advice::{pairs, room};
 use zinc_core::measure::audibility::AudibilityMeter;
 use zinc_core::measure::moments::Moments;
+use zinc_core::rack::UnitSpec;
 use zinc_core::render::offline::Part;
 use zinc_core::render::{Plan, fader_gain};
 use zinc_core::session::{Edit, Session, Strip};
@@ -117,7 +118,7 @@ impl Advice<'_> {
         }
         let mut open = session.clone();
         if let Some(path) = open.strip_mut(id) {
-            let set = path.set_control("level_db", &json!(0)).and_then(|()| path.set_control("muted", &json!(false)));
+            let set = path.set_control("level_db", &0.into()).and_then(|_| path.set_control("muted", &false.into()));
             set.map_err(|e| Stopped::Failed(e.to_string()))?;
         }
         // The return, the mix, and what is sent, beside each other from the start of the song to its end.
@@ -169,9 +170,9 @@ impl Advice<'_> {
         // The key is heard before the fader.
         let level_db = level_db - 20.0 * fader_gain(strip).max(1e-6).log10();
         let (dip, lift) = room::units(way, greater, &strip.name, hz, level_db);
-        let add_to = |strip: u32, unit: &Json| {
+        let add_to = |strip: u32, unit: &UnitSpec| {
             let at = session.strip(strip).map_or(0, |s| s.rack.units.len());
-            Edit::AddUnit { strip, at, unit: unit.clone() }
+            Edit::AddUnit { strip, at, unit: Box::new(unit.clone()) }
         };
         let mut edits: Vec<Edit> = lesser.iter().map(|id| add_to(*id, &dip)).collect();
         edits.extend(lift.iter().map(|unit| add_to(greater, unit)));

@@ -28,7 +28,7 @@ impl Listening<'_> {
         let held = side_by_side(&events[..events.len().min(OFFERED)], |done, event| {
             self.0.job.progress("finding what holds each", done)?;
             let mut report = json!(event);
-            report["bands"] = hold::bands(&passage, event, &events);
+            report["bands"] = json!(hold::bands(&passage, event, &events));
             Ok(report)
         })?;
         Ok(json!(held))
@@ -45,7 +45,7 @@ impl Listening<'_> {
             || Stopped::Failed("Nothing rises over its usual level at that moment; mark it where it is heard.".into());
         let event = meter.marked(at_s).ok_or_else(none)?;
         let mut report = json!(event);
-        report["bands"] = hold::bands(&passage, &event, &[event]);
+        report["bands"] = json!(hold::bands(&passage, &event, &[event]));
         Ok(report)
     }
 

@@ -6,7 +6,10 @@ use zinc_core::advice::duck::{self, Duck};
 use zinc_core::advice::parallel::{beside, there};
 use zinc_core::advice::recipe::{self, Heard, Recipe};
 use zinc_core::advice::{adds, blend, noise};
+use zinc_core::rack::Key;
+use zinc_core::rack::KeyTap;
 use zinc_core::rack::RackSpec;
+use zinc_core::rack::UnitSpec;
 use zinc_core::session::Edit;
 use zinc_core::trial::Take;
 
@@ -74,7 +77,11 @@ impl Making<'_> {
         let before = Take::of(&part, &RackSpec { units: rack.units[..at].to_vec() }, None).sound;
         let behind = Take::of(&before, &RackSpec { units: vec![rack.units[at].clone()] }, None).sound;
         let found = noise::noise(&before, &behind);
-        let gate = found.as_ref().and_then(|found| found.gate.clone()).map(|unit| Edit::AddUnit { strip, at, unit });
+        let gate = found.as_ref().and_then(|found| found.gate.clone()).map(|unit| Edit::AddUnit {
+            strip,
+            at,
+            unit: Box::new(unit),
+        });
         Ok(json!({"blend": blend::blend(&before, &rack.units[at]), "noise": found, "gate": gate}))
     }
 
@@ -92,11 +99,12 @@ impl Making<'_> {
         let passage = Passages(self.0).before_rack(key, [0.0, LONGEST_S])?;
         job.progress("solving", 0.5)?;
         let none = || Stopped::Failed("No hits were found on that strip; nothing was made.".into());
-        let Duck { mut unit, hits, depths_db } = duck::solve(&passage, depth_db).ok_or_else(none)?;
+        let Duck { unit, hits, depths_db } = duck::solve(&passage, depth_db).ok_or_else(none)?;
         let at = session.strip(strip).map_or(0, |s| s.rack.units.len());
         let name = session.strip(key).map_or("", |s| &s.name);
-        unit["key"] = json!({"strip": key, "tap": "before-rack"});
-        unit["why"] = json!(format!("gives way by {depth_db} dB at each hit of {name}"));
+        let key = Some(Key::Strip { strip: key, tap: KeyTap::BeforeRack });
+        let why = format!("gives way by {depth_db} dB at each hit of {name}");
+        let unit = Box::new(UnitSpec { key, why, ..unit });
         let most = |pick: fn(f64, f64) -> f64, from: f64| depths_db.iter().copied().fold(from, pick);
         Ok(json!({
             "edit": Edit::AddUnit { strip, at, unit }, "hits": hits.len(),

@@ -1,6 +1,5 @@
 //! Passages of a session: what goes into a rack, what is sent.
 
-use serde_json::json;
 use zinc_core::course::Courses;
 use zinc_core::render::Plan;
 use zinc_core::session::document::OFF_DB;
@@ -33,7 +32,7 @@ impl Passages<'_> {
         let path = bare.strip_mut(strip).ok_or_else(gone)?;
         path.rack.units.clear();
         path.courses = Courses::default();
-        let set = path.set_control("level_db", &json!(0)).and_then(|()| path.set_control("muted", &json!(false)));
+        let set = path.set_control("level_db", &0.into()).and_then(|_| path.set_control("muted", &false.into()));
         set.map_err(|e| Stopped::Failed(e.to_string()))?;
         let lead_s = lead_s.min(from.max(0.0));
         let whole = Passages(self.0.on(&bare)).of(strip, [from - lead_s, to])?;

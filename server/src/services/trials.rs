@@ -9,6 +9,7 @@ use zinc_core::trial::lead_in;
 use zinc_core::trial::take::unlike_db;
 use zinc_core::trial::{Passage, Take, Trial, Variant};
 use zinc_core::unit::dynamics::compressor::KIND as COMPRESSOR;
+use zinc_core::unit::value::Written;
 
 use super::passages::Passages;
 use super::work::Work;
@@ -145,11 +146,13 @@ impl Trials<'_> {
             job.progress("comparing", 1.0 - (-asked / 25.0).exp())?;
             side_by_side(units, |_, unit| Ok::<f64, Stopped>(carry::unlike(&before, unit, &wanted)))
         })?;
-        let set = |param: &str, value: &Json| Edit::SetParam { strip, unit, param: param.into(), value: value.clone() };
-        let mut edits = vec![set("action", &json!(action)), set("release_note", &json!("ms"))];
-        edits.extend(found.set.iter().map(|(param, value)| set(param, value)));
+        let set =
+            |param: &str, value: &Written| Edit::SetParam { strip, unit, param: param.into(), value: value.clone() };
+        let chosen = [("action", Written::from(action)), ("release_note", Written::from("ms"))];
+        let all = chosen.iter().chain(&found.set);
+        let edits: Vec<Edit> = all.clone().map(|(param, value)| set(param, value)).collect();
         let mut carried = alone.clone();
-        for (param, value) in [("action", json!(action)), ("release_note", json!("ms"))].iter().chain(&found.set) {
+        for (param, value) in all {
             // They were measured a moment ago.
             let _ = carried.set(param, value);
         }

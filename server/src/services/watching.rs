@@ -6,6 +6,7 @@ use zinc_core::rack::RackSpec;
 use zinc_core::render::Source;
 use zinc_core::session::{Edit, Role};
 use zinc_core::unit::eq::surgical::KIND as SURGICAL;
+use zinc_core::unit::value::Written;
 
 use super::passages::Passages;
 use super::work::Work;
@@ -46,7 +47,7 @@ impl Watching<'_> {
         job.progress("listening to the compressors", 0.5)?;
         let faults = watch::faults(&passage, rack).into_iter().map(|watch::Fault { unit: place, found: fault }| {
             let unit = rack.units[place - 1].id;
-            let with = |set: &[(&str, Json)]| shown(rack, place - 1, set);
+            let with = |set: &[(&str, Written)]| shown(rack, place - 1, set);
             let edits: Vec<Edit> = fault
                 .set
                 .iter()
@@ -72,7 +73,7 @@ impl Watching<'_> {
 }
 
 /// A rack with other values of one unit, to be heard; none where there are none.
-fn shown(rack: &RackSpec, at: usize, set: &[(&str, Json)]) -> Option<Json> {
+fn shown(rack: &RackSpec, at: usize, set: &[(&str, Written)]) -> Option<Json> {
     let mut rack = rack.clone();
     let unit = rack.units.get_mut(at)?;
     for (param, value) in set {

@@ -264,11 +264,11 @@ mod tests {
     fn param(store: &Store, id: i32, kind: &str, param: &str, value: f64) -> Edit {
         let session = store.load(id).unwrap().session;
         let unit = session.strip(2).unwrap().rack.units.iter().find(|u| u.kind.id == kind).unwrap().id;
-        Edit::SetParam { strip: 2, unit, param: param.into(), value: json!(value) }
+        Edit::SetParam { strip: 2, unit, param: param.into(), value: value.into() }
     }
 
     fn level(value: f64) -> Edit {
-        Edit::SetControl { strip: 2, control: "level_db".into(), value: json!(value) }
+        Edit::SetControl { strip: 2, control: "level_db".into(), value: value.into() }
     }
 
     fn level_of(session: &Session) -> f64 {
@@ -323,7 +323,7 @@ mod tests {
     #[test]
     fn a_drag_that_goes_sideways_on_its_way_is_one_step_there_and_back() {
         let (_folder, store, id) = store();
-        let pan = |v: f64| Edit::SetControl { strip: 2, control: "pan".into(), value: serde_json::json!(v) };
+        let pan = |v: f64| Edit::SetControl { strip: 2, control: "pan".into(), value: v.into() };
         let both = |db, v| Edit::Several { edits: vec![level(db), pan(v)] };
         for edit in [level(-1.0), both(-2.0, 0.2), level(-3.0), pan(0.4), both(-5.0, 0.5)] {
             store.apply(id, &edit, "drag", &nobody()).unwrap();
@@ -340,7 +340,7 @@ mod tests {
     #[test]
     fn gestures_of_two_windows_are_two_steps_though_they_go_by_one_name() {
         let (_folder, store, id) = store();
-        let pan = Edit::SetControl { strip: 2, control: "pan".into(), value: json!(0.5) };
+        let pan = Edit::SetControl { strip: 2, control: "pan".into(), value: 0.5.into() };
         store.apply(id, &level(-1.0), "drag", &window("a", 0, "")).unwrap();
         assert_eq!(store.apply(id, &pan, "drag", &window("b", 1, "")).unwrap().undo, 2);
     }
@@ -356,7 +356,7 @@ mod tests {
         let before = store.load(id).unwrap().session;
         let (amount, level) = (
             |v| param(&store, id, "surgical-eq", "amount", v),
-            |on: bool| Edit::SetParam { strip: 2, unit, param: "auto_level".into(), value: json!(on) },
+            |on: bool| Edit::SetParam { strip: 2, unit, param: "auto_level".into(), value: on.into() },
         );
         let drag = [amount(0.5), Edit::Several { edits: vec![amount(0.7), level(true)] }, level(true), amount(0.9)];
         for edit in drag {
@@ -403,12 +403,12 @@ mod tests {
             Edit::Rename { strip: 2, name: "Twelve strings".into() },
             Edit::SetNote { strip: 2, note: "boxy".into() },
             Edit::MoveUnit { strip: 2, unit: first, to: 1 },
-            Edit::AddUnit { strip: 2, at: 0, unit: json!({"kind": "compressor"}) },
+            Edit::AddUnit { strip: 2, at: 0, unit: serde_json::from_value(json!({"kind": "compressor"})).unwrap() },
             Edit::RemoveUnit { strip: 2, unit: first },
             Edit::SetSections {
                 sections: vec![zinc_core::session::Section { id: 0, name: "Verse".into(), start: 0, end: 10 }],
             },
-            Edit::ReplaceRack { strip: 2, rack: json!({"zinc_rack": 1, "units": []}) },
+            Edit::ReplaceRack { strip: 2, rack: serde_json::from_value(json!({"zinc_rack": 1, "units": []})).unwrap() },
             Edit::RemoveStrip { strip: 2 },
         ];
         for edit in &edits {
@@ -454,7 +454,8 @@ mod tests {
     fn a_whole_laid_over_what_another_window_changed_is_refused_and_nothing_is_lost() {
         let (_folder, store, id) = store();
         store.apply(id, &param(&store, id, "compressor", "ratio", 4.0), "", &window("a", 0, "a1")).unwrap();
-        let rack = Edit::ReplaceRack { strip: 2, rack: json!({"zinc_rack": 1, "units": []}) };
+        let rack =
+            Edit::ReplaceRack { strip: 2, rack: serde_json::from_value(json!({"zinc_rack": 1, "units": []})).unwrap() };
         let refused = store.apply(id, &rack, "", &window("b", 0, "b1")).err().unwrap().to_string();
         assert!(refused.contains("ratio of the Compressor on Bus"), "{refused}");
         assert_eq!(store.load(id).unwrap().version, 1);
@@ -464,7 +465,8 @@ mod tests {
     #[test]
     fn a_request_sent_again_after_a_lost_answer_is_answered_and_not_applied_again() {
         let (_folder, store, id) = store();
-        let add = Edit::AddUnit { strip: 2, at: 0, unit: json!({"kind": "compressor"}) };
+        let add =
+            Edit::AddUnit { strip: 2, at: 0, unit: serde_json::from_value(json!({"kind": "compressor"})).unwrap() };
         let first = store.apply(id, &add, "", &window("a", 0, "a1")).unwrap();
         let again = store.apply(id, &add, "", &window("a", 0, "a1")).unwrap();
         assert_eq!((again.edit, again.version), (first.edit, 1));

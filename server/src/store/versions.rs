@@ -71,7 +71,7 @@ fn what_a_later_version_has_written_opens_is_said_and_goes_back_to_it_as_it_came
     assert!(words.contains("One of its values") && words.contains("(glow)"), "{words}");
     assert!(kept.iter().any(|(_, unit, _)| unit.kept.kind.as_deref() == Some("spring")));
     // Another value of it is changed here; what is not known stays in its file.
-    let ratio = Edit::SetParam { strip: *strip, unit: unit.id, param: "ratio".into(), value: json!(3) };
+    let ratio = Edit::SetParam { strip: *strip, unit: unit.id, param: "ratio".into(), value: 3.into() };
     store.apply(WORKED, &ratio, "", &nobody()).unwrap();
     let again = store.load(WORKED).unwrap().session;
     let found = again.strip(*strip).unwrap().rack.units.iter().find(|u| u.id == unit.id).unwrap();

@@ -109,10 +109,24 @@ export type Kind = { id: string, name: string, about: string, picture: string, p
  * Whether it has a steady output level for a steady input level.
  */
 transfers: boolean, takes_key: boolean, };
+export type Written = null | boolean | number | number | string;
+export type WrittenField = Written | { [key in string]: Written };
 export type Then = "straight" | "held" | "free";
-export type Point = { at: number, value: any, then: Then, };
-export type Here = { section: number, value: any, };
-export type Course = { param: string, sections: Array<Here>, points: Point[], };
+export type Point = { 
+/**
+ * Frame of the song.
+ */
+at: number, 
+/**
+ * Value there.
+ */
+value: Written, 
+/**
+ * How it goes on.
+ */
+then: Then, };
+export type Here = { section: number, value: Written, };
+export type Course = { param: string, sections: Array<Here>, points: Array<Point>, };
 export type KeyTap = "before-rack" | "after-rack";
 export type Follow = { 
 /**
@@ -276,7 +290,7 @@ control: string,
 /**
  * Its new value.
  */
-value: unknown, } | { "edit": "rename", 
+value: Written, } | { "edit": "rename", 
 /**
  * Which strip.
  */
@@ -340,7 +354,7 @@ param: string,
 /**
  * Its new value.
  */
-value: unknown, } | { "edit": "add-row", 
+value: Written, } | { "edit": "add-row", 
 /**
  * Which strip.
  */
@@ -360,7 +374,7 @@ at: number,
 /**
  * The row as in a rack file.
  */
-row: unknown, } | { "edit": "remove-row", 
+row: { [key in string]: WrittenField }, } | { "edit": "remove-row", 
 /**
  * Which strip.
  */
@@ -396,7 +410,7 @@ section: number,
 /**
  * The value there; none for the one everywhere.
  */
-value: unknown, } | { "edit": "set-lane", 
+value: Written | null, } | { "edit": "set-lane", 
 /**
  * Which strip.
  */
@@ -440,7 +454,7 @@ unit: number,
 /**
  * The key as in a rack file; `"self"` for none.
  */
-key: unknown, } | { "edit": "set-follows", 
+key: "self" | { strip: number, tap: KeyTap }, } | { "edit": "set-follows", 
 /**
  * Which strip.
  */

@@ -5,7 +5,8 @@
 
 mod suggestion;
 
-use serde_json::Value as Json;
+use crate::rack::UnitSpec;
+use crate::unit::value::WrittenRow;
 
 pub use self::suggestion::EQUALISER;
 pub use self::suggestion::FirstMove;
@@ -13,14 +14,15 @@ use crate::measure::floor::{Cut, Floor, Hum};
 use crate::measure::raw::Raw;
 use crate::measure::rings::Ring;
 use crate::measure::third_octave::{BANDS, centre_hz};
+use crate::rack::proposed::{unit, unit_of_rows};
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::pow;
 use crate::unit::Param;
 use crate::unit::Quantity;
 use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
 use crate::unit::eq::surgical::KIND as SURGICAL;
+use crate::unit::proposed::values;
 use crate::unit::text::format as written;
-use crate::unit::written::{unit, unit_of_rows, values};
 
 /// The parameters of a band.
 const BAND: &[Param] = SURGICAL.tables.lists[0].params;
@@ -72,7 +74,7 @@ fn high_pass(raw: &Raw, floor: &Floor) -> Option<FirstMove> {
     Some(FirstMove::new(
         format!("Rumble below {hz}, {share}."),
         format!("high-pass at {hz}, {} dB/oct", cut.slope_db_oct),
-        equaliser(&cut.suggest),
+        equaliser(cut.suggest.clone()),
     ))
 }
 
@@ -83,12 +85,12 @@ fn hum(hum: &Hum) -> FirstMove {
     lines.truncate(MOST_HUM);
     lines.sort_by(|a, b| a.0.total_cmp(&b.0));
     let named: Vec<String> = lines.iter().map(|(hz, dbfs)| format!("{hz:.0} Hz at {dbfs:.0} dBFS")).collect();
-    let bands: Vec<Json> =
-        lines.iter().map(|(hz, _)| values!(BAND, {"shape": "notch", "freq_hz": hz, "q": HUM_Q})).collect();
+    let bands: Vec<WrittenRow> =
+        lines.iter().map(|(hz, _)| values!(BAND, {"shape": "notch", "freq_hz": *hz, "q": HUM_Q})).collect();
     FirstMove::new(
         format!("Mains hum, {:.0} Hz and its multiples: {}.", hum.mains_hz, named.join(", ")),
         "a narrow notch at each".into(),
-        unit_of_rows(&SURGICAL, bands),
+        unit_of_rows(&SURGICAL, &bands),
     )
 }
 
@@ -113,9 +115,9 @@ fn ring(ring: &Ring) -> FirstMove {
         ring.prominence_db,
         100.0 * ring.share
     );
-    let acts = ring.suggest["dynamic"].is_object();
+    let acts = ring.suggest.contains_key("dynamic");
     let does = if acts { "a narrow cut that acts only then" } else { "a narrow cut" };
-    FirstMove::new(says, format!("{does} at {hz}"), equaliser(&ring.suggest))
+    FirstMove::new(says, format!("{does} at {hz}"), equaliser(ring.suggest.clone()))
 }
 
 /// Levels of the strokes of a part in LU: the loudest of the three tenths from where each begins. A note that dies
@@ -168,7 +170,7 @@ fn hold(raw: &Raw) -> Option<FirstMove> {
         "detect": "rms", "rms_ms": 25.0, "threshold_db": threshold_db, "ratio": ratio,
         "attack_ms": 12.0, "release_ms": 160.0, "knee_db": 6.0
     });
-    Some(FirstMove::new(says, does, unit(&COMPRESSOR, params)))
+    Some(FirstMove::new(says, does, unit(&COMPRESSOR, &params)))
 }
 
 /// Why a part needs no move: what was looked for, each with its figure.
@@ -188,8 +190,8 @@ fn mean_level(levels: &[f64]) -> f64 {
     power_to_db(levels.iter().map(|db| pow(10.0, db / 10.0)).sum::<f64>() / levels.len() as f64)
 }
 
-fn equaliser(band: &Json) -> Json {
-    unit_of_rows(&SURGICAL, vec![band.clone()])
+fn equaliser(band: WrittenRow) -> UnitSpec {
+    unit_of_rows(&SURGICAL, &[band])
 }
 
 #[cfg(test)]
@@ -244,7 +246,7 @@ mod tests {
         let raw = raw(&with_rumble(notes(1.0)));
         let moves = first_moves(&raw);
         assert_eq!(moves.len(), 1, "{moves:?}");
-        let band = &moves[0].unit["params"]["bands"][0];
+        let band = &json!(moves[0].unit)["params"]["bands"][0];
         let hz = band["freq_hz"].as_f64().unwrap();
         assert!(band["shape"] == "high-pass" && (30.0..110.0).contains(&hz), "{band}");
         // The tone's mean square against that of the notes.
@@ -257,9 +259,9 @@ mod tests {
     #[test]
     fn loud_moments_are_held_and_cuts_come_before() {
         let moves = first_moves(&raw(&with_rumble(notes(5.0))));
-        let kinds: Vec<&str> = moves.iter().map(|m| m.unit["kind"].as_str().unwrap()).collect();
+        let kinds: Vec<&str> = moves.iter().map(|m| m.unit.kind.id).collect();
         assert_eq!(kinds, ["surgical-eq", "compressor"]);
-        let spec = UnitSpec::from_json(&moves[1].unit, 1).unwrap();
+        let spec = moves[1].unit.clone();
         let threshold_db = spec.settings.fixed.number("threshold_db");
         // Usual notes of 0.05 are about -35 dBFS over their length; thrown ones 14 dB more.
         assert!((-42.0..-24.0).contains(&threshold_db), "{threshold_db}");
@@ -278,7 +280,7 @@ mod tests {
     fn cuts_join_the_equaliser_that_stands_first_and_what_holds_comes_last() {
         let raw = raw(&with_rumble(notes(5.0)));
         let mut moves = first_moves(&raw);
-        let honks = equaliser(&json!({"freq_hz": 900.0, "gain_db": -3.0}));
+        let honks = equaliser(serde_json::from_value(json!({"freq_hz": 900.0, "gain_db": -3.0})).unwrap());
         moves.insert(1, FirstMove::new("It honks.".into(), String::new(), honks));
         let (mut session, id) = session();
         let rack = |session: &Session| session.strip(id).unwrap().rack.clone();
@@ -300,12 +302,20 @@ mod tests {
     #[test]
     fn a_move_joins_what_another_window_has_made_of_the_equaliser_meanwhile() {
         let (mut session, id) = session();
-        let honks = FirstMove::new("It honks.".into(), String::new(), equaliser(&json!({"freq_hz": 900.0})));
-        let booms = FirstMove::new("It booms.".into(), String::new(), equaliser(&json!({"freq_hz": 120.0})));
+        let honks = FirstMove::new(
+            "It honks.".into(),
+            String::new(),
+            equaliser(serde_json::from_value(json!({"freq_hz": 900.0})).unwrap()),
+        );
+        let booms = FirstMove::new(
+            "It booms.".into(),
+            String::new(),
+            equaliser(serde_json::from_value(json!({"freq_hz": 120.0})).unwrap()),
+        );
         honks.edit(id, &session.strip(id).unwrap().rack).apply(&mut session).unwrap();
         let edit = booms.edit(id, &session.strip(id).unwrap().rack);
         let unit = session.strip(id).unwrap().rack.units[0].id;
-        let other = Edit::SetParam { strip: id, unit, param: "bands[0].gain_db".into(), value: json!(-7.5) };
+        let other = Edit::SetParam { strip: id, unit, param: "bands[0].gain_db".into(), value: (-7.5).into() };
         other.apply(&mut session).unwrap();
         edit.apply(&mut session).unwrap();
         let rows = session.strip(id).unwrap().rack.units[0].settings.rows().to_vec();
@@ -314,13 +324,17 @@ mod tests {
 
     #[test]
     fn an_equaliser_that_is_off_or_full_is_left_alone() {
-        let honks = FirstMove::new("It honks.".into(), String::new(), equaliser(&json!({"freq_hz": 900.0})));
-        let mut unit = UnitSpec::from_json(&honks.unit, 1).unwrap();
+        let honks = FirstMove::new(
+            "It honks.".into(),
+            String::new(),
+            equaliser(serde_json::from_value(json!({"freq_hz": 900.0})).unwrap()),
+        );
+        let mut unit = honks.unit.clone();
         let alone = |unit: &UnitSpec| {
             matches!(honks.edit(7, &RackSpec { units: vec![unit.clone()] }), Edit::AddUnit { at: 0, .. })
         };
         assert!(!alone(&unit));
-        unit.set("on", &json!(false)).unwrap();
+        unit.set("on", &false.into()).unwrap();
         assert!(alone(&unit));
         let most = unit.kind.tables.lists[0].max;
         let bands = vec![json!({"freq_hz": 500.0}); most];
@@ -349,7 +363,7 @@ mod tests {
         let mut rack = RackSpec { units: vec![] };
         assert!(moves.iter().all(|m| !m.is_made(&rack)));
         for m in &moves {
-            rack.units.push(UnitSpec::from_json(&m.unit, 1).unwrap());
+            rack.units.push(m.unit.clone());
         }
         assert!(moves.iter().all(|m| m.is_made(&rack)));
         rack.units.remove(0);

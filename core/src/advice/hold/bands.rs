@@ -1,11 +1,16 @@
 //! The bands of a multiband that work on an event, and only there and then.
 
-use serde_json::{Value as Json, json};
-
 use super::split::Split;
 use crate::measure::events::Event;
 use crate::signal::decibel::gain_to_db;
 use crate::trial::Passage;
+use crate::unit::dynamics::multiband::KIND as MULTIBAND;
+use crate::unit::param::Param;
+use crate::unit::proposed::values;
+use crate::unit::value::WrittenRow;
+
+/// The parameters of a band.
+const BAND: &[Param] = MULTIBAND.tables.lists[0].params;
 
 /// Edges that are tried against those of the event, as ratios of frequencies: the band in which the
 /// event stands furthest over everything else is taken.
@@ -27,7 +32,7 @@ const NARROWEST: f64 = 0.944;
 
 /// The bands of a `multiband` that holds events like this one and leaves all else alone.
 #[must_use]
-pub fn bands(passage: &Passage, event: &Event, all: &[Event]) -> Json {
+pub fn bands(passage: &Passage, event: &Event, all: &[Event]) -> Vec<WrittenRow> {
     let tried = LOWER.iter().flat_map(|lower| HIGHER.iter().map(move |higher| (lower, higher)));
     let bands = tried.map(|(lower, higher)| {
         let [lowest, highest] = EDGES_HZ;
@@ -36,12 +41,12 @@ pub fn bands(passage: &Passage, event: &Event, all: &[Event]) -> Json {
         (edges, stands(passage, edges, event, all))
     });
     let best = bands.max_by(|a, b| a.1.over_db.total_cmp(&b.1.over_db));
-    let Some(([from, to], found)) = best else { return json!([]) };
-    let held = json!({
+    let Some(([from, to], found)) = best else { return Vec::new() };
+    let held = values!(BAND, {
         "from_hz": from, "threshold_db": found.usual_db.clamp(-80.0, 0.0), "ratio": RATIO, "knee_db": 0,
         "attack_ms": ATTACK_MS, "release_ms": RELEASE_MS,
     });
-    json!([held, { "from_hz": to }])
+    vec![held, values!(BAND, {"from_hz": to})]
 }
 
 /// How far an event stands over everything else in a band.

@@ -4,20 +4,23 @@
 //! region; the threshold of each is as low as leaves every stretch without an event alone. A static cut takes the event
 //! down to what is usual and shows what that costs everywhere else.
 
+use crate::rack::UnitSpec;
+use crate::unit::proposed::id;
+use crate::unit::value::WrittenRow;
 use serde::{Deserialize, Serialize};
-use serde_json::{Value as Json, json};
 
 use super::bands::{ABOUT_S, ATTACK_MS, RATIO, RELEASE_MS, bands};
 use super::split::{Split, power};
 use crate::measure::events::Event;
 use crate::rack::RackSpec;
+use crate::rack::proposed::{unit, unit_of_rows};
 use crate::signal::decibel::power_to_db;
 use crate::trial::{Passage, Take};
 use crate::unit::Param;
 use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
 use crate::unit::dynamics::multiband::KIND as MULTIBAND;
 use crate::unit::eq::surgical::KIND as SURGICAL;
-use crate::unit::written::{unit, unit_of_rows, values};
+use crate::unit::proposed::values;
 
 /// The parameters of a band.
 const BAND: &[Param] = SURGICAL.tables.lists[0].params;
@@ -58,7 +61,7 @@ pub struct Held {
     /// Which.
     pub way: Way,
     /// The unit.
-    pub unit: Json,
+    pub unit: UnitSpec,
     /// dB by which the event's region falls at the event.
     pub down_db: f64,
     /// dB by which everything beside the region falls with it.
@@ -74,7 +77,7 @@ impl Way {
     /// The unit that holds an event this way, and what it does.
     #[must_use]
     pub fn hold(self, passage: &Passage, event: &Event, all: &[Event]) -> Held {
-        let proposed = if self == Self::Multiband { bands(passage, event, all) } else { Json::Null };
+        let proposed = if self == Self::Multiband { bands(passage, event, all) } else { Vec::new() };
         let unit = self.solved(passage, event, all, &proposed);
         let out = through(passage, &unit);
         let edges = [event.from_hz, event.to_hz];
@@ -92,17 +95,17 @@ impl Way {
         }
     }
 
-    fn unit(self, event: &Event, threshold_db: f64, bands: &Json) -> Json {
+    fn unit(self, event: &Event, threshold_db: f64, bands: &[WrittenRow]) -> UnitSpec {
         let centre = (event.from_hz * event.to_hz).sqrt();
         let q = (100.0 * centre / (event.to_hz - event.from_hz)).round() / 100.0;
         let q = q.clamp(Q[0], Q[1]);
         match self {
             Self::Multiband => {
-                let mut bands = bands.clone();
-                if let Some(held) = bands.get_mut(0) {
-                    held["threshold_db"] = json!(threshold_db);
+                let mut multiband = unit_of_rows(&MULTIBAND, bands);
+                if let Some(held) = multiband.settings.lists[0].first_mut() {
+                    held.put_number(id!(MULTIBAND.tables.lists[0].params, "threshold_db"), threshold_db);
                 }
-                unit_of_rows(&MULTIBAND, bands.as_array().cloned().unwrap_or_default())
+                multiband
             }
             Self::MovingBand => {
                 let band = values!(BAND, {
@@ -110,7 +113,7 @@ impl Way {
                     "dynamic.threshold_db": threshold_db, "dynamic.ratio": RATIO, "dynamic.range_db": 24,
                     "dynamic.attack_ms": ATTACK_MS, "dynamic.release_ms": RELEASE_MS,
                 });
-                unit_of_rows(&SURGICAL, vec![band])
+                unit_of_rows(&SURGICAL, &[band])
             }
             Self::Compressor => {
                 let params = values!(COMPRESSOR.tables.params, {
@@ -118,18 +121,18 @@ impl Way {
                     "release_ms": RELEASE_MS, "key_low_cut_hz": event.from_hz.clamp(20.0, 2000.0).round(),
                     "key_high_cut_hz": event.to_hz.clamp(200.0, 20_000.0).round(),
                 });
-                unit(&COMPRESSOR, params)
+                unit(&COMPRESSOR, &params)
             }
             Self::StaticCut => {
                 let gain_db = (-10.0 * event.over_db.clamp(0.0, DEEPEST_DB)).round() / 10.0;
                 let band = values!(BAND, {"shape": "bell", "freq_hz": centre.round(), "q": q, "gain_db": gain_db});
-                unit_of_rows(&SURGICAL, vec![band])
+                unit_of_rows(&SURGICAL, &[band])
             }
         }
     }
 
     /// With the lowest threshold that leaves everything else alone; what has none is as it is.
-    fn solved(self, passage: &Passage, event: &Event, all: &[Event], bands: &Json) -> Json {
+    fn solved(self, passage: &Passage, event: &Event, all: &[Event], bands: &[WrittenRow]) -> UnitSpec {
         if self == Self::StaticCut {
             return self.unit(event, 0.0, bands);
         }
@@ -152,10 +155,8 @@ fn frame(seconds: f64, rate: f64, frames: usize) -> usize {
     ((seconds.max(0.0) * rate) as usize).min(frames)
 }
 
-fn through(passage: &Passage, unit: &Json) -> Passage {
-    let spec = RackSpec::from_json(&json!({"zinc_rack": 1, "units": [unit]}));
-    // Its values are within the tables.
-    spec.map_or_else(|_| passage.clone(), |spec| Take::of(passage, &spec, None).sound)
+fn through(passage: &Passage, unit: &UnitSpec) -> Passage {
+    Take::of(passage, &RackSpec { units: vec![unit.clone()] }, None).sound
 }
 
 /// Largest change of power of any second that no event is near.
@@ -181,6 +182,7 @@ fn elsewhere_db(was: &Passage, is: &Passage, all: &[Event]) -> f64 {
 mod tests {
     use super::*;
     use crate::signal::math::{TAU, sin};
+    use serde_json::json;
 
     #[test]
     fn an_event_in_a_region_however_narrow_or_wide_gets_units_that_can_be() {

@@ -19,14 +19,15 @@ use self::table::{USUAL, Usual};
 use super::first::FirstMove;
 use crate::measure::raw::Raw;
 use crate::measure::third_octave::{BANDS, centre_hz};
+use crate::rack::proposed::unit_of_rows;
 use crate::session::Part;
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::{log, pow};
 use crate::unit::Param;
 use crate::unit::Quantity;
 use crate::unit::eq::surgical::KIND as SURGICAL;
+use crate::unit::proposed::values;
 use crate::unit::text::format as written;
-use crate::unit::written::{unit_of_rows, values};
 
 /// The parameters of a band.
 const BAND: &[Param] = SURGICAL.tables.lists[0].params;
@@ -155,7 +156,7 @@ impl Departure {
         let (shape, q) = if shelf { ("high-shelf", SHELF_Q) } else { ("bell", BELL_Q) };
         let does = if gain_db < 0.0 { "cut" } else { "lift" };
         let band = values!(BAND, {"shape": shape, "freq_hz": hz, "gain_db": gain_db, "q": q});
-        let unit = unit_of_rows(&SURGICAL, vec![band]);
+        let unit = unit_of_rows(&SURGICAL, &[band]);
         FirstMove::new(says, format!("a broad {does} of {:.1} dB at {named}", gain_db.abs()), unit)
     }
 }

@@ -1,12 +1,12 @@
 //! Always working on a part that lives from its dynamics.
 
-use serde_json::json;
+use crate::unit::value::Written;
 
 use super::evidence::{Evidence, quantile};
 use super::found::{Found, harder};
 use crate::rack::UnitSpec;
 use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
-use crate::unit::written::id;
+use crate::unit::proposed::id;
 
 /// Share of the time, and dB of reduction from which it counts as working.
 const SHARE: f64 = 0.9;
@@ -44,7 +44,7 @@ pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
         measured_in: "% of the time",
         at_s: Evidence::seconds(Evidence::most(active.iter().copied(), |step| -evidence.level_in[step])),
         mend: format!("a threshold of {threshold_db} dB leaves the soft moments alone"),
-        set: vec![(id!(COMPRESSOR.tables.params, "threshold_db"), json!(threshold_db))],
+        set: vec![(id!(COMPRESSOR.tables.params, "threshold_db"), Written::from(threshold_db))],
         worse: harder(unit, 12.0).to_vec(),
     })
 }

@@ -1,12 +1,12 @@
 //! Choking: an attack near nothing with deep reduction takes the strokes away.
 
-use serde_json::json;
+use crate::unit::value::Written;
 
 use super::evidence::Evidence;
 use super::found::{Found, harder};
 use crate::rack::UnitSpec;
 use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
-use crate::unit::written::id;
+use crate::unit::proposed::id;
 
 /// Steps of a stroke, and of the body after it.
 const STROKE_STEPS: usize = 3;
@@ -68,14 +68,14 @@ fn found(unit: &UnitSpec, says: String, lost: f64, at: usize) -> Found {
         measured_in: "dB",
         at_s: Evidence::seconds(at),
         mend: format!("an attack of {MEND_MS} ms lets them through"),
-        set: vec![(id!(COMPRESSOR.tables.params, "attack_ms"), json!(MEND_MS))],
+        set: vec![(id!(COMPRESSOR.tables.params, "attack_ms"), Written::from(MEND_MS))],
         worse: [
             harder(unit, 6.0).as_slice(),
             // What rings on comes back at once, the stroke does not.
             &[
-                (id!(COMPRESSOR.tables.params, "attack_ms"), json!(0.0)),
-                (id!(COMPRESSOR.tables.params, "release_ms"), json!(40.0)),
-                (id!(COMPRESSOR.tables.params, "release_note"), json!("ms")),
+                (id!(COMPRESSOR.tables.params, "attack_ms"), Written::from(0.0)),
+                (id!(COMPRESSOR.tables.params, "release_ms"), Written::from(40.0)),
+                (id!(COMPRESSOR.tables.params, "release_note"), Written::from("ms")),
             ],
         ]
         .concat(),

@@ -1,13 +1,13 @@
 //! Notes ducked after a loud one: the release is still going when the next, softer note comes.
 
-use serde_json::json;
+use crate::unit::value::Written;
 
 use super::evidence::Evidence;
 use super::found::{Found, harder};
 use crate::rack::UnitSpec;
 use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
 use crate::unit::dynamics::compressor::law_of;
-use crate::unit::written::id;
+use crate::unit::proposed::id;
 
 /// dB by which the note before was louder.
 const SOFTER_DB: f64 = 6.0;
@@ -46,14 +46,17 @@ pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
         at_s: Evidence::seconds(worst.0),
         mend: format!("a release of {release_ms} ms is over before they come"),
         set: vec![
-            (id!(COMPRESSOR.tables.params, "release_ms"), json!(release_ms)),
-            (id!(COMPRESSOR.tables.params, "release_note"), json!("ms")),
+            (id!(COMPRESSOR.tables.params, "release_ms"), Written::from(release_ms)),
+            (id!(COMPRESSOR.tables.params, "release_note"), Written::from("ms")),
         ],
         worse: [
             harder(unit, 4.0).as_slice(),
             &[
-                (id!(COMPRESSOR.tables.params, "release_ms"), json!((3.0 * p.number("release_ms")).min(4000.0))),
-                (id!(COMPRESSOR.tables.params, "release_note"), json!("ms")),
+                (
+                    id!(COMPRESSOR.tables.params, "release_ms"),
+                    Written::from((3.0 * p.number("release_ms")).min(4000.0)),
+                ),
+                (id!(COMPRESSOR.tables.params, "release_note"), Written::from("ms")),
             ],
         ]
         .concat(),

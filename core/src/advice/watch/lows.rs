@@ -1,5 +1,6 @@
 //! What lows do to the rest: highs pulled down by them, and reduction driven by rumble.
 
+use crate::unit::value::Written;
 use serde_json::json;
 
 use super::evidence::{Evidence, correlation, quantile, smoothed};
@@ -7,7 +8,7 @@ use super::found::{Found, harder};
 use crate::rack::{RackSpec, UnitSpec};
 use crate::trial::{Passage, Take};
 use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
-use crate::unit::written::id;
+use crate::unit::proposed::id;
 
 /// Reduction must swing by so many dB: plain work takes 5 at most, and where a hand picks a chord string by string its
 /// lows drive that by turns with its highs.
@@ -70,10 +71,10 @@ pub(super) fn highs_pulled(evidence: &Evidence, unit: &UnitSpec) -> Option<Found
         measured_in: "dB",
         at_s: Evidence::seconds(worst),
         mend: format!("a key low cut at {LOWS_MEND_HZ} Hz keeps the lows from driving it"),
-        set: vec![(id!(COMPRESSOR.tables.params, "key_low_cut_hz"), json!(LOWS_MEND_HZ))],
+        set: vec![(id!(COMPRESSOR.tables.params, "key_low_cut_hz"), Written::from(LOWS_MEND_HZ))],
         worse: [
             harder(unit, 6.0).as_slice(),
-            &[(id!(COMPRESSOR.tables.params, "key_high_cut_hz"), json!(ONLY_LOWS_HZ))],
+            &[(id!(COMPRESSOR.tables.params, "key_high_cut_hz"), Written::from(ONLY_LOWS_HZ))],
         ]
         .concat(),
     })
@@ -124,10 +125,10 @@ pub(super) fn rumble(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
         measured_in,
         at_s: Evidence::seconds(worst),
         mend: format!("a key low cut at {RUMBLE_MEND_HZ} Hz, or a high-pass before it, keeps it to the notes"),
-        set: vec![(id!(COMPRESSOR.tables.params, "key_low_cut_hz"), json!(RUMBLE_MEND_HZ))],
+        set: vec![(id!(COMPRESSOR.tables.params, "key_low_cut_hz"), Written::from(RUMBLE_MEND_HZ))],
         worse: [
             harder(unit, 10.0).as_slice(),
-            &[(id!(COMPRESSOR.tables.params, "key_high_cut_hz"), json!(ONLY_LOWS_HZ))],
+            &[(id!(COMPRESSOR.tables.params, "key_high_cut_hz"), Written::from(ONLY_LOWS_HZ))],
         ]
         .concat(),
     })

@@ -92,7 +92,7 @@ mod tests {
     fn proposed(params: serde_json::Value) -> Found {
         let file = json!({"zinc_rack": 1, "units": [{"kind": "compressor", "params": params}]});
         let unit = RackSpec::from_json(&file).unwrap().units.remove(0);
-        let set = vec![("release_ms", json!(900)), ("release_note", json!("ms"))];
+        let set = vec![("release_ms", 900.into()), ("release_note", "ms".into())];
         let mend = "a release of 900 ms".to_string();
         let found = Found {
             code: "pumping",

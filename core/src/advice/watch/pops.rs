@@ -1,13 +1,13 @@
 //! Pops: a slow attack on dense, distorted material lets the first moment through, and then it is
 //! gone: a click at each beginning that was not there.
 
-use serde_json::json;
+use crate::unit::value::Written;
 
 use super::evidence::{Evidence, quantile};
 use super::found::{Found, harder};
 use crate::rack::UnitSpec;
 use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
-use crate::unit::written::id;
+use crate::unit::proposed::id;
 
 /// Steps of the beginning, and of what follows it.
 const FIRST_STEPS: std::ops::Range<usize> = 0..3;
@@ -48,10 +48,10 @@ pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
         measured_in: "dB",
         at_s: Evidence::seconds(worst.0),
         mend: "an attack of 1 ms takes the pop away".into(),
-        set: vec![(id!(COMPRESSOR.tables.params, "attack_ms"), json!(1.0))],
+        set: vec![(id!(COMPRESSOR.tables.params, "attack_ms"), Written::from(1.0))],
         worse: [
             harder(unit, 8.0).as_slice(),
-            &[(id!(COMPRESSOR.tables.params, "attack_ms"), json!(attack_ms.max(25.0)))],
+            &[(id!(COMPRESSOR.tables.params, "attack_ms"), Written::from(attack_ms.max(25.0)))],
         ]
         .concat(),
     })

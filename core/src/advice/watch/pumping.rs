@@ -1,12 +1,12 @@
 //! Pumping: what goes on sounding rises and falls with the beat.
 
-use serde_json::json;
+use crate::unit::value::Written;
 
 use super::evidence::{Evidence, STEP_S, correlation, quantile};
 use super::found::{Found, harder};
 use crate::rack::UnitSpec;
 use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
-use crate::unit::written::id;
+use crate::unit::proposed::id;
 
 /// Slowest and fastest beat in seconds.
 const BEAT_S: [f64; 2] = [0.2, 1.3];
@@ -57,10 +57,11 @@ pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
         at_s: Evidence::seconds(worst),
         mend: format!("a release of {release_ms} ms, longer than the beat, holds it still; or a lower ratio"),
         set: vec![
-            (id!(COMPRESSOR.tables.params, "release_ms"), json!(release_ms.min(4000.0))),
-            (id!(COMPRESSOR.tables.params, "release_note"), json!("ms")),
+            (id!(COMPRESSOR.tables.params, "release_ms"), Written::from(release_ms.min(4000.0))),
+            (id!(COMPRESSOR.tables.params, "release_note"), Written::from("ms")),
         ],
-        worse: [harder(unit, 8.0).as_slice(), &[(id!(COMPRESSOR.tables.params, "attack_ms"), json!(1.0))]].concat(),
+        worse: [harder(unit, 8.0).as_slice(), &[(id!(COMPRESSOR.tables.params, "attack_ms"), Written::from(1.0))]]
+            .concat(),
     })
 }
 

@@ -1,12 +1,12 @@
 //! Compressed, but quieter: the peaks stay and the body falls.
 
-use serde_json::json;
+use crate::unit::value::Written;
 
 use super::evidence::{Evidence, quantile};
 use super::found::Found;
 use crate::rack::UnitSpec;
 use crate::unit::dynamics::compressor::KIND as COMPRESSOR;
-use crate::unit::written::id;
+use crate::unit::proposed::id;
 
 /// dB that the body loses.
 const LOST_DB: f64 = 1.5;
@@ -34,14 +34,17 @@ pub(super) fn judge(evidence: &Evidence, unit: &UnitSpec) -> Option<Found> {
         at_s: Evidence::seconds(Evidence::most(evidence.active(), |step| evidence.reduction[step])),
         mend: format!("a faster attack takes the peaks; a make-up of {makeup_db:+.1} dB gives the body back"),
         set: vec![
-            (id!(COMPRESSOR.tables.params, "attack_ms"), json!(unit.settings.fixed.number("attack_ms").min(3.0))),
-            (id!(COMPRESSOR.tables.params, "makeup_db"), json!(makeup_db.clamp(-30.0, 30.0))),
-        ],
-        worse: vec![
-            (id!(COMPRESSOR.tables.params, "ratio"), json!(20.0)),
             (
                 id!(COMPRESSOR.tables.params, "attack_ms"),
-                json!((1.5 * unit.settings.fixed.number("attack_ms")).clamp(40.0, 300.0)),
+                Written::from(unit.settings.fixed.number("attack_ms").min(3.0)),
+            ),
+            (id!(COMPRESSOR.tables.params, "makeup_db"), Written::from(makeup_db.clamp(-30.0, 30.0))),
+        ],
+        worse: vec![
+            (id!(COMPRESSOR.tables.params, "ratio"), Written::from(20.0)),
+            (
+                id!(COMPRESSOR.tables.params, "attack_ms"),
+                Written::from((1.5 * unit.settings.fixed.number("attack_ms")).clamp(40.0, 300.0)),
             ),
         ],
     })

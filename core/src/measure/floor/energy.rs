@@ -1,10 +1,15 @@
 //! How the energy of a part is spread over its low end, and what a high-pass there costs.
 
 use serde::{Deserialize, Serialize};
-use serde_json::{Value as Json, json};
 
 use crate::signal::decibel::power_to_db;
 use crate::signal::math::pow;
+use crate::unit::eq::surgical::KIND as SURGICAL;
+use crate::unit::param::Param;
+use crate::unit::proposed::values;
+use crate::unit::value::WrittenRow;
+
+const BAND: &[Param] = SURGICAL.tables.lists[0].params;
 
 /// A high-pass and its cost.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -18,7 +23,7 @@ pub struct Cut {
     pub removes_lu: f64,
     /// A band of the surgical EQ that does it.
     #[cfg_attr(feature = "types", ts(type = "Params"))]
-    pub suggest: Json,
+    pub suggest: WrittenRow,
 }
 
 /// How the energy of a sound is spread.
@@ -66,7 +71,7 @@ impl Energy {
             freq_hz,
             slope_db_oct: slope,
             removes_lu: self.cost(freq_hz, slope),
-            suggest: json!({ "shape": "high-pass", "freq_hz": freq_hz, "slope_db_oct": slope }),
+            suggest: values!(BAND, {"shape": "high-pass", "freq_hz": freq_hz, "slope_db_oct": slope}),
         }
     }
 }

@@ -23,8 +23,8 @@ mod suggest;
 mod surplus;
 mod trees;
 
+use crate::unit::value::WrittenRow;
 use serde::{Deserialize, Serialize};
-use serde_json::Value as Json;
 
 pub use self::evidence::Evidence;
 use self::resolution::{Cover, Resolution};
@@ -71,7 +71,7 @@ pub struct Ring {
     pub is: String,
     /// A band of the surgical EQ against it, to be heard before it is kept.
     #[cfg_attr(feature = "types", ts(type = "Params"))]
-    pub suggest: Json,
+    pub suggest: WrittenRow,
     /// Why that one.
     pub why: String,
 }

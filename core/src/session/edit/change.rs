@@ -1,14 +1,15 @@
 //! What a change is: a value, what it touches, and whether two are of one target.
 
 use serde::{Deserialize, Serialize};
-use serde_json::Value as Json;
 
 use super::error::EditError;
-use crate::rack::Follow;
+use crate::course::json::WrittenPoint;
+use crate::rack::{Follow, Key, RackSpec, UnitSpec};
 use crate::session::document::{AuxSend, Section, Session, Strip};
 use crate::session::family::Family;
 use crate::session::notebook::Entry;
 use crate::session::part::Part;
+use crate::unit::value::{Written, WrittenRow};
 
 /// One change.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -22,8 +23,7 @@ pub enum Edit {
         /// Which control.
         control: String,
         /// Its new value.
-        #[cfg_attr(feature = "types", ts(type = "unknown"))]
-        value: Json,
+        value: Written,
     },
     /// Renames a strip.
     Rename {
@@ -47,7 +47,7 @@ pub enum Edit {
         at: usize,
         /// The unit as in a rack file.
         #[cfg_attr(feature = "types", ts(type = "Partial<Unit> & { kind: string }"))]
-        unit: Json,
+        unit: Box<UnitSpec>,
     },
     /// Takes a unit out.
     RemoveUnit {
@@ -75,8 +75,7 @@ pub enum Edit {
         /// Which value.
         param: String,
         /// Its new value.
-        #[cfg_attr(feature = "types", ts(type = "unknown"))]
-        value: Json,
+        value: Written,
     },
     /// Puts a row into a list of a unit.
     AddRow {
@@ -89,8 +88,7 @@ pub enum Edit {
         /// Position, 0 first.
         at: usize,
         /// The row as in a rack file.
-        #[cfg_attr(feature = "types", ts(type = "unknown"))]
-        row: Json,
+        row: WrittenRow,
     },
     /// Takes a row out of a list of a unit.
     RemoveRow {
@@ -114,8 +112,7 @@ pub enum Edit {
         /// Which section.
         section: u32,
         /// The value there; none for the one everywhere.
-        #[cfg_attr(feature = "types", ts(type = "unknown"))]
-        value: Option<Json>,
+        value: Option<Written>,
     },
     /// Replaces the lane of one value of a unit or a strip.
     SetLane {
@@ -127,7 +124,7 @@ pub enum Edit {
         param: String,
         /// The points; none of them takes the lane away.
         #[cfg_attr(feature = "types", ts(type = "Point[]"))]
-        points: Json,
+        points: Vec<WrittenPoint>,
     },
     /// Chooses whether points of lanes stay on their beats when the tempo changes.
     SetPointsOn {
@@ -150,8 +147,9 @@ pub enum Edit {
         /// Which unit.
         unit: u32,
         /// The key as in a rack file; `"self"` for none.
-        #[cfg_attr(feature = "types", ts(type = "unknown"))]
-        key: Json,
+        #[serde(with = "crate::rack::key::written")]
+        #[cfg_attr(feature = "types", ts(type = "\"self\" | { strip: number, tap: KeyTap }"))]
+        key: Option<Key>,
     },
     /// Changes which unit a unit follows.
     SetFollows {
@@ -168,7 +166,7 @@ pub enum Edit {
         strip: u32,
         /// The unit as in a rack file, with its identity.
         #[cfg_attr(feature = "types", ts(type = "Partial<Unit> & { kind: string }"))]
-        unit: Json,
+        unit: Box<UnitSpec>,
     },
     /// Puts a copy of a unit at the end of another rack, linked or free.
     CopyUnit {
@@ -200,7 +198,7 @@ pub enum Edit {
         strip: u32,
         /// The rack file.
         #[cfg_attr(feature = "types", ts(type = "Rack"))]
-        rack: Json,
+        rack: RackSpec,
     },
     /// Adds a strip.
     AddStrip {
@@ -208,7 +206,7 @@ pub enum Edit {
         at: usize,
         /// The strip in full; identity 0 means: give it a new one.
         #[cfg_attr(feature = "types", ts(type = "unknown"))]
-        strip: Json,
+        strip: Box<Strip>,
     },
     /// Removes a track or bus that nothing feeds.
     RemoveStrip {
@@ -334,11 +332,6 @@ impl Touch {
     }
 }
 
-/// The identity of a unit as in a rack file; 0 for none.
-pub(super) fn id_of(unit: &Json) -> u32 {
-    unit["id"].as_u64().and_then(|id| u32::try_from(id).ok()).unwrap_or(0)
-}
-
 /// Longest name in characters.
 pub(super) const MAX_NAME: usize = 80;
 
@@ -360,7 +353,7 @@ impl Edit {
             | Self::SetWhy { strip, unit, .. }
             | Self::SetKey { strip, unit, .. }
             | Self::SetFollows { strip, unit, .. } => Touch::Unit(*strip, *unit),
-            Self::SetUnit { strip, unit } => Touch::Unit(*strip, id_of(unit)),
+            Self::SetUnit { strip, unit } => Touch::Unit(*strip, unit.id),
             Self::AddUnit { strip, .. }
             | Self::RemoveUnit { strip, .. }
             | Self::MoveUnit { strip, .. }
@@ -413,7 +406,7 @@ impl Edit {
             Self::SetParam { strip, unit, param, .. } => Some(Target::Param(*strip, *unit, param)),
             Self::SetHere { strip, unit, param, section, .. } => Some(Target::Here(*strip, *unit, param, *section)),
             Self::SetLane { strip, unit, param, .. } => Some(Target::Lane(*strip, *unit, param)),
-            Self::SetUnit { strip, unit } => Some(Target::Unit(*strip, unit["id"].as_u64())),
+            Self::SetUnit { strip, unit } => Some(Target::Unit(*strip, unit.id)),
             Self::SetSection { section } => Some(Target::Section(section.id)),
             Self::SetSends { strip, sends } => Some(Target::Sends(*strip, sends.len())),
             Self::SetTempo { .. } => Some(Target::Tempo),
@@ -455,7 +448,7 @@ enum Target<'a> {
     Param(u32, u32, &'a str),
     Here(u32, u32, &'a str, u32),
     Lane(u32, u32, &'a str),
-    Unit(u32, Option<u64>),
+    Unit(u32, u32),
     Section(u32),
     Sends(u32, usize),
     Tempo,

@@ -2,18 +2,16 @@
 //! that move take their lanes along, sections and sends that go take their values with them, points
 //! stay on their beats.
 
-use serde_json::Value as Json;
-
 use super::change::{Applied, Edit, strip_mut};
 use super::error::EditError;
 use super::links;
 use super::units::unit_at;
-use crate::course::json::{read, read_points, write_points};
+use crate::course::json::{WrittenPoint, read, read_points, write_points};
 use crate::course::{Course, CourseError, Courses};
 use crate::rack::{MAX_SHAPES, UnitSpec};
 use crate::session::document::{Session, Strip, sent_to};
 use crate::unit::param::Param;
-use crate::unit::value::write_value;
+use crate::unit::value::{Written, write_value};
 
 /// What may change with the song: a unit of a strip, or the strip itself (0).
 struct Place<'a> {
@@ -66,7 +64,7 @@ pub(super) fn set_here(
     session: &mut Session,
     (strip, unit, param): (u32, u32, &str),
     section: u32,
-    value: Option<&Json>,
+    value: Option<&Written>,
 ) -> Applied {
     if value.is_some() && !session.sections.iter().any(|s| s.id == section) {
         return Err(EditError::BadSections("that section is not there any more; nothing was changed".into()));
@@ -82,7 +80,11 @@ pub(super) fn set_here(
     place.settle(session, before, applied)
 }
 
-pub(super) fn set_lane(session: &mut Session, (strip, unit, param): (u32, u32, &str), points: &Json) -> Applied {
+pub(super) fn set_lane(
+    session: &mut Session,
+    (strip, unit, param): (u32, u32, &str),
+    points: &[WrittenPoint],
+) -> Applied {
     let place = Place { strip, unit, param };
     let (found, courses) = place.find(session)?;
     let read = read_points(found, param, points).map_err(EditError::Course)?;

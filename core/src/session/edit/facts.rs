@@ -172,10 +172,9 @@ impl Edit {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use serde_json::json;
 
     fn param(strip: u32) -> Edit {
-        Edit::SetParam { strip, unit: 9, param: "ratio".into(), value: json!(4) }
+        Edit::SetParam { strip, unit: 9, param: "ratio".into(), value: 4.into() }
     }
 
     fn facts(edits: Vec<Edit>) -> Facts {
@@ -184,7 +183,7 @@ mod tests {
 
     #[test]
     fn what_enters_a_rack_changes_its_print_and_a_fader_does_not() {
-        let control = |name: &str| Edit::SetControl { strip: 2, control: name.into(), value: json!(0) }.facts();
+        let control = |name: &str| Edit::SetControl { strip: 2, control: name.into(), value: 0.into() }.facts();
         assert_eq!(control("input_db").reach, Reach::Racks);
         assert_eq!(control("level_db").reach, Reach::Mix);
         assert_eq!(Edit::SetNote { strip: 2, note: String::new() }.facts().reach, Reach::Nothing);

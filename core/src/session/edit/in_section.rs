@@ -2,13 +2,14 @@
 
 use super::change::Edit;
 use crate::session::document::CHANGING;
+use crate::unit::value::Written;
 
 impl Edit {
     /// The edit that does in a section what this one does everywhere; none where that cannot differ from section to
     /// section. What is written of a thing, what drives it and what it follows is one for the whole song.
     #[must_use]
     pub fn in_section(&self, section: u32) -> Option<Self> {
-        let here = |strip: u32, unit: u32, param: &str, value: &serde_json::Value| {
+        let here = |strip: u32, unit: u32, param: &str, value: &Written| {
             Some(Self::SetHere { strip, unit, param: param.to_string(), section, value: Some(value.clone()) })
         };
         match self {
@@ -59,15 +60,14 @@ impl Edit {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use serde_json::json;
 
     fn control(name: &str) -> Edit {
-        Edit::SetControl { strip: 2, control: name.into(), value: json!(-3) }
+        Edit::SetControl { strip: 2, control: name.into(), value: (-3).into() }
     }
 
     #[test]
     fn a_value_differs_in_a_section_where_it_can_and_nothing_is_done_by_half() {
-        let here = Edit::SetHere { strip: 2, unit: 0, param: "pan".into(), section: 7, value: Some(json!(-3)) };
+        let here = Edit::SetHere { strip: 2, unit: 0, param: "pan".into(), section: 7, value: Some((-3).into()) };
         assert_eq!(control("pan").in_section(7), Some(here.clone()));
         assert_eq!(control("delay_ms").in_section(7), None);
         let both = |second: &str| Edit::Several { edits: vec![control("pan"), control(second)] }.in_section(7);

@@ -1,13 +1,11 @@
 //! From a unit before and after to the least edit that leads there: a value, a row, its words. The less an edit names,
 //! the more of two windows' edits go beside each other.
 
-use serde_json::{Value as Json, json};
-
 use super::change::Edit;
 use crate::rack::UnitSpec;
 use crate::unit::param::{Param, Rows};
 use crate::unit::settings::Record;
-use crate::unit::value::write_value;
+use crate::unit::value::{Written, write_value};
 
 /// More values than this at once are one change of the whole unit.
 const MOST_VALUES: usize = 48;
@@ -24,8 +22,7 @@ impl Edit {
             edits.push(Self::SetWhy { strip, unit, why: after.why.clone() });
         }
         if before.key != after.key {
-            let key = after.key.map_or_else(|| json!("self"), |key| key.to_json());
-            edits.push(Self::SetKey { strip, unit, key });
+            edits.push(Self::SetKey { strip, unit, key: after.key });
         }
         if before.follows != after.follows {
             edits.push(Self::SetFollows { strip, unit, follows: after.follows.clone() });
@@ -36,31 +33,31 @@ impl Edit {
             match of_rows(rows, was, is) {
                 Some(OfRows::Values(values)) => edits.extend(values.into_iter().map(param)),
                 Some(OfRows::Added(at)) => {
-                    let row = Json::Object(is[at].to_json());
+                    let row = is[at].written();
                     edits.push(Self::AddRow { strip, unit, list: rows.id.into(), at, row });
                 }
                 Some(OfRows::Removed(at)) => edits.push(Self::RemoveRow { strip, unit, list: rows.id.into(), at }),
-                None => return Some(Self::SetUnit { strip, unit: after.to_json() }),
+                None => return Some(Self::SetUnit { strip, unit: Box::new(after.clone()) }),
             }
         }
         match edits.len() {
             0 => None,
             1 => edits.pop(),
-            n if n > MOST_VALUES => Some(Self::SetUnit { strip, unit: after.to_json() }),
+            n if n > MOST_VALUES => Some(Self::SetUnit { strip, unit: Box::new(after.clone()) }),
             _ => Some(Self::Several { edits }),
         }
     }
 }
 
 /// The values of a record that differ, by path.
-fn values(was: &Record, is: &Record, path: &str) -> Vec<(String, Json)> {
+fn values(was: &Record, is: &Record, path: &str) -> Vec<(String, Written)> {
     let written = |(param, value): (&Param, &_)| (format!("{path}{}", param.id), write_value(&param.domain, value));
     is.differences(was).map(written).collect()
 }
 
 /// What happened to the rows of a list.
 enum OfRows {
-    Values(Vec<(String, Json)>),
+    Values(Vec<(String, Written)>),
     Added(usize),
     Removed(usize),
 }
@@ -85,6 +82,7 @@ mod tests {
     use super::*;
     use crate::session::{Family, Role, Session};
     use proptest::prelude::*;
+    use serde_json::{Value as Json, json};
 
     fn unit(json: &Json) -> UnitSpec {
         let mut unit = UnitSpec::from_json(json, 1).unwrap();

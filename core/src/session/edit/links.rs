@@ -67,11 +67,11 @@ pub(super) fn with_followers(session: &mut Session, unit: u32, (edit, inverse): 
             if !is_alike(follower, &source) || follower.id == unit {
                 continue;
             }
-            inverses.push(Edit::SetUnit { strip: strip.id, unit: follower.to_json() });
+            inverses.push(Edit::SetUnit { strip: strip.id, unit: Box::new(follower.clone()) });
             follower.courses = follow.courses(&source.courses, &follower.courses, |path| follower.common.has(path));
             follower.settings = follow.of(&source.settings);
             follower.kept.follow(&source.kept);
-            edits.push(Edit::SetUnit { strip: strip.id, unit: follower.to_json() });
+            edits.push(Edit::SetUnit { strip: strip.id, unit: Box::new(follower.clone()) });
         }
     }
     match edits.len() {

@@ -5,7 +5,7 @@
 //! Where one replaces a whole that the other has changed a part of, or counts rows that the
 //! other has moved, the later one is refused and told: nothing is lost in silence.
 
-use super::change::{Edit, id_of};
+use super::change::Edit;
 
 /// How an edit meets one that was made before it and not known to who made it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -73,7 +73,7 @@ impl Edit {
             Self::AddRow { strip, unit, list, .. } | Self::RemoveRow { strip, unit, list, .. } => {
                 (*strip, Place::Rows(*unit, list))
             }
-            Self::SetUnit { strip, unit } => (*strip, Place::Unit(id_of(unit))),
+            Self::SetUnit { strip, unit } => (*strip, Place::Unit(unit.id)),
             Self::SetWhy { strip, unit, .. } => (*strip, Place::Of(*unit, "why")),
             Self::SetKey { strip, unit, .. } => (*strip, Place::Of(*unit, "key")),
             Self::SetFollows { strip, unit, .. } => (*strip, Place::Of(*unit, "link")),
@@ -139,21 +139,23 @@ fn meeting((strip, later): &(u32, Place<'_>), (other, earlier): &(u32, Place<'_>
 #[cfg(test)]
 mod tests {
     use super::*;
-    use serde_json::json;
+    use crate::rack::{RackSpec, UnitSpec};
+    use crate::unit::catalogue::kind;
+    use crate::unit::value::WrittenRow;
 
     fn param(unit: u32, param: &str) -> Edit {
-        Edit::SetParam { strip: 4, unit, param: param.into(), value: json!(1) }
+        Edit::SetParam { strip: 4, unit, param: param.into(), value: 1.into() }
     }
 
     fn whole(unit: u32) -> Edit {
-        Edit::SetUnit { strip: 4, unit: json!({"id": unit, "kind": "compressor"}) }
+        Edit::SetUnit { strip: 4, unit: Box::new(UnitSpec { id: unit, ..UnitSpec::new(kind("compressor").unwrap()) }) }
     }
 
     #[test]
     fn edits_of_two_windows_meet_as_an_engineer_would_expect() {
-        let add_row = || Edit::AddRow { strip: 4, unit: 9, list: "bands".into(), at: 0, row: json!({}) };
-        let rack = || Edit::ReplaceRack { strip: 4, rack: json!({}) };
-        let level = |strip| Edit::SetControl { strip, control: "level_db".into(), value: json!(-3) };
+        let add_row = || Edit::AddRow { strip: 4, unit: 9, list: "bands".into(), at: 0, row: WrittenRow::new() };
+        let rack = || Edit::ReplaceRack { strip: 4, rack: RackSpec::default() };
+        let level = |strip| Edit::SetControl { strip, control: "level_db".into(), value: (-3).into() };
         let together = |edits| Edit::Several { edits };
         for (later, earlier, want) in [
             (param(9, "ratio"), param(9, "attack_ms"), Meeting::Apart),

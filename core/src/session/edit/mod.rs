@@ -29,6 +29,7 @@ use change::Applied;
 
 use super::document::Session;
 use super::notebook::Entry;
+use crate::rack::UnitSpec;
 
 impl Edit {
     /// Changes `session` and returns the edit as applied (with identities filled
@@ -72,7 +73,7 @@ impl Edit {
             Self::SetControl { strip, control, value } => strips::set_control(session, *strip, control, value),
             Self::Rename { strip, name } => strips::rename(session, *strip, name),
             Self::SetNote { strip, note } => strips::set_note(session, *strip, note),
-            Self::AddUnit { strip, at, unit } => units::add_unit(session, *strip, *at, unit),
+            Self::AddUnit { strip, at, unit } => units::put_in(session, *strip, *at, UnitSpec::clone(unit)),
             Self::RemoveUnit { strip, unit } => units::remove_unit(session, *strip, *unit),
             Self::MoveUnit { strip, unit, to } => units::move_unit(session, *strip, *unit, *to),
             Self::SetUnit { strip, unit } => units::set_unit(session, *strip, unit),
@@ -85,13 +86,13 @@ impl Edit {
             Self::SetLane { strip, unit, param, points } => courses::set_lane(session, (*strip, *unit, param), points),
             Self::SetPointsOn { beats } => courses::set_points_on(session, *beats),
             Self::SetWhy { strip, unit, why } => values::set_why(session, *strip, *unit, why),
-            Self::SetKey { strip, unit, key } => values::set_key(session, *strip, *unit, key),
+            Self::SetKey { strip, unit, key } => values::set_key(session, *strip, *unit, *key),
             Self::SetFollows { strip, unit, follows } => values::set_follows(session, *strip, *unit, follows.as_ref()),
             Self::CopyUnit { strip, unit, to, linked, mirrored } => {
                 copies::copy_unit(session, *strip, *unit, *to, copies::How { linked: *linked, mirrored })
             }
             Self::CopyRack { strip, to, linked } => copies::copy_rack(session, *strip, *to, *linked),
-            Self::ReplaceRack { strip, rack } => units::replace_rack(session, *strip, rack),
+            Self::ReplaceRack { strip, rack } => units::exchange(session, *strip, rack.clone()),
             Self::MoveStrip { strip, to } => strips::move_strip(session, *strip, *to),
             Self::SetFeeds { strip, to } => paths::set_feeds(session, *strip, *to),
             Self::SetSends { strip, sends } => paths::set_sends(session, *strip, sends),

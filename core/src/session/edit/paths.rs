@@ -1,11 +1,10 @@
 //! Edits of the paths between strips, and the check that they lead somewhere and run
 //! in no circle.
 
-use serde_json::Value as Json;
-
 use super::change::{Applied, Edit, strip_mut};
 use super::courses;
 use super::error::EditError;
+use crate::rack::UnitSpec;
 use crate::session::document::OFF_DB;
 use crate::session::routing::{edges, order};
 use crate::session::{AuxSend, Role, Session};
@@ -15,11 +14,11 @@ const MOST_SENDS: usize = 32;
 
 /// Whether an edit may lead a path somewhere else.
 pub(super) fn may_lead_elsewhere(edit: &Edit) -> bool {
-    let is_keyed = |unit: &Json| !unit["key"].is_null();
+    let is_keyed = |unit: &UnitSpec| unit.key.is_some();
     match edit {
         Edit::SetFeeds { .. } | Edit::SetSends { .. } | Edit::SetKey { .. } | Edit::AddStrip { .. } => true,
         Edit::AddUnit { unit, .. } | Edit::SetUnit { unit, .. } => is_keyed(unit),
-        Edit::ReplaceRack { rack, .. } => rack["units"].as_array().is_some_and(|units| units.iter().any(is_keyed)),
+        Edit::ReplaceRack { rack, .. } => rack.units.iter().any(is_keyed),
         Edit::CopyUnit { .. } | Edit::CopyRack { .. } => true,
         _ => false,
     }

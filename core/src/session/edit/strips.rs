@@ -1,18 +1,15 @@
 //! Edits of strips: their controls, names and notes, which there are and in what order.
 
-use serde_json::Value as Json;
-
 use super::change::{Applied, Edit, MAX_NAME, strip_mut};
 use super::error::EditError;
 use super::paths;
 use crate::rack::UnitSpec;
 use crate::session::{Family, Part, Role, Session, Strip};
+use crate::unit::value::Written;
 
-pub(super) fn set_control(session: &mut Session, id: u32, control: &str, value: &Json) -> Applied {
+pub(super) fn set_control(session: &mut Session, id: u32, control: &str, value: &Written) -> Applied {
     let strip = strip_mut(session, id)?;
-    let before = strip.controls.to_json();
-    strip.set_control(control, value).map_err(EditError::Control)?;
-    let old = before.get(control).cloned().unwrap_or(Json::Null);
+    let old = strip.set_control(control, value).map_err(EditError::Control)?;
     let edit = |value| Edit::SetControl { strip: id, control: control.to_string(), value };
     Ok((edit(value.clone()), edit(old)))
 }
@@ -36,8 +33,8 @@ pub(super) fn set_note(session: &mut Session, id: u32, note: &str) -> Applied {
     Ok((Edit::SetNote { strip: id, note: note.to_string() }, Edit::SetNote { strip: id, note: old }))
 }
 
-pub(super) fn add_strip(session: &mut Session, at: usize, strip: &Json) -> Applied {
-    let mut strip = Strip::from_json(strip).map_err(EditError::Strip)?;
+pub(super) fn add_strip(session: &mut Session, at: usize, strip: &Strip) -> Applied {
+    let mut strip = strip.clone();
     if strip.role == Role::Main {
         return Err(EditError::BadText("a session has one main already"));
     }
@@ -53,10 +50,10 @@ pub(super) fn add_strip(session: &mut Session, at: usize, strip: &Json) -> Appli
         }
         session.reserve_id(unit.id);
     }
-    let (id, json) = (strip.id, strip.to_json());
+    let id = strip.id;
     let at = at.min(session.strips.len() - 1);
-    session.strips.insert(at, strip);
-    Ok((Edit::AddStrip { at, strip: json }, Edit::RemoveStrip { strip: id }))
+    session.strips.insert(at, strip.clone());
+    Ok((Edit::AddStrip { at, strip: Box::new(strip) }, Edit::RemoveStrip { strip: id }))
 }
 
 pub(super) fn remove_strip(session: &mut Session, id: u32) -> Applied {
@@ -68,7 +65,7 @@ pub(super) fn remove_strip(session: &mut Session, id: u32) -> Applied {
         return Err(EditError::InUse(why));
     }
     let removed = session.strips.remove(at);
-    Ok((Edit::RemoveStrip { strip: id }, Edit::AddStrip { at, strip: removed.to_json() }))
+    Ok((Edit::RemoveStrip { strip: id }, Edit::AddStrip { at, strip: Box::new(removed) }))
 }
 
 pub(super) fn move_strip(session: &mut Session, id: u32, to: usize) -> Applied {

@@ -1,8 +1,6 @@
 //! Edits of racks: units put in, taken out, moved, set.
 
-use serde_json::Value as Json;
-
-use super::change::{Applied, Edit, id_of, strip_mut};
+use super::change::{Applied, Edit, strip_mut};
 use super::error::EditError;
 use super::links;
 use crate::rack::spec::MAX_UNITS;
@@ -11,17 +9,6 @@ use crate::session::{Session, Strip};
 
 pub(super) fn unit_at(strip: &Strip, unit: u32) -> Result<usize, EditError> {
     strip.rack.units.iter().position(|u| u.id == unit).ok_or(EditError::NoUnit(unit))
-}
-
-/// A unit that has been in a session comes back as it was there, whatever version wrote it; a new one is of this version.
-fn read_unit(json: &Json, number: usize) -> Result<UnitSpec, EditError> {
-    let has_been_there = id_of(json) != 0;
-    let read = if has_been_there { UnitSpec::of_any_version(json, number) } else { UnitSpec::from_json(json, number) };
-    read.map_err(EditError::Rack)
-}
-
-pub(super) fn add_unit(session: &mut Session, id: u32, at: usize, unit: &Json) -> Applied {
-    put_in(session, id, at, read_unit(unit, at.saturating_add(1))?)
 }
 
 /// Puts a unit into a rack.
@@ -38,18 +25,17 @@ pub(super) fn put_in(session: &mut Session, id: u32, at: usize, mut unit: UnitSp
     }
     session.reserve_id(unit.id);
     let unit_id = unit.id;
-    let json = unit.to_json();
     let strip = strip_mut(session, id)?;
     let at = at.min(strip.rack.units.len());
-    strip.rack.units.insert(at, unit);
-    Ok((Edit::AddUnit { strip: id, at, unit: json }, Edit::RemoveUnit { strip: id, unit: unit_id }))
+    strip.rack.units.insert(at, unit.clone());
+    Ok((Edit::AddUnit { strip: id, at, unit: Box::new(unit) }, Edit::RemoveUnit { strip: id, unit: unit_id }))
 }
 
 pub(super) fn remove_unit(session: &mut Session, id: u32, unit: u32) -> Applied {
     let strip = strip_mut(session, id)?;
     let at = unit_at(strip, unit)?;
     let removed = strip.rack.units.remove(at);
-    Ok((Edit::RemoveUnit { strip: id, unit }, Edit::AddUnit { strip: id, at, unit: removed.to_json() }))
+    Ok((Edit::RemoveUnit { strip: id, unit }, Edit::AddUnit { strip: id, at, unit: Box::new(removed) }))
 }
 
 pub(super) fn move_unit(session: &mut Session, id: u32, unit: u32, to: usize) -> Applied {
@@ -61,24 +47,18 @@ pub(super) fn move_unit(session: &mut Session, id: u32, unit: u32, to: usize) ->
     Ok((Edit::MoveUnit { strip: id, unit, to }, Edit::MoveUnit { strip: id, unit, to: at }))
 }
 
-pub(super) fn set_unit(session: &mut Session, id: u32, unit: &Json) -> Applied {
-    let mut unit = read_unit(unit, 1)?;
+pub(super) fn set_unit(session: &mut Session, id: u32, unit: &UnitSpec) -> Applied {
+    let mut unit = unit.clone();
     links::may_follow(session, &unit)?;
     links::take_over(session, &mut unit);
-    let (unit_id, settings, courses, kept) = (unit.id, unit.settings.clone(), unit.courses.clone(), unit.kept.clone());
     let strip = strip_mut(session, id)?;
     let at = unit_at(strip, unit.id)?;
-    let json = unit.to_json();
-    let old = std::mem::replace(&mut strip.rack.units[at], unit);
-    let applied = (Edit::SetUnit { strip: id, unit: json }, Edit::SetUnit { strip: id, unit: old.to_json() });
-    let same = old.settings == settings && old.courses.list == courses.list && old.kept == kept;
+    let old = std::mem::replace(&mut strip.rack.units[at], unit.clone());
+    let same = old.settings == unit.settings && old.courses.list == unit.courses.list && old.kept == unit.kept;
+    let unit_id = unit.id;
+    let edit = |unit| Edit::SetUnit { strip: id, unit: Box::new(unit) };
+    let applied = (edit(unit), edit(old));
     Ok(if same { applied } else { links::with_followers(session, unit_id, applied) })
-}
-
-pub(super) fn replace_rack(session: &mut Session, id: u32, rack: &Json) -> Applied {
-    let has_been_there = rack["units"].as_array().is_some_and(|units| units.iter().any(|unit| id_of(unit) != 0));
-    let read = if has_been_there { RackSpec::of_any_version(rack) } else { RackSpec::from_json(rack) };
-    exchange(session, id, read.map_err(EditError::Rack)?)
 }
 
 /// Puts a rack in place of another.
@@ -88,8 +68,7 @@ pub(super) fn exchange(session: &mut Session, id: u32, mut rack: RackSpec) -> Ap
         unit.id = session.take_id();
     }
     rack.units.iter().for_each(|unit| session.reserve_id(unit.id));
-    let json = rack.to_json();
     let strip = strip_mut(session, id)?;
-    let old = std::mem::replace(&mut strip.rack, rack);
-    Ok((Edit::ReplaceRack { strip: id, rack: json }, Edit::ReplaceRack { strip: id, rack: old.to_json() }))
+    let old = std::mem::replace(&mut strip.rack, rack.clone());
+    Ok((Edit::ReplaceRack { strip: id, rack }, Edit::ReplaceRack { strip: id, rack: old }))
 }

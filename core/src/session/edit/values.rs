@@ -1,7 +1,5 @@
 //! Edits of one thing of a unit: a value, a row, its words, its key, what it follows.
 
-use serde_json::Value as Json;
-
 use super::change::{Applied, Edit, strip_mut};
 use super::courses;
 use super::error::EditError;
@@ -11,6 +9,7 @@ use crate::rack::{Follow, Key, RackError, UnitSpec};
 use crate::session::Session;
 use crate::unit::SettingsError;
 use crate::unit::param::Rows;
+use crate::unit::value::{Written, WrittenRow};
 
 /// Longest words of an engineer in characters.
 const MAX_WHY: usize = 2000;
@@ -33,12 +32,12 @@ fn with_kept(unit: &UnitSpec) -> Option<UnitSpec> {
 /// A change whose inverse gives back what was kept of the unit as well.
 fn exactly(before: Option<UnitSpec>, unit: &UnitSpec, strip: u32, (edit, inverse): (Edit, Edit)) -> (Edit, Edit) {
     match before.filter(|before| before.kept != unit.kept) {
-        Some(before) => (edit, Edit::SetUnit { strip, unit: before.to_json() }),
+        Some(before) => (edit, Edit::SetUnit { strip, unit: Box::new(before) }),
         None => (edit, inverse),
     }
 }
 
-pub(super) fn set_param(session: &mut Session, strip: u32, id: u32, param: &str, value: &Json) -> Applied {
+pub(super) fn set_param(session: &mut Session, strip: u32, id: u32, param: &str, value: &Written) -> Applied {
     if !unit_mut(session, strip, id)?.common.has(param) {
         links::is_free(session, id)?;
     }
@@ -57,17 +56,17 @@ fn list_of(unit: &UnitSpec, list: &str) -> Result<(usize, &'static Rows), EditEr
     found.ok_or_else(|| refused(unit, SettingsError::Unknown { path: list.into(), known: known() }))
 }
 
-pub(super) fn add_row(session: &mut Session, strip: u32, id: u32, list: &str, at: usize, row: &Json) -> Applied {
+pub(super) fn add_row(session: &mut Session, strip: u32, id: u32, list: &str, at: usize, row: &WrittenRow) -> Applied {
     links::is_free(session, id)?;
     let unit = unit_mut(session, strip, id)?;
     let (number, rows) = list_of(unit, list)?;
-    let read = rows.row_from_json(row).map_err(|error| refused(unit, error))?;
+    let read = rows.row(row).map_err(|error| refused(unit, error))?;
     let held = unit.settings.lists[number].len();
     if held >= rows.max {
         return Err(refused(unit, SettingsError::TooMany { path: list.into(), given: held + 1, max: rows.max }));
     }
     let at = at.min(held);
-    let written = Json::Object(read.to_json());
+    let written = read.written();
     unit.settings.lists[number].insert(at, read);
     courses::move_rows(&mut unit.courses, list, at, 1);
     unit.kept.move_rows(list, at, 1);
@@ -88,7 +87,7 @@ pub(super) fn remove_row(session: &mut Session, strip: u32, id: u32, list: &str,
         let known = format!("{} of them", unit.settings.lists[number].len());
         return Err(refused(unit, SettingsError::Unknown { path: format!("{} {at}", rows.label), known }));
     }
-    let row = Json::Object(unit.settings.lists[number].remove(at).to_json());
+    let row = unit.settings.lists[number].remove(at).written();
     courses::move_rows(&mut unit.courses, list, at, -1);
     unit.kept.move_rows(list, at, -1);
     let list = list.to_string();
@@ -108,17 +107,15 @@ pub(super) fn set_why(session: &mut Session, strip: u32, id: u32, why: &str) -> 
     Ok((edit(why.to_string()), edit(old)))
 }
 
-pub(super) fn set_key(session: &mut Session, strip: u32, id: u32, key: &Json) -> Applied {
+pub(super) fn set_key(session: &mut Session, strip: u32, id: u32, key: Option<Key>) -> Applied {
     let unit = unit_mut(session, strip, id)?;
-    let faulty = |reason: String| EditError::Rack(RackError::Key { unit: 1, kind: unit.kind.id, reason });
-    let read = Key::from_json(key).map_err(faulty)?;
-    if read.is_some() && !unit.kind.takes_key {
-        return Err(faulty("this kind of unit has no key".into()));
+    if key.is_some() && !unit.kind.takes_key {
+        let reason = "this kind of unit has no key".into();
+        return Err(EditError::Rack(RackError::Key { unit: 1, kind: unit.kind.id, reason }));
     }
-    let written = |key: Option<Key>| key.map_or_else(|| Json::from("self"), Key::to_json);
-    let old = std::mem::replace(&mut unit.key, read);
+    let old = std::mem::replace(&mut unit.key, key);
     let edit = |key| Edit::SetKey { strip, unit: id, key };
-    Ok((edit(written(read)), edit(written(old))))
+    Ok((edit(key), edit(old)))
 }
 
 pub(super) fn set_follows(session: &mut Session, strip: u32, id: u32, follows: Option<&Follow>) -> Applied {
@@ -134,6 +131,6 @@ pub(super) fn set_follows(session: &mut Session, strip: u32, id: u32, follows: O
         return Ok((edit(unit.follows), edit(before.follows)));
     }
     // What it takes over from the unit it follows has to be taken back as well.
-    let whole = |unit: &UnitSpec| Edit::SetUnit { strip, unit: unit.to_json() };
+    let whole = |unit: &UnitSpec| Edit::SetUnit { strip, unit: Box::new(unit.clone()) };
     Ok(links::with_followers(session, id, (whole(&unit), whole(&before))))
 }

@@ -80,10 +80,10 @@ mod tests {
         let eq = json!({"kind": "surgical-eq", "params": {"bands": [{}, {}]}});
         s.add_unit(bus, UnitSpec::from_json(&eq, 1).unwrap());
         let unit = s.strip(bus).unwrap().rack.units[0].id;
-        let param = |param: &str| Edit::SetParam { strip: bus, unit, param: param.into(), value: json!(0) };
+        let param = |param: &str| Edit::SetParam { strip: bus, unit, param: param.into(), value: 0.into() };
         assert_eq!(param("bands[1].freq_hz").in_words(&s), "where of band 2 of the Surgical EQ on Guitars");
         assert_eq!(param("mix").in_words(&s), "mix of the Surgical EQ on Guitars");
-        let level = Edit::SetControl { strip: bus, control: "level_db".into(), value: json!(0) };
+        let level = Edit::SetControl { strip: bus, control: "level_db".into(), value: 0.into() };
         assert_eq!(level.in_words(&s), "level of Guitars");
         assert_eq!(Edit::Several { edits: vec![level, param("mix")] }.in_words(&s), "level of Guitars and more");
     }

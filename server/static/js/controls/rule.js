@@ -229,10 +229,12 @@ export class Rule {
     }
   }
 
-  /** Its values elsewhere in the song, as hollow marks. @param {(number | string)[]} values */
+  /** Its values elsewhere in the song, as hollow marks. @param {(import('../types.js').Written | undefined)[]} values numbers, or "inf" */
   elsewhere(values) {
-    if (JSON.stringify(values) === JSON.stringify(this.others)) return;
-    this.others = values;
+    // Only numbers stand on a rule; no end is written as a word.
+    const others = values.filter((value) => typeof value === 'number' || value === 'inf');
+    if (JSON.stringify(others) === JSON.stringify(this.others)) return;
+    this.others = others;
     this.drawElsewhere();
   }
 

@@ -9,12 +9,13 @@ use proptest::test_runner::TestRunner;
 use serde_json::{Value as Json, json};
 
 use super::base::session;
-use crate::rack::{Follow, UnitSpec};
+use crate::rack::{Follow, Key, RackSpec, UnitSpec};
 use crate::session::edit::change::Edit;
 use crate::session::notebook::Entry;
 use crate::session::{AudioRef, AuxSend, Family, Part, Role, Section, Session};
 use crate::unit::catalogue::KINDS;
 use crate::unit::param::{Domain, Param, Rows};
+use crate::unit::value::WrittenRow;
 
 /// All edits, those that set a value first.
 const NAMES: [&str; 34] = [
@@ -288,14 +289,17 @@ impl Hand<'_> {
     }
 
     /// A fresh unit of any kind, with one value drawn.
-    fn fresh_unit(&mut self) -> Json {
+    /// A new unit with one value other than usual; what cannot be read is no edit, so that value is left out then.
+    fn fresh_unit(&mut self) -> UnitSpec {
         let kind = &KINDS[self.up_to(KINDS.len())];
+        let plain = UnitSpec::new(kind);
         if kind.tables.params.is_empty() {
-            return json!({"kind": kind.id});
+            return plain;
         }
         let param = &kind.tables.params[self.up_to(kind.tables.params.len())];
         let value = self.value(param);
-        json!({"kind": kind.id, "why": self.word(), "params": {param.id: value}})
+        let written = json!({"kind": kind.id, "why": self.word(), "params": {param.id: value}});
+        serde_json::from_value(written).unwrap_or(plain)
     }
 
     fn section(&mut self) -> Section {
@@ -324,7 +328,11 @@ impl Hand<'_> {
                     3 => ("inverted", json!(self.either())),
                     _ => ("level_db", json!(-100.0 + 120.0 * self.share())),
                 };
-                Edit::SetControl { strip: self.strip(), control: control.into(), value }
+                Edit::SetControl {
+                    strip: self.strip(),
+                    control: control.into(),
+                    value: serde_json::from_value(value).unwrap(),
+                }
             }
             "rename" => Edit::Rename { strip: self.strip(), name: self.word() },
             "set-note" => Edit::SetNote { strip: self.strip(), note: self.word() },
@@ -348,7 +356,7 @@ impl Hand<'_> {
                 let at = self.up_to(self.session.strips.len());
                 let mut strip = self.session.strips[at].to_json();
                 strip["id"] = json!(0);
-                Edit::AddStrip { at: self.up_to(5), strip }
+                Edit::AddStrip { at: self.up_to(5), strip: serde_json::from_value(strip).unwrap() }
             }
             "remove-strip" => Edit::RemoveStrip { strip: self.strip() },
             "move-strip" => Edit::MoveStrip { strip: self.strip(), to: self.up_to(6) },
@@ -361,15 +369,20 @@ impl Hand<'_> {
         Some(match name {
             "set-param" => {
                 let param = self.path(unit);
-                Edit::SetParam { strip, unit, value: self.value_at(unit, &param), param }
+                Edit::SetParam {
+                    strip,
+                    unit,
+                    value: serde_json::from_value(self.value_at(unit, &param)).unwrap(),
+                    param,
+                }
             }
             "set-why" => Edit::SetWhy { strip, unit, why: self.word() },
             "set-key" => {
                 let key = if self.either() { json!("self") } else { json!({"strip": self.strip()}) };
-                Edit::SetKey { strip, unit, key }
+                Edit::SetKey { strip, unit, key: Key::from_json(&key).unwrap() }
             }
             "set-unit" => {
-                let mut whole = self.fresh_unit();
+                let mut whole = self.fresh_unit().to_json();
                 if let Some(spec) = self.spec(unit) {
                     whole = spec.to_json();
                     let path = self.path(unit);
@@ -381,7 +394,7 @@ impl Hand<'_> {
                     whole["why"] = json!(self.word());
                 }
                 whole["id"] = json!(unit);
-                Edit::SetUnit { strip, unit: whole }
+                Edit::SetUnit { strip, unit: serde_json::from_value(whole).unwrap() }
             }
             "set-follows" => {
                 let kind = self.spec(unit).map(|u| u.kind.id);
@@ -391,12 +404,12 @@ impl Hand<'_> {
                 let follows = alike.get(at).map(|source| Follow { unit: *source, mirrored: vec![0] });
                 Edit::SetFollows { strip, unit, follows }
             }
-            "add-unit" => Edit::AddUnit { strip: self.strip(), at: self.up_to(5), unit: self.fresh_unit() },
+            "add-unit" => Edit::AddUnit { strip: self.strip(), at: self.up_to(5), unit: Box::new(self.fresh_unit()) },
             "remove-unit" => Edit::RemoveUnit { strip, unit },
             "move-unit" => Edit::MoveUnit { strip, unit, to: self.up_to(5) },
             "add-row" => {
                 let (strip, unit, list, rows) = self.list();
-                Edit::AddRow { strip, unit, list, at: self.up_to(rows + 1), row: json!({}) }
+                Edit::AddRow { strip, unit, list, at: self.up_to(rows + 1), row: WrittenRow::new() }
             }
             "remove-row" => {
                 let (strip, unit, list, rows) = self.list();
@@ -405,8 +418,8 @@ impl Hand<'_> {
             "copy-unit" => Edit::CopyUnit { strip, unit, to: self.strip(), linked: self.either(), mirrored: vec![] },
             "copy-rack" => Edit::CopyRack { strip: self.strip(), to: self.strip(), linked: self.either() },
             "replace-rack" => {
-                let units: Vec<Json> = (0..self.up_to(4)).map(|_| self.fresh_unit()).collect();
-                Edit::ReplaceRack { strip: self.strip(), rack: json!({"zinc_rack": 1, "units": units}) }
+                let units = (0..self.up_to(4)).map(|_| self.fresh_unit()).collect();
+                Edit::ReplaceRack { strip: self.strip(), rack: RackSpec { units } }
             }
             _ => return None,
         })
@@ -417,7 +430,13 @@ impl Hand<'_> {
         Some(match name {
             "set-here" => {
                 let value = (self.up_to(4) > 0).then_some(value);
-                Edit::SetHere { strip, unit, param, section: self.section().id, value }
+                Edit::SetHere {
+                    strip,
+                    unit,
+                    param,
+                    section: self.section().id,
+                    value: value.map(|value| serde_json::from_value(value).unwrap()),
+                }
             }
             "set-lane" => {
                 let (mut at, mut points) = (0, Vec::new());
@@ -425,7 +444,7 @@ impl Hand<'_> {
                     points.push(json!({"at": at, "value": value}));
                     at += 1 + u64::from(self.number() % 2000);
                 }
-                Edit::SetLane { strip, unit, param, points: json!(points) }
+                Edit::SetLane { strip, unit, param, points: serde_json::from_value(json!(points)).unwrap() }
             }
             "set-points-on" => Edit::SetPointsOn { beats: self.either() },
             _ => return None,
@@ -459,8 +478,8 @@ impl Hand<'_> {
 fn kind_of(edit: &Edit, session: &Session) -> Option<&'static str> {
     let there = |id: u32| session.strips.iter().flat_map(|s| &s.rack.units).find(|u| u.id == id).map(|u| u.kind.id);
     match edit {
-        Edit::AddUnit { unit, .. } => KINDS.iter().find(|kind| unit["kind"] == kind.id).map(|kind| kind.id),
-        Edit::SetUnit { unit, .. } => there(unit["id"].as_u64()? as u32),
+        Edit::AddUnit { unit, .. } => KINDS.iter().find(|kind| unit.kind.id == kind.id).map(|kind| kind.id),
+        Edit::SetUnit { unit, .. } => there(unit.id),
         Edit::SetParam { unit, .. } | Edit::SetHere { unit, .. } | Edit::SetLane { unit, .. } => there(*unit),
         _ => None,
     }

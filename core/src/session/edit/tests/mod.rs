@@ -7,7 +7,7 @@ use crate::session::{AuxSend, Section};
 use base::session;
 use drawn::{any_change_over_time, any_drawn, any_value, full_session};
 use proptest::prelude::*;
-use serde_json::json;
+use serde_json::{Value as Json, json};
 
 /// The session after edits of windows, those refused left out; and how many were made.
 fn after(edits: &[&Edit]) -> (Session, usize) {
@@ -48,6 +48,42 @@ fn differences(now: &Session, then: &Session) -> String {
             .collect::<String>()
     };
     format!("now{}\nthen{}", only(&now, &then), only(&then, &now))
+}
+
+/// What is wrong with something that is no edit.
+fn unreadable(edit: Json) -> String {
+    serde_json::from_value::<Edit>(edit).expect_err("no edit").to_string()
+}
+
+#[test]
+fn what_cannot_be_read_is_no_edit_and_says_why() {
+    let loud = json!({"kind": "compressor", "params": {"threshold_db": 5000}});
+    let add = |unit: &Json| json!({"edit": "add-unit", "strip": 4, "at": 0, "unit": unit});
+    assert!(
+        unreadable(add(&loud)).starts_with("unit 1 (compressor): threshold_db is 5000"),
+        "{}",
+        unreadable(add(&loud))
+    );
+    assert!(unreadable(add(&json!({"kind": "no such thing"}))).contains("no such thing"));
+    let param = |value: Json| json!({"edit": "set-param", "strip": 4, "unit": 5, "param": "ratio", "value": value});
+    assert_eq!(unreadable(param(json!([1]))), "a value is a number, a word, true, false or null");
+    let key = json!({"edit": "set-key", "strip": 4, "unit": 5, "key": 7});
+    assert!(unreadable(key).contains("before-rack"));
+    let rack = json!({"edit": "replace-rack", "strip": 4, "rack": {"zinc_rack": 1, "units": [{"kind": "gate"}, loud]}});
+    assert!(unreadable(rack).starts_with("unit 2 (compressor): threshold_db is 5000"));
+    assert!(unreadable(json!({"edit": "set-wishes", "strip": 4})).contains("set-wishes"));
+}
+
+/// A number is kept as it was written: 4 and 4.0 are the same value, and each comes back as it came.
+#[test]
+fn an_edit_is_written_as_it_was_read() {
+    for value in [json!(4), json!(4.5), json!(-0.25), json!("inf"), json!(true), Json::Null] {
+        let edit = json!({"edit": "set-param", "strip": 4, "unit": 5, "param": "ratio", "value": value});
+        assert_eq!(json!(serde_json::from_value::<Edit>(edit.clone()).unwrap()), edit);
+    }
+    let row = json!({"freq_hz": 300, "dynamic": {"ratio": 4, "on": true}});
+    let edit = json!({"edit": "add-row", "strip": 4, "unit": 5, "list": "bands", "at": 0, "row": row});
+    assert_eq!(json!(serde_json::from_value::<Edit>(edit.clone()).unwrap()), edit);
 }
 
 proptest! {
@@ -162,7 +198,9 @@ fn with_lane(beats: bool) -> Session {
     let mut s = session();
     let points = json!([{"at": 24_000, "value": -3}, {"at": 48_001, "value": 0}]);
     Edit::SetPointsOn { beats }.apply(&mut s).unwrap();
-    Edit::SetLane { strip: 4, unit: 0, param: "level_db".into(), points }.apply(&mut s).unwrap();
+    Edit::SetLane { strip: 4, unit: 0, param: "level_db".into(), points: serde_json::from_value(points).unwrap() }
+        .apply(&mut s)
+        .unwrap();
     s
 }
 
@@ -187,7 +225,7 @@ fn lanes_move_with_their_rows_and_come_back_with_a_row_that_went() {
         strip: 4,
         unit,
         param: format!("bands[{row}].freq_hz"),
-        points: json!([{"at": 0, "value": hz}]),
+        points: serde_json::from_value(json!([{"at": 0, "value": hz}])).unwrap(),
     };
     let rows = s.strip(4).unwrap().rack.units[0].settings.lists[0].len();
     assert!(rows >= 2, "the test needs two bands");
@@ -201,7 +239,9 @@ fn lanes_move_with_their_rows_and_come_back_with_a_row_that_went() {
     assert_eq!(params(&s), ["bands[0].freq_hz"]);
     inverse.apply(&mut s).unwrap();
     assert_eq!(s, before);
-    Edit::AddRow { strip: 4, unit, list: "bands".into(), at: 1, row: json!({}) }.apply(&mut s).unwrap();
+    Edit::AddRow { strip: 4, unit, list: "bands".into(), at: 1, row: serde_json::from_value(json!({})).unwrap() }
+        .apply(&mut s)
+        .unwrap();
     assert_eq!(params(&s), ["bands[0].freq_hz", "bands[2].freq_hz"]);
 }
 
@@ -210,7 +250,7 @@ fn a_section_that_goes_takes_its_values_along_and_brings_them_back() {
     let mut s = session();
     let section = Section { id: 70, name: "Bridge".into(), start: 0, end: 100 };
     Edit::AddSection { section }.apply(&mut s).unwrap();
-    Edit::SetHere { strip: 4, unit: 0, param: "pan".into(), section: 70, value: Some(json!(0.5)) }
+    Edit::SetHere { strip: 4, unit: 0, param: "pan".into(), section: 70, value: Some(0.5.into()) }
         .apply(&mut s)
         .unwrap();
     let before = s.clone();
@@ -218,7 +258,7 @@ fn a_section_that_goes_takes_its_values_along_and_brings_them_back() {
     assert!(s.strip(4).unwrap().courses.is_empty());
     inverse.apply(&mut s).unwrap();
     assert_eq!(s, before);
-    let gone = Edit::SetHere { strip: 4, unit: 0, param: "pan".into(), section: 99, value: Some(json!(0.5)) };
+    let gone = Edit::SetHere { strip: 4, unit: 0, param: "pan".into(), section: 99, value: Some(0.5.into()) };
     assert!(gone.apply(&mut s).unwrap_err().to_string().contains("not there any more"));
 }
 
@@ -231,7 +271,15 @@ fn a_section_that_goes_brings_back_what_is_a_followers_own_there() {
     Edit::AddSection { section }.apply(&mut s).unwrap();
     for (strip, unit, param, value) in [(2, follower, "mix", 0.5), (4, eq, "bands[0].gain_db", -3.0)] {
         let value = Some(json!(value));
-        Edit::SetHere { strip, unit, param: param.into(), section: 70, value }.apply(&mut s).unwrap();
+        Edit::SetHere {
+            strip,
+            unit,
+            param: param.into(),
+            section: 70,
+            value: value.map(|value| serde_json::from_value(value).unwrap()),
+        }
+        .apply(&mut s)
+        .unwrap();
     }
     let before = s.clone();
     let (_, inverse) = Edit::RemoveSection { section: 70 }.apply(&mut s).unwrap();
@@ -250,7 +298,10 @@ fn a_circle_is_refused_with_its_path_and_nothing_changes() {
     let circle = Edit::SetFeeds { strip: room, to: bus }.apply(&mut s).unwrap_err().to_string();
     assert!(circle.contains("Guitars > Room > Guitars") || circle.contains("Room > Guitars > Room"), "{circle}");
     let keyed = json!({"kind": "compressor", "key": {"strip": bus}});
-    let circle = Edit::AddUnit { strip: lead, at: 0, unit: keyed }.apply(&mut s).unwrap_err().to_string();
+    let circle = Edit::AddUnit { strip: lead, at: 0, unit: serde_json::from_value(keyed).unwrap() }
+        .apply(&mut s)
+        .unwrap_err()
+        .to_string();
     assert!(circle.contains("Lead > Guitars > Lead") || circle.contains("Guitars > Lead > Guitars"), "{circle}");
     assert_eq!(before.strips, s.strips);
 }
@@ -267,7 +318,11 @@ fn paths_lead_only_where_sound_can_go() {
             "buses and returns only",
         ),
         (
-            Edit::AddUnit { strip: 4, at: 0, unit: json!({"kind": "compressor", "key": "outside"}) },
+            Edit::AddUnit {
+                strip: 4,
+                at: 0,
+                unit: serde_json::from_value(json!({"kind": "compressor", "key": "outside"})).unwrap(),
+            },
             "not in this session",
         ),
     ] {
@@ -281,7 +336,7 @@ fn several_values_of_a_unit_that_others_follow_are_set_and_taken_back_with_their
     let follower = Edit::CopyUnit { strip: track, unit, to: 2, linked: true, mirrored: vec![] };
     follower.apply(&mut s).unwrap();
     let before = s.clone();
-    let set = |param: &str, value: f64| Edit::SetParam { strip: track, unit, param: param.into(), value: json!(value) };
+    let set = |param: &str, value: f64| Edit::SetParam { strip: track, unit, param: param.into(), value: value.into() };
     let both = Edit::Several { edits: vec![set("bands[0].gain_db", 5.0), set("bands[0].freq_hz", 777.0)] };
     let (applied, inverse) = both.apply(&mut s).unwrap();
     let after = s.clone();
@@ -299,7 +354,7 @@ fn several_values_of_a_unit_that_others_follow_are_set_and_taken_back_with_their
 fn several_edits_are_all_made_or_none() {
     let mut s = session();
     let before = s.clone();
-    let level = |value: f64| Edit::SetControl { strip: 2, control: "level_db".into(), value: json!(value) };
+    let level = |value: f64| Edit::SetControl { strip: 2, control: "level_db".into(), value: value.into() };
     assert!(Edit::Several { edits: vec![level(-3.0), level(99.0)] }.apply(&mut s).is_err());
     assert_eq!(s, before);
     let (_, inverse) = Edit::Several { edits: vec![level(-3.0), level(-6.0)] }.apply(&mut s).unwrap();
@@ -313,7 +368,7 @@ fn a_copy_of_a_strip_gets_units_of_its_own() {
     let mut s = session();
     let mut lead = s.strip(4).unwrap().to_json();
     lead["id"] = json!(0);
-    Edit::AddStrip { at: 0, strip: lead }.apply(&mut s).unwrap();
+    Edit::AddStrip { at: 0, strip: serde_json::from_value(lead).unwrap() }.apply(&mut s).unwrap();
     let mut ids: Vec<u32> = s.strips.iter().flat_map(|s| s.rack.units.iter().map(|u| u.id)).collect();
     let count = ids.len();
     ids.sort_unstable();
@@ -335,7 +390,7 @@ fn with_eq() -> (Session, u32) {
     let mut s = session();
     let unit = json!({"kind": "surgical-eq", "params": {"bands": [
         {"shape": "bell", "freq_hz": 700, "gain_db": 4}, {"shape": "bell", "freq_hz": 3000, "gain_db": -2.5}]}});
-    Edit::AddUnit { strip: 4, at: 0, unit }.apply(&mut s).unwrap();
+    Edit::AddUnit { strip: 4, at: 0, unit: serde_json::from_value(unit).unwrap() }.apply(&mut s).unwrap();
     let id = s.strip(4).unwrap().rack.units[0].id;
     (s, id)
 }
@@ -366,13 +421,14 @@ fn a_linked_copy_follows_its_source_with_its_own_bands_turned_over() {
     let before = s.clone();
     let moved = json!({"id": eq, "kind": "surgical-eq", "params": {"bands": [
         {"freq_hz": 700, "gain_db": 6}, {"freq_hz": 3000, "gain_db": -5}]}});
-    let (done, back) = Edit::SetUnit { strip: 4, unit: moved.clone() }.apply(&mut s).unwrap();
+    let (done, back) =
+        Edit::SetUnit { strip: 4, unit: serde_json::from_value(moved.clone()).unwrap() }.apply(&mut s).unwrap();
     assert_eq!((gains(&s, 4, 0), gains(&s, 2, 0)), (vec![6.0, -5.0], vec![6.0, 5.0]));
     assert_eq!(done.touches(), Touch::Everything);
     back.apply(&mut s).unwrap();
     assert_eq!(s, before);
     // Both are one step of a drag.
-    let (again, _) = Edit::SetUnit { strip: 4, unit: moved }.apply(&mut s).unwrap();
+    let (again, _) = Edit::SetUnit { strip: 4, unit: serde_json::from_value(moved).unwrap() }.apply(&mut s).unwrap();
     assert!(done.same_target(&again));
 }
 
@@ -382,10 +438,10 @@ fn a_follower_keeps_to_its_source_until_the_link_is_broken() {
     Edit::CopyUnit { strip: 4, unit: eq, to: 2, linked: true, mirrored: vec![] }.apply(&mut s).unwrap();
     let mut follower = s.strip(2).unwrap().rack.units[0].to_json();
     follower["params"]["bands"][0]["gain_db"] = json!(-9);
-    Edit::SetUnit { strip: 2, unit: follower.clone() }.apply(&mut s).unwrap();
+    Edit::SetUnit { strip: 2, unit: serde_json::from_value(follower.clone()).unwrap() }.apply(&mut s).unwrap();
     assert_eq!(gains(&s, 2, 0), [4.0, -2.5]);
     follower.as_object_mut().unwrap().remove("follows");
-    Edit::SetUnit { strip: 2, unit: follower }.apply(&mut s).unwrap();
+    Edit::SetUnit { strip: 2, unit: serde_json::from_value(follower).unwrap() }.apply(&mut s).unwrap();
     assert_eq!(gains(&s, 2, 0), [-9.0, -2.5]);
 }
 
@@ -410,10 +466,19 @@ fn a_follower_takes_no_rows_of_its_own_and_links_have_one_level() {
     let follow = |unit| Some(crate::rack::Follow { unit, mirrored: vec![] });
     let chained = json!({"id": free, "kind": "surgical-eq", "follows": {"unit": follower, "mirrored": []}});
     for (edit, why) in [
-        (Edit::AddRow { strip: 2, unit: follower, list: "bands".into(), at: 0, row: json!({}) }, "follows another"),
+        (
+            Edit::AddRow {
+                strip: 2,
+                unit: follower,
+                list: "bands".into(),
+                at: 0,
+                row: serde_json::from_value(json!({})).unwrap(),
+            },
+            "follows another",
+        ),
         (Edit::RemoveRow { strip: 2, unit: follower, list: "bands".into(), at: 0 }, "follows another"),
         (Edit::SetFollows { strip: 3, unit: free, follows: follow(follower) }, "follows another itself"),
-        (Edit::SetUnit { strip: 3, unit: chained }, "follows another itself"),
+        (Edit::SetUnit { strip: 3, unit: serde_json::from_value(chained).unwrap() }, "follows another itself"),
         (Edit::SetFollows { strip: 4, unit: eq, follows: follow(free) }, "others follow this unit"),
     ] {
         assert!(edit.apply(&mut s).unwrap_err().to_string().contains(why), "{edit:?}");
@@ -435,7 +500,7 @@ fn a_copied_rack_replaces_the_other_and_is_one_step_back() {
 proptest! {
     #[test]
     fn a_number_comes_back_from_json_to_the_last_bit(value in -95.0f64..12.0) {
-        let edit = Edit::SetControl { strip: 2, control: "level_db".into(), value: json!(value) };
+        let edit = Edit::SetControl { strip: 2, control: "level_db".into(), value: value.into() };
         let text = serde_json::to_string(&edit).unwrap();
         prop_assert_eq!(serde_json::from_str::<Edit>(&text).unwrap(), edit);
     }

@@ -226,8 +226,8 @@ fn two_windows_do_get_into_each_others_way() {
 #[test]
 fn a_drag_waits_once_and_another_value_waits_by_itself() {
     let mut held = WindowSession::new(full_session());
-    let level = |value: f64| Edit::SetControl { strip: 4, control: "level_db".into(), value: json!(value) };
-    let pan = Edit::SetControl { strip: 4, control: "pan".into(), value: json!(0.5) };
+    let level = |value: f64| Edit::SetControl { strip: 4, control: "level_db".into(), value: value.into() };
+    let pan = Edit::SetControl { strip: 4, control: "pan".into(), value: 0.5.into() };
     held.wait(1, level(-1.0)).unwrap();
     assert_eq!(held.wait_instead(1, &level(-2.0)).unwrap().unwrap(), [Touch::Strip(4)]);
     assert!(held.wait_instead(1, &pan).is_none());
@@ -240,7 +240,7 @@ fn a_drag_waits_once_and_another_value_waits_by_itself() {
 #[test]
 fn what_another_window_set_meanwhile_stays_under_what_waits_and_shows_once_that_is_refused() {
     let mut held = WindowSession::new(full_session());
-    let level = |value: f64| Edit::SetControl { strip: 4, control: "level_db".into(), value: json!(value) };
+    let level = |value: f64| Edit::SetControl { strip: 4, control: "level_db".into(), value: value.into() };
     held.wait(1, level(-1.0)).unwrap();
     let news = held.follow(&[Kept { edit: level(-9.0), number: None }]).unwrap();
     assert_eq!((news.parts, news.told[0].was_shown), (vec![], false));
@@ -262,7 +262,7 @@ fn an_edit_that_does_not_fit_what_is_held_says_so() {
 /// value of another window is not covered by it.
 #[test]
 fn an_edit_that_is_answered_by_the_whole_session_or_among_edits_that_do_not_fit_waits_no_more() {
-    let level = |value: f64| Edit::SetControl { strip: 4, control: "level_db".into(), value: json!(value) };
+    let level = |value: f64| Edit::SetControl { strip: 4, control: "level_db".into(), value: value.into() };
     let gone = Edit::Rename { strip: 99, name: "a".into() };
     let mut session = full_session();
     level(-9.0).apply(&mut session).unwrap();
@@ -294,7 +294,7 @@ fn a_value_of_one_unit_of_many_is_that_unit_alone() {
     }
     let (strip, unit) = (s.strips[20].id, s.strips[20].rack.units[6].id);
     let mut held = WindowSession::new(s);
-    let gain = Edit::SetParam { strip, unit, param: "bands[3].gain_db".into(), value: json!(-3.5) };
+    let gain = Edit::SetParam { strip, unit, param: "bands[3].gain_db".into(), value: (-3.5).into() };
     let parts = held.wait(1, gain).unwrap();
     assert_eq!(parts, [Touch::Unit(strip, unit)]);
     assert_eq!(held.part(parts[0])["unit"]["params"]["bands"][3]["gain_db"], json!(-3.5));

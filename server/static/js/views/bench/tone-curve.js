@@ -64,7 +64,7 @@ export class ToneCurve {
     const lines = [html('h2', {}, 'A difference as an EQ'), this.choices()];
     if (pair) {
       const { curve, drawn } = ask({ ask: 'difference', from: pair[0], to: pair[1], smooth: this.smooth });
-      const fitted = ask({ ask: 'fit', hz: curve.hz, curve: curve.smooth, bands: this.bands });
+      const { fit: fitted, unit: bands } = ask({ ask: 'fit', hz: curve.hz, curve: curve.smooth, bands: this.bands });
       lines.push(
         picture(curve),
         html(
@@ -73,7 +73,7 @@ export class ToneCurve {
           `Besides ${signed(curve.level_db)} dB in level. ${fitted.bands.length} bands come within ` +
             `${fitted.worst_db.toFixed(1)} dB (rms ${fitted.rms_db.toFixed(1)}).`,
         ),
-        this.actions(drawn, fitted),
+        this.actions(drawn, bands),
       );
     } else lines.push(html('p', { className: 'quiet' }, 'Not measured yet.'));
     this.element.replaceChildren(...lines);
@@ -103,8 +103,8 @@ export class ToneCurve {
     return html('p', { className: 'tone-choices' }, of, smooth);
   }
 
-  /** @param {import('../../types.js').Params} drawn parameters of a drawn EQ @param {import('../../types.js').Fit} fitted */
-  actions(drawn, fitted) {
+  /** @param {NewUnit} drawn a drawn EQ @param {NewUnit} bands the same as a few bands */
+  actions(drawn, bands) {
     const other = doc.session.strips.find((s) => s.id === this.toward)?.name;
     const why = other ? `toward the tone of ${other}` : 'the tone of a unit, as an EQ';
     const button = (/** @type {string} */ words, /** @type {NewUnit} */ unit) => {
@@ -121,13 +121,7 @@ export class ToneCurve {
       this.bands = Number(count.value);
       void this.draw();
     });
-    return html(
-      'p',
-      { className: 'tone-choices' },
-      button('as a drawn EQ', { kind: 'drawn-eq', params: drawn }),
-      button('as bands', { kind: 'surgical-eq', params: { bands: fitted.bands } }),
-      count,
-    );
+    return html('p', { className: 'tone-choices' }, button('as a drawn EQ', drawn), button('as bands', bands), count);
   }
 }
 

@@ -239,7 +239,10 @@ function along(strip) {
 }
 
 /** Level of a send where changes hold. @param {Strip} strip @param {import('../../session/document.js').Send} send */
-const sendLevelIn = (strip, send) => courseOf(strip, sendPath(send.to)).sections.find((h) => h.section === scope())?.value ?? send.level_db;
+function sendLevelIn(strip, send) {
+  const here = courseOf(strip, sendPath(send.to)).sections.find((h) => h.section === scope())?.value;
+  return typeof here === 'number' ? here : send.level_db;
+}
 
 /** @param {Strip} strip @param {import('../../session/document.js').Send} send @param {number} i */
 function sendRow(strip, send, i) {

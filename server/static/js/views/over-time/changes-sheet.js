@@ -72,7 +72,7 @@ function button(label, run) {
 /**
  * @param {Target} target
  * @param {number} section
- * @param {unknown} value
+ * @param {import('../../types.js').Written} value
  * @returns {import('../../session/document.js').Edit}
  */
 const here = (target, section, value) => ({ edit: 'set-here', ...target, section, value });
