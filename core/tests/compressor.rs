@@ -324,3 +324,31 @@ fn a_release_that_is_a_note_value_follows_the_tempo_exactly() {
         );
     }
 }
+
+#[test]
+fn while_a_ratio_glides_it_reduces_by_no_less_and_no_more_than_before_and_after() {
+    let at =
+        |ratio: f64| rack(json!({"threshold_db": -20, "ratio": ratio, "knee_db": 0, "attack_ms": 0, "release_ms": 1}));
+    let mut running = Rack::new(&at(2.0), RATE);
+    let (mut before, mut gliding) = (Vec::new(), Vec::new());
+    for block in 0..400 {
+        if block == 200 {
+            running.update(&at(8.0));
+        }
+        let mut sound = StereoBlock::default();
+        // A held level: a tone of 0 dBFS as long as nothing turns over.
+        (0..BLOCK).for_each(|i| sound.set_frame(i, [1.0; 2]));
+        running.process(&mut sound);
+        let all = running.stations()[0].reduction().expect("it reduces").map(f64::from);
+        if block < 200 { before.extend(all) } else { gliding.extend(all) }
+    }
+    // 20 dB over: 10 dB at 2:1, 17.5 dB at 8:1, and every ratio between them in turn.
+    let (from, to) = (before[before.len() - 1], gliding[gliding.len() - 1]);
+    assert!((from - 10.0).abs() < 0.1 && (to - 17.5).abs() < 0.1, "{from} and {to}");
+    assert!(
+        gliding.iter().all(|r| (from - 0.05..to + 0.05).contains(r)),
+        "{:?}",
+        gliding.iter().copied().fold(f64::MAX, f64::min)
+    );
+    assert!(gliding.iter().filter(|r| (11.0..16.5).contains(*r)).count() > 50, "it does glide");
+}

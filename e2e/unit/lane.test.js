@@ -52,12 +52,12 @@ test('a place in the picture and the frame under it are each other', () => {
 
 test('a short stretch is ruled by beats, a longer one by bars, a song by eight bars, each where it is', () => {
   const beat = 24_000;
-  const beats = new LaneScale(beat, 9 * beat, 400).ruling(beat, 4);
+  const beats = new LaneScale(beat, 9 * beat, 400).ruling(beat, 4 * beat);
   assert.deepEqual(
     beats.map(({ at, isBar }) => [at / beat, isBar]),
     [1, 2, 3, 4, 5, 6, 7, 8].map((n) => [n, n % 4 === 0]),
   );
-  const bars = new LaneScale(0, 60 * beat, 400).ruling(beat, 4);
+  const bars = new LaneScale(0, 60 * beat, 400).ruling(beat, 4 * beat);
   assert.ok(bars.length === 15 && bars.every(({ isBar }) => isBar));
-  assert.equal(new LaneScale(0, 800 * beat, 400).ruling(beat, 4)[1].at, 32 * beat);
+  assert.equal(new LaneScale(0, 800 * beat, 400).ruling(beat, 4 * beat)[1].at, 32 * beat);
 });

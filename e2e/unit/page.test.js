@@ -4,7 +4,11 @@ import { test } from 'node:test';
 import { shortName } from '../../server/static/js/draw/short-name.js';
 import { put, valueAt } from '../../server/static/js/session/values.js';
 import { blindSentence } from '../../server/static/js/views/bench/eyes-closed.js';
+import { redrawOf as redrawOfBench } from '../../server/static/js/views/bench/redraw.js';
+import { otherSides } from '../../server/static/js/views/desk/other-sides.js';
+import { redrawOf as redrawOfDesk } from '../../server/static/js/views/desk/redraw.js';
 import { Taps } from '../../server/static/js/views/desk/taps.js';
+import { Warnings } from '../../server/static/js/views/listen/warnings.js';
 import { INSPECT, KEY, sidesOf } from '../../server/static/js/views/sides.js';
 
 /** @param {Record<string, unknown>} [more] */
@@ -76,4 +80,67 @@ test('a name that does not fit is made shorter until it does', () => {
   );
   const fits = (/** @type {string} */ words) => words.length <= 5;
   assert.ok(shortName('Chorus two', fits).length <= 5);
+});
+
+test('a change elsewhere draws nothing in hand anew, one of the unit in hand only that, and another rack everything', () => {
+  const facts = (/** @type {any} */ more) => ({ strips: [4], about: 'units', reach: 'racks', ...more });
+  assert.deepEqual(redrawOfBench(facts({ about: 'notebook' }), 4, true), {});
+  assert.deepEqual(redrawOfBench(facts({ strips: [5] }), 4, true), { note: true, prepare: true, wire: true });
+  assert.deepEqual(redrawOfBench(facts({ strips: [], about: 'song' }), 4, true), {
+    note: true,
+    place: true,
+    prepare: false,
+    measure: true,
+  });
+  const inHand = redrawOfBench(facts({}), 4, true);
+  assert.deepEqual(inHand, { note: true, inHand: true, wire: true, prepare: false, measure: true });
+  assert.equal(redrawOfBench(facts({ strips: [4, 5] }), 4, true).prepare, true, 'a unit elsewhere follows');
+  assert.equal(redrawOfBench(facts({ reach: 'nothing' }), 4, true).measure, false, 'words sound like nothing');
+  assert.equal(redrawOfBench(facts({ about: 'rack' }), 4, true).place, true);
+  assert.equal(redrawOfBench(facts({}), 4, false).place, true, 'nothing was in hand');
+  assert.deepEqual(redrawOfBench(facts({ about: 'name' }), 4, true), { note: true });
+});
+
+test('a desk draws rows anew where it can, and all of them where rows come, go or move', () => {
+  const of = (/** @type {any} */ about, /** @type {any} */ reach, areThere = true) => redrawOfDesk({ about, reach }, areThere);
+  assert.deepEqual(of('notebook', 'nothing'), {});
+  assert.deepEqual(of('controls', 'mix'), { rows: true, prepare: false });
+  assert.deepEqual(of('units', 'racks'), { rows: true, prepare: true });
+  assert.deepEqual(of('song', 'racks'), { waves: true, prepare: true });
+  assert.deepEqual(of('units', 'racks', false), { all: true });
+  for (const about of ['strips', 'name', 'standing', 'mixed']) assert.deepEqual(of(about, 'racks'), { all: true });
+});
+
+test('the other side of a desk is asked for when it is heard: what is soloed and placed by then', () => {
+  const strip = (/** @type {number} */ id, /** @type {string} */ role, /** @type {any[]} */ units) => ({ id, role, rack: { units } });
+  const session = /** @type {any} */ ({
+    strips: [strip(2, 'track', [{ id: 7, kind: 'gate' }]), strip(3, 'bus', [{ id: 8, kind: 'tape' }]), strip(4, 'return', [])],
+    notebook: { unit_sets: [{ name: 'room', units: [] }] },
+  });
+  /** @type {number[]} */
+  const soloed = [];
+  const sides = otherSides(
+    session,
+    [{ id: 'gate', name: 'Gate' }],
+    () => soloed,
+    () => [],
+  );
+  const changes = (/** @type {string} */ id) => sides.find((side) => side.id === id)?.changes();
+  assert.deepEqual(changes('gate'), [{ change: 'unit-off', strip: 2, unit: 7 }]);
+  assert.equal(changes('racks')?.length, 2);
+  assert.deepEqual(changes('bus'), [{ change: 'rack-off', strip: 3 }]);
+  assert.deepEqual(changes('return'), [{ change: 'level', strip: 4, db: -200 }]);
+  soloed.push(2);
+  assert.deepEqual(changes('soloed'), [{ change: 'rack-off', strip: 2 }]);
+  assert.equal(sides.at(-1)?.label, 'without "room"');
+});
+
+test('an output is warned of while it is over full scale, too much to compute, or has lost the stereo that it had', () => {
+  const warnings = new Warnings((db) => db.toFixed(1));
+  const report = (/** @type {any} */ more) => ({ true_peak: -3, playing: true, width: -60, load: 0.2, ...more });
+  assert.equal(warnings.of(report({})), '', 'a mono mix has lost nothing');
+  assert.equal(warnings.of(report({ width: -10 })), '');
+  assert.equal(warnings.of(report({})), 'the output is nearly mono now');
+  assert.equal(warnings.of(report({ playing: false })), '');
+  assert.match(warnings.of(report({ true_peak: 1.25, load: 0.81 })), /^over full scale by 1\.[23] dB.*nearly mono.*81 % of the time/);
 });

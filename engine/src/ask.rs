@@ -21,7 +21,7 @@ use zinc_core::measure::third_octave::{BANDS, THIRDS, TWELFTHS, ThirdOctaves, ba
 use zinc_core::measure::treatment::HISTOGRAM_FLOOR_DB;
 use zinc_core::measure::width::MONO_DB;
 use zinc_core::rack::{COMMON, RackSpec, UnitSpec};
-use zinc_core::session::document::CHANGING;
+use zinc_core::session::controls::CHANGING;
 use zinc_core::session::take::{self, TAKE};
 use zinc_core::session::{Family, Part, STRIP};
 use zinc_core::signal::BLOCK;

@@ -4,7 +4,7 @@ use serde::Deserialize;
 use serde_json::{Value as Json, json};
 use zinc_core::course::json::{WrittenPoint, read, read_points, write_points};
 use zinc_core::course::lane::{self, Beats};
-use zinc_core::course::text::{format_place, parse_place, parse_point};
+use zinc_core::course::text::{format_clock, format_place, format_running, parse_place, parse_point};
 use zinc_core::course::{Course, Courses, Curve, Span, Steps};
 use zinc_core::session::Section;
 use zinc_core::unit::Param;
@@ -49,6 +49,12 @@ pub enum PlaceQuestion {
     Typed { text: String, metre: Metre },
     /// The nearest place of a grid with so many places to the beat.
     Snapped { frame: u64, per_beat: u32, metre: Metre },
+    /// Where a song is while it plays: bar, beat and time.
+    Running { frame: u64, metre: Metre },
+    /// A time in seconds as minutes and seconds.
+    Clock { seconds: f64 },
+    /// Frames of a beat and of a bar.
+    Lengths { metre: Metre },
 }
 
 fn words(error: impl std::fmt::Display) -> String {
@@ -116,6 +122,12 @@ pub fn place(question: &PlaceQuestion) -> Result<Json, String> {
         PlaceQuestion::Typed { text, metre } => json!(parse_place(text, &(*metre).into()).map_err(words)?),
         PlaceQuestion::Snapped { frame, per_beat, metre } => {
             json!(Beats::from(*metre).snapped(*frame, *per_beat))
+        }
+        PlaceQuestion::Running { frame, metre } => json!(format_running(*frame, &(*metre).into())),
+        PlaceQuestion::Clock { seconds } => json!(format_clock(*seconds)),
+        PlaceQuestion::Lengths { metre } => {
+            let beat = Beats::from(*metre).frames();
+            json!({ "beat": beat, "bar": beat * f64::from(metre.beats_per_bar) })
         }
     })
 }

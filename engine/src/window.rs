@@ -6,9 +6,10 @@ use serde::Deserialize;
 use serde_json::{Value as Json, json};
 use zinc_core::advice::dirt::dirt;
 use zinc_core::rack::UnitSpec;
-use zinc_core::session::document::sent_to;
+use zinc_core::session::controls::sent_to;
 use zinc_core::session::grouping::{buses_by_family, new_path, removal};
 use zinc_core::session::partners::likely_partners;
+use zinc_core::session::strip_of_any_version::in_words as kept_in_words;
 use zinc_core::session::window::{Kept, WindowSession};
 use zinc_core::session::{Edit, EditError, Role, Session, Strip, Touch};
 use zinc_core::unit::value::write_value;
@@ -46,6 +47,8 @@ pub enum SessionQuestion {
     BusesByFamily,
     /// The edit that removes a strip with the sends and feeds that lead to it.
     Removal { strip: u32 },
+    /// What is to be said of what another version has written of a strip; null where nothing is.
+    KeptOf { strip: u32 },
 }
 
 /// Answers.
@@ -89,6 +92,7 @@ fn of(held: &mut WindowSession, question: SessionQuestion) -> Result<Json, Strin
         SessionQuestion::Dirt { strip } => json!(dirt(held.shown(), strip)),
         SessionQuestion::BusesByFamily => json!(buses_by_family(held.shown())),
         SessionQuestion::Removal { strip } => json!(removal(held.shown(), strip)),
+        SessionQuestion::KeptOf { strip } => json!(held.shown().strip(strip).and_then(|s| kept_in_words(&s.kept))),
     })
 }
 

@@ -4,6 +4,10 @@
 //! differ by kind) is said here. `./zinc types` writes the file that is committed; a test holds it to this.
 #![forbid(unsafe_code)]
 
+mod parameters;
+
+pub use parameters::parameters;
+
 use ts_rs::{Config, TS};
 use zinc_core::{advice, course, live, measure, rack, render, session, trial, unit};
 

@@ -47,7 +47,7 @@ fn units(family: Family) -> [UnitSpec; 2] {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::session::document::OFF_DB;
+    use crate::session::controls::OFF_DB;
     use crate::session::{AudioRef, Role};
 
     #[test]

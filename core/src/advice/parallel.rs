@@ -4,7 +4,8 @@ use crate::rack::RackSpec;
 use crate::rack::UnitSpec;
 use crate::unit::value::Written;
 
-use crate::session::document::{AuxSend, OFF_DB};
+use crate::session::controls::OFF_DB;
+use crate::session::document::AuxSend;
 use crate::session::{Edit, Role, Session, Strip};
 
 /// Most letters of a name.

@@ -65,6 +65,21 @@ pub fn format_place(frame: u64, beats: &Beats) -> String {
     }
 }
 
+/// Writes a time in seconds as minutes and seconds, to a tenth.
+#[must_use]
+pub fn format_clock(seconds: f64) -> String {
+    let tenths = (seconds.max(0.0) * 10.0).round() as u64;
+    format!("{}:{:02}.{}", tenths / 600, tenths / 10 % 60, tenths % 10)
+}
+
+/// Writes where a song is while it plays: the bar and beat that it is in, and the time.
+#[must_use]
+pub fn format_running(frame: u64, beats: &Beats) -> String {
+    let beat = (frame as f64 / beats.frames()) as u64;
+    let (bar, within) = (beat / u64::from(beats.per_bar.max(1)), beat % u64::from(beats.per_bar.max(1)));
+    format!("bar {}.{}  {}", bar + 1, within + 1, format_clock(frame as f64 / beats.rate))
+}
+
 /// Reads a point: its place, a colon and a value, and after it `held` or `free` where the lane is not
 /// to run straight on.
 ///
@@ -108,6 +123,22 @@ mod tests {
 
     const HZ: Param = Param::new("freq_hz", "where", "", hertz(20.0, 20_000.0, 1000.0));
     const BEATS: Beats = Beats { tempo_bpm: 120.0, per_bar: 4, rate: 48_000.0 };
+
+    #[test]
+    fn a_time_is_minutes_and_seconds_and_sixty_seconds_are_a_minute() {
+        let written = [0.0, 5.06, 59.94, 59.97, 65.2, 3600.0, -1.0].map(format_clock);
+        assert_eq!(written, ["0:00.0", "0:05.1", "0:59.9", "1:00.0", "1:05.2", "60:00.0", "0:00.0"]);
+    }
+
+    #[test]
+    fn while_it_plays_the_beat_it_is_in_is_said_and_not_the_next_one() {
+        let beats = Beats { tempo_bpm: 120.0, per_bar: 3, rate: 48_000.0 };
+        let said = [0, 23_999, 24_000, 71_999, 72_000].map(|frame| format_running(frame, &beats));
+        assert_eq!(
+            said,
+            ["bar 1.1  0:00.0", "bar 1.1  0:00.5", "bar 1.2  0:00.5", "bar 1.3  0:01.5", "bar 2.1  0:01.5"]
+        );
+    }
 
     #[test]
     fn points_are_typed_by_bar_or_time() {

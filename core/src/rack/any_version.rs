@@ -12,7 +12,7 @@ use super::carried_over::{SINCE, carry_over};
 use super::follow::Follow;
 use super::kept::Kept;
 use super::key::Key;
-use super::spec::{COMMON, MAX_UNITS, RackError, RackSpec, UnitSpec};
+use super::spec::{COMMON, RackError, RackSpec, UnitSpec};
 use crate::course::Courses;
 use crate::unit::catalogue::kind;
 use crate::unit::foreign;
@@ -20,6 +20,8 @@ use crate::unit::kind::UnitKind;
 use crate::unit::param::{Param, Rows};
 use crate::unit::value::{Written, read_json};
 
+/// Most units of a rack that are read: a version in which more fit than here is heard whole.
+const MOST_UNITS: usize = 1000;
 /// Most that is kept of one unit; a guard against hostile files.
 const MOST: usize = 1000;
 
@@ -51,8 +53,8 @@ impl RackSpec {
         let not_a_rack = |reason: &str| RackError::NotARack { reason: reason.to_string() };
         let units =
             json.get("units").and_then(Json::as_array).ok_or_else(|| not_a_rack("the list \"units\" is missing"))?;
-        if units.len() > MAX_UNITS {
-            return Err(not_a_rack(&format!("{} units; at most {MAX_UNITS} fit", units.len())));
+        if units.len() > MOST_UNITS {
+            return Err(not_a_rack(&format!("{} units; at most {MOST_UNITS} are read", units.len())));
         }
         let units = units.iter().enumerate().map(|(i, unit)| UnitSpec::of_any_version(unit, i + 1));
         Ok(Self { units: units.collect::<Result<_, _>>()? })
@@ -233,10 +235,18 @@ fn put_back(object: &mut Map<String, Json>, path: &str, value: Json) {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::rack::spec::MAX_UNITS;
     use proptest::prelude::*;
 
     fn read(json: &Json) -> UnitSpec {
         UnitSpec::of_any_version(json, 1).unwrap()
+    }
+
+    #[test]
+    fn a_rack_with_more_units_than_fit_here_is_read_whole() {
+        let many = |count: usize| json!({"zinc_rack": 9, "units": vec![json!({"kind": "gate"}); count]});
+        assert_eq!(RackSpec::of_any_version(&many(MAX_UNITS + 6)).unwrap().units.len(), MAX_UNITS + 6);
+        assert!(RackSpec::of_any_version(&many(1001)).unwrap_err().to_string().contains("1001 units"));
     }
 
     #[test]

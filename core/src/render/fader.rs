@@ -2,7 +2,7 @@
 
 use crate::course::Curve;
 use crate::session::Strip;
-use crate::session::document::{OFF_DB, send_path};
+use crate::session::controls::{OFF_DB, send_path};
 use crate::signal::decibel::db_to_gain;
 use crate::signal::math::{PI, SQRT_2, cos, sin};
 use crate::signal::{BLOCK, Ramp, StereoBlock};

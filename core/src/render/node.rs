@@ -4,7 +4,7 @@ use super::fader::{Fader, SendLevel, apply_gain};
 use super::input::InputStage;
 use super::plan::{Connection, Entry, Node, Source, Tap};
 use crate::rack::{Keys, Rack};
-use crate::session::document::LONGEST_SHIFT_MS;
+use crate::session::controls::LONGEST_SHIFT_MS;
 use crate::session::{Session, Strip};
 use crate::signal::{BLOCK, Ramp, StereoBlock, StereoDelay};
 

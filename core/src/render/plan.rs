@@ -14,7 +14,7 @@ use serde_json::{Value as Json, json};
 
 use super::length::{End, Length};
 use crate::rack::{KeyTap, UnitSpec};
-use crate::session::document::{CHANGING, INPUT_CONTROLS, SHIFT_CONTROLS, send_path};
+use crate::session::controls::{CHANGING, INPUT_CONTROLS, SHIFT_CONTROLS, send_path};
 use crate::session::routing::{Edge, Path, downstream, downstream_sound, edges, order, upstream_sound};
 use crate::session::{Role, STRIP, Session, Strip};
 use crate::unit::Tail;

@@ -4,95 +4,23 @@
 //! a bus or the main and may be sent to returns and buses besides. Values are checked on the way in, so that a document
 //! that exists can be rendered.
 
+use std::collections::BTreeMap;
+
 use serde::de::Error;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use serde_json::{Map, Value as Json, json};
 
+use super::controls::{CHANGING, INPUT_CONTROLS, STRIP, sent_to};
 use super::family::Family;
 use super::notebook::Notebook;
 use super::part::Part;
-use crate::course::{CourseError, Courses};
+use super::strip_of_any_version::{Kept, courses_of, take_out};
+use crate::course::Courses;
 use crate::rack::{RackError, RackSpec, UnitSpec};
-use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
+use crate::unit::param::Param;
 use crate::unit::settings::{Record, SettingsError};
 use crate::unit::sound::Sounds;
 use crate::unit::value::Written;
-
-/// Level at and below which a fader is off.
-pub const OFF_DB: f64 = -90.0;
-
-/// Longest delay of a strip against the others, in ms.
-pub const LONGEST_SHIFT_MS: f64 = 100.0;
-
-/// The controls every strip has.
-pub const STRIP: &[Param] = &[
-    Param::new(
-        "level_db",
-        "level",
-        "Balance against the parts that matter; off at the left end.",
-        number(OFF_DB, 12.0, 0.0, 0.5, Taper::Linear, Quantity::Decibels),
-    ),
-    Param::new(
-        "pan",
-        "pan",
-        "Left to right, at equal power; a stereo track is balanced.",
-        number(-1.0, 1.0, 0.0, 0.05, Taper::Linear, Quantity::Pan),
-    ),
-    Param::new("muted", "mute", "Take it out of the mix and of the print.", Domain::Switch { default: false }).glides(),
-    Param::new(
-        "inverted",
-        "polarity",
-        "Turn it over where two recordings of one performance cancel each other.",
-        Domain::Switch { default: false },
-    ),
-    Param::new(
-        "delay_ms",
-        "delay",
-        "Later, to stand in time with a partner that was recorded further away.",
-        number(0.0, LONGEST_SHIFT_MS, 0.0, 0.01, Taper::Cubic, Quantity::Milliseconds),
-    ),
-    Param::new(
-        "input_db",
-        "input",
-        "Level into the rack: take down what was recorded too hot.",
-        decibels(-24.0, 24.0, 0.0),
-    ),
-    Param::new(
-        "image",
-        "image",
-        "How the two sides enter: mono for a recording that only looks stereo.",
-        Domain::Choice { options: IMAGES, default: 0 },
-    ),
-];
-
-/// The controls that act before the rack, and so belong to a print after it.
-pub const INPUT_CONTROLS: &[&str] = &["input_db", "image"];
-
-/// The controls that act between the rack and the fader.
-pub const SHIFT_CONTROLS: &[&str] = &["inverted", "delay_ms"];
-
-/// The controls that can change with the song; the level of a send is another.
-pub const CHANGING: &[&str] = &["level_db", "pan", "muted"];
-
-/// How the level of a send is named among what changes with the song.
-#[must_use]
-pub fn send_path(to: u32) -> String {
-    format!("send[{to}].level_db")
-}
-
-/// The strip to which the send goes that a path names.
-#[must_use]
-pub fn sent_to(path: &str) -> Option<u32> {
-    path.strip_prefix("send[")?.strip_suffix("].level_db")?.parse().ok()
-}
-
-const IMAGES: &[Choice] = &[
-    Choice { id: "as-recorded", label: "as recorded" },
-    Choice { id: "mono", label: "mono" },
-    Choice { id: "left", label: "left only" },
-    Choice { id: "right", label: "right only" },
-    Choice { id: "swapped", label: "swapped" },
-];
 
 /// The audio a track plays: a payload of the shelf, at the session's rate.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -167,6 +95,8 @@ pub struct Strip {
     pub lift_db: f64,
     /// Its treatment.
     pub rack: RackSpec,
+    /// What of its file this version cannot use, by its name there.
+    pub kept: Kept,
 }
 
 /// A named stretch of the song.
@@ -218,6 +148,10 @@ pub struct WrittenStrip<'a> {
     #[serde(skip_serializing_if = "Option::is_none")]
     #[cfg_attr(feature = "types", ts(optional, type = "Course[]"))]
     over_time: Option<Json>,
+    /// By name, what this version cannot use; see [`super::strip_of_any_version`].
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    #[cfg_attr(feature = "types", ts(optional, as = "Option<BTreeMap<String, Json>>"))]
+    kept: &'a Kept,
 }
 
 /// A whole session.
@@ -252,8 +186,6 @@ pub enum DocumentError {
     Field(&'static str),
     /// A strip's control.
     Control(SettingsError),
-    /// What changes with the song of a strip.
-    Course(CourseError),
     /// A strip's rack.
     Rack(RackError),
 }
@@ -263,7 +195,6 @@ impl core::fmt::Display for DocumentError {
         match self {
             Self::Field(name) => write!(f, "the session's field \"{name}\" is missing or of the wrong kind"),
             Self::Control(e) => e.fmt(f),
-            Self::Course(e) => e.fmt(f),
             Self::Rack(e) => e.fmt(f),
         }
     }
@@ -290,6 +221,7 @@ impl Strip {
             courses: Courses::default(),
             lift_db: 0.0,
             rack: RackSpec::default(),
+            kept: Kept::new(),
         }
     }
 
@@ -320,7 +252,9 @@ impl Strip {
     /// # Errors
     /// An unknown name or a value outside its range.
     pub fn set_control(&mut self, id: &str, value: &Written) -> Result<Written, SettingsError> {
-        self.controls.set(id, value, id)
+        let old = self.controls.set(id, value, id)?;
+        self.kept.remove(&format!("controls.{id}"));
+        Ok(old)
     }
 
     /// The strip in full.
@@ -346,6 +280,7 @@ impl Strip {
             controls: self.controls.to_json(),
             rack: self.rack.to_json(),
             over_time: (!self.courses.is_empty()).then(|| self.courses.to_json(|path| self.changing(path))),
+            kept: &self.kept,
         })
     }
 
@@ -366,6 +301,9 @@ impl Strip {
     /// # Errors
     /// See [`DocumentError`].
     pub fn from_json(json: &Json) -> Result<Self, DocumentError> {
+        let mut object = json.as_object().cloned().ok_or(DocumentError::Field("strips"))?;
+        let kept = take_out(&mut object);
+        let json = &Json::Object(object);
         let role = match json["role"].as_str() {
             Some("track") => {
                 Role::Track(serde_json::from_value(json["audio"].clone()).map_err(|_| DocumentError::Field("audio"))?)
@@ -395,9 +333,11 @@ impl Strip {
             courses: Courses::default(),
             lift_db: 0.0,
             rack: RackSpec::of_any_version(&json["rack"]).map_err(DocumentError::Rack)?,
+            kept,
         };
-        let courses = Courses::from_json(&json["over_time"], |path| strip.changing(path));
-        strip.courses = courses.map_err(DocumentError::Course)?;
+        let (courses, others) = courses_of(&json["over_time"], |path| strip.changing(path));
+        strip.courses = courses;
+        strip.kept.extend(others.map(|others| ("over_time".to_string(), others)));
         Ok(strip)
     }
 }

@@ -3,7 +3,8 @@
 
 use crate::unit::value::Written;
 
-use super::document::{AuxSend, OFF_DB, Role, Session, Strip};
+use super::controls::OFF_DB;
+use super::document::{AuxSend, Role, Session, Strip};
 use super::edit::Edit;
 use super::family::Family;
 

@@ -8,6 +8,7 @@
 //! window holds it, with what waits for the server.
 
 pub mod compare;
+pub mod controls;
 pub mod document;
 pub mod edit;
 pub mod family;
@@ -18,11 +19,13 @@ pub mod part;
 pub mod partners;
 pub mod routing;
 mod sounds;
+pub mod strip_of_any_version;
 pub mod take;
 pub mod window;
 
 pub use compare::{Change, Reference};
-pub use document::{AudioRef, AuxSend, DocumentError, Role, STRIP, Section, Session, Strip};
+pub use controls::STRIP;
+pub use document::{AudioRef, AuxSend, DocumentError, Role, Section, Session, Strip};
 pub use edit::{Edit, EditError, Facts, Meeting, Touch};
 pub use family::Family;
 pub use notebook::Notebook;

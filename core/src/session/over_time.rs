@@ -1,7 +1,9 @@
 //! What changes with the song of a session, in words: what a print is recalled by.
 
-use super::document::{Session, Strip, sent_to};
+use super::controls::sent_to;
+use super::document::{Session, Strip};
 use crate::course::Course;
+use crate::course::text::format_clock;
 use crate::rack::UnitSpec;
 use crate::unit::param::{Domain, Param};
 use crate::unit::text;
@@ -54,10 +56,7 @@ impl Session {
         let here = |h: &crate::course::Here| format!("{} in {}", value_in_words(param, &h.value), section(h.section));
         let mut words: Vec<String> = course.sections.iter().map(here).collect();
         if let (Some(first), Some(last)) = (course.points.first(), course.points.last()) {
-            let at = |frame: u64| {
-                let seconds = frame as f64 / f64::from(self.rate);
-                format!("{}:{:04.1}", (seconds / 60.0) as u64, seconds % 60.0)
-            };
+            let at = |frame: u64| format_clock(frame as f64 / f64::from(self.rate));
             let count = course.points.len();
             words.push(format!("drawn from {} to {} ({count} points)", at(first.at), at(last.at)));
         }

@@ -3,7 +3,7 @@
 //! Such recordings add in amplitude, so the sum of the two gains is what is kept while
 //! the share moves from one to the other.
 
-use super::document::OFF_DB;
+use super::controls::OFF_DB;
 use crate::signal::decibel::{db_to_gain, gain_to_db};
 use crate::unit::param::{Param, Quantity, Taper, number};
 

@@ -4,6 +4,7 @@ use askama::Template;
 use askama_web::WebTemplate;
 use rocket::response::Redirect;
 use rocket::{Route, State, get, routes};
+use zinc_core::course::text::format_clock;
 use zinc_core::render::{Length, Plan};
 use zinc_core::session::Strip;
 
@@ -46,7 +47,7 @@ fn former_address(id: i32) -> Redirect {
 fn in_words(length: Length, rate: u32) -> String {
     let seconds = |frames: u64| frames as f64 / f64::from(rate);
     let whole = seconds(length.frames);
-    let mut words = format!("{}:{:04.1} long", (whole / 60.0) as u64, whole % 60.0);
+    let mut words = format!("{} long", format_clock(whole));
     if seconds(length.tail) >= 0.05 {
         words += &format!(", of which {:.1} s ring on after the last track", seconds(length.tail));
     }

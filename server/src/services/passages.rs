@@ -2,7 +2,7 @@
 
 use zinc_core::course::Courses;
 use zinc_core::render::Plan;
-use zinc_core::session::document::OFF_DB;
+use zinc_core::session::controls::OFF_DB;
 use zinc_core::signal::StereoBlock;
 use zinc_core::signal::decibel::db_to_gain;
 use zinc_core::trial::Passage;

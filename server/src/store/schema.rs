@@ -74,6 +74,7 @@ diesel::table! {
         take_set -> Integer,
         audio_start -> BigInt,
         over_time -> Text,
+        kept -> Text,
     }
 }
 

@@ -75,6 +75,7 @@ struct StripRow {
     take_set: i32,
     audio_start: i64,
     over_time: String,
+    kept: String,
 }
 
 #[derive(Queryable, Insertable)]
@@ -217,7 +218,7 @@ fn read_strip(
     let whole = json!({
         "id": row.id, "name": row.name, "family": row.family, "note": row.note, "role": row.role,
         "part": row.part, "guessed": row.guessed, "take_set": row.take_set,
-        "over_time": json(&row.over_time)?,
+        "over_time": json(&row.over_time)?, "kept": json(&row.kept)?,
         "audio": audio, "feeds": row.feeds, "sends": sends, "controls": json(&row.controls)?,
         "rack": { "zinc_rack": zinc_core::rack::spec::RACK_VERSION, "units": units },
     });
@@ -284,6 +285,7 @@ fn update_strip(c: &mut SqliteConnection, id: i32, session: &Session, strip: u32
                 strips::take_set.eq(row.take_set),
                 strips::audio_start.eq(row.audio_start),
                 strips::over_time.eq(row.over_time),
+                strips::kept.eq(row.kept),
             ))
             .execute(c)?;
     }
@@ -352,6 +354,7 @@ fn strip_row(id: i32, position: usize, strip: &Strip) -> StripRow {
         take_set: strip.take_set as i32,
         audio_start: strip.audio().map_or(0, |a| a.start as i64),
         over_time: json.get("over_time").map_or_else(|| "[]".to_string(), Json::to_string),
+        kept: json!(strip.kept).to_string(),
     }
 }
 

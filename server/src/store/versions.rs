@@ -6,6 +6,7 @@ use diesel::prelude::*;
 use diesel::sqlite::SqliteConnection;
 use serde_json::json;
 use zinc_core::session::Edit;
+use zinc_core::session::strip_of_any_version::in_words;
 
 use super::asker::Asker;
 use super::database::Store;
@@ -77,4 +78,22 @@ fn what_a_later_version_has_written_opens_is_said_and_goes_back_to_it_as_it_came
     let found = again.strip(*strip).unwrap().rack.units.iter().find(|u| u.id == unit.id).unwrap();
     assert_eq!(found.to_json()["kept"]["params.glow"], json!(7));
     assert_eq!(found.settings.fixed.number("ratio"), 3.0);
+}
+
+#[test]
+fn strips_that_a_later_version_has_written_open_too_and_lose_nothing_on_their_way_back() {
+    let later = "UPDATE strips SET role = 'group', family = 'VX', controls = json_set(controls, '$.tilt', 0.5)
+        WHERE role = 'return';";
+    let (_folder, store) = made(VERSION_1, later);
+    let session = store.load(WORKED).unwrap().session;
+    let groups: Vec<_> = session.strips.iter().filter(|strip| strip.kept.contains_key("role")).collect();
+    assert!(!groups.is_empty() && groups.iter().all(|strip| strip.kept.len() == 3));
+    let words = in_words(&groups[0].kept).unwrap();
+    assert!(words.contains("family, role") && words.contains("tilt"), "{words}");
+    // Its level is changed here; what is not known stays.
+    let level = Edit::SetControl { strip: groups[0].id, control: "level_db".into(), value: (-9).into() };
+    store.apply(WORKED, &level, "", &nobody()).unwrap();
+    let again = store.load(WORKED).unwrap().session;
+    let found = again.strip(groups[0].id).unwrap();
+    assert_eq!((&found.kept, found.controls.number("level_db")), (&groups[0].kept, -9.0));
 }

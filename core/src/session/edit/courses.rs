@@ -9,7 +9,8 @@ use super::units::unit_at;
 use crate::course::json::{WrittenPoint, read, read_points, write_points};
 use crate::course::{Course, CourseError, Courses};
 use crate::rack::{MAX_SHAPES, UnitSpec};
-use crate::session::document::{Session, Strip, sent_to};
+use crate::session::controls::sent_to;
+use crate::session::document::{Session, Strip};
 use crate::unit::param::Param;
 use crate::unit::value::{Written, write_value};
 

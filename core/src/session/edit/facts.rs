@@ -4,7 +4,7 @@
 use serde::Serialize;
 
 use super::change::Edit;
-use crate::session::document::INPUT_CONTROLS;
+use crate::session::controls::INPUT_CONTROLS;
 
 /// What of a session an edit is about, as a page draws it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]

@@ -1,7 +1,7 @@
 //! An edit made where changes hold in one section alone.
 
 use super::change::Edit;
-use crate::session::document::CHANGING;
+use crate::session::controls::CHANGING;
 use crate::unit::value::Written;
 
 impl Edit {

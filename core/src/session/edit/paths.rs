@@ -5,7 +5,7 @@ use super::change::{Applied, Edit, strip_mut};
 use super::courses;
 use super::error::EditError;
 use crate::rack::UnitSpec;
-use crate::session::document::OFF_DB;
+use crate::session::controls::OFF_DB;
 use crate::session::routing::{edges, order};
 use crate::session::{AuxSend, Role, Session};
 

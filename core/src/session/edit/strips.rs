@@ -84,6 +84,8 @@ pub(super) fn set_part(session: &mut Session, id: u32, part: Part, family: Famil
     let edit = |s: &Strip| Edit::SetPart { strip: id, part: s.part, family: s.family, guessed: s.guessed };
     let before = edit(strip);
     (strip.part, strip.family, strip.guessed) = (part, family, guessed);
+    // What another version said it was, it is no longer.
+    strip.kept.retain(|name, _| name != "part" && name != "family");
     Ok((edit(strip), before))
 }
 

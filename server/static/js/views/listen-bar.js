@@ -1,10 +1,13 @@
 // @ts-check
 /** The listen bar: play, place, sections, what is heard, the output. */
+import { runningWords } from '../session/song-time.js';
 import { Host } from '../engine/host.js';
 import { catalogue } from '../engine/ask.js';
 import { longWork } from '../session/work.js';
 import { Meter } from '../draw/meter.js';
-import { html, level } from '../draw/svg.js';
+import { level } from '../draw/svg.js';
+import { SectionChips } from './listen/section-chips.js';
+import { Warnings } from './listen/warnings.js';
 import { note } from './notes.js';
 import { doc } from './session-frame.js';
 import { shortcuts } from './shortcuts.js';
@@ -32,14 +35,10 @@ function showWanted() {
   if (ready) return;
   play.setAttribute('aria-label', wanted() ? 'Plays when it is ready; press to leave it' : 'Play');
   const place = document.getElementById('place');
-  if (place) place.textContent = wanted() ? 'plays when ready' : placeText(0);
+  if (place) place.textContent = wanted() ? 'plays when ready' : runningWords(doc.session, 0);
 }
 
-/** One for each section. @type {HTMLButtonElement[]} */
-let chips = [];
 const out = new Meter(/** @type {HTMLElement} */ (document.getElementById('out-meter')));
-/** First and last section of the loop. @type {[number, number] | null} */
-let range = null;
 /** @type {(() => void) | null} */
 let cancelWork = null;
 
@@ -128,116 +127,29 @@ function toggle() {
   else void host.play();
 }
 
-/** @param {number} first @param {number} last */
-function loopSections(first, last) {
-  range = [first, last];
-  const from = doc.session.sections[first].start;
-  host.loop([from, doc.session.sections[last].end]);
-  host.seek(from);
-  showChips();
-}
-
-function showChips() {
-  chips.forEach((chip, i) => chip.setAttribute('aria-pressed', String(range !== null && i >= range[0] && i <= range[1])));
-}
-
-/** Makes the chips of the sections there are. */
-function makeChips() {
-  chips = doc.session.sections.map((section, i) => {
-    const chip = html(
-      'button',
-      { type: 'button', className: 'chip', title: 'Loop it; Shift extends; again for no loop', data: { section: String(i) } },
-      section.name,
-    );
-    chip.addEventListener('click', (/** @type {MouseEvent} */ event) => chooseSection(i, event.shiftKey));
-    return chip;
-  });
-  if (range && range[1] >= chips.length) {
-    range = null;
-    host.loop(null);
-  }
-  document.getElementById('sections')?.replaceChildren(...chips);
-  showChips();
-}
-
-/** @param {number} i @param {boolean} extend */
-function chooseSection(i, extend) {
-  if (extend && range) loopSections(Math.min(range[0], i), Math.max(range[1], i));
-  else if (range && range[0] === i && range[1] === i) {
-    range = null;
-    host.loop(null);
-    showChips();
-  } else loopSections(i, i);
-  host.dispatchEvent(new Event('loop'));
-}
-makeChips();
-doc.addEventListener('change', (event) => {
-  if (/** @type {CustomEvent} */ (event).detail.facts.about === 'song') makeChips();
-});
-doc.addEventListener('newer', makeChips);
-
+const sections = new SectionChips(host);
 /** The loop as section numbers. */
-export const loopRange = () => range;
-
-/** Section at a frame; -1 for none. @param {number} frame */
-const sectionAt = (frame) => doc.session.sections.findIndex((s) => frame >= s.start && frame < s.end);
-
-/** @param {number} way */
-function step(way) {
-  const at = sectionAt(host.position);
-  const next = doc.session.sections[Math.max(0, Math.min(doc.session.sections.length - 1, at + way))];
-  if (!next) host.seek(0);
-  else if (range) loopSections(doc.session.sections.indexOf(next), doc.session.sections.indexOf(next));
-  else host.seek(next.start);
-}
-
-/** @param {number} frame */
-function placeText(frame) {
-  const seconds = frame / doc.session.rate;
-  const beats = (seconds * doc.session.tempo_bpm) / 60;
-  const bar = Math.floor(beats / doc.session.beats_per_bar) + 1;
-  const beat = Math.floor(beats % doc.session.beats_per_bar) + 1;
-  const minutes = Math.floor(seconds / 60);
-  return `bar ${bar}.${beat}  ${minutes}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
-}
+export const loopRange = () => sections.range;
 
 let shownStarved = 0;
 
-/** Says what is wrong with the output, while it is. @param {import('../engine/host.js').Report} report */
-function warn(report) {
-  const place = document.getElementById('warning');
-  if (!place) return;
-  /** @type {string[]} */
-  const words = [];
-  if (report.true_peak > 0) words.push(`over full scale by ${level(report.true_peak)} dB: bring the main down`);
-  if (wideOnce && report.playing && report.width < LOST_STEREO_DB) words.push('the output is nearly mono now');
-  if (report.load > HEAVY_LOAD)
-    words.push(`the sound takes ${(report.load * 100).toFixed(0)} % of the time there is: print what is finished`);
-  wideOnce ||= report.width > WIDE_DB;
-  place.textContent = words.join(' · ');
-}
-let wideOnce = false;
-/** Width over which a mix counts as stereo, and under which its stereo has been lost, in dB of side against mid. */
-const WIDE_DB = -20;
-const LOST_STEREO_DB = -45;
-/** Share of the audio thread's time from which gaps are near. */
-const HEAVY_LOAD = 0.7;
+const warnings = new Warnings(level);
 host.addEventListener('report', (event) => {
   const report = /** @type {CustomEvent<import('../engine/host.js').Report>} */ (event).detail;
   if (!ready) return;
   play.setAttribute('aria-pressed', String(report.playing));
   play.setAttribute('aria-label', report.playing ? 'Stop' : 'Play');
   const place = document.getElementById('place');
-  if (place) place.textContent = placeText(report.position);
-  const here = sectionAt(report.position);
-  chips.forEach((chip, i) => chip.toggleAttribute('data-here', i === here));
+  if (place) place.textContent = runningWords(doc.session, report.position);
+  sections.follow(report.position);
   out.take(10 ** (report.peak / 20), performance.now());
   const figures = /** @type {HTMLElement} */ (document.getElementById('out-figures'));
   figures.textContent =
     `${level(report.momentary)} LUFS  ${level(report.true_peak)} dBTP  room ` +
     `${report.true_peak > -120 ? level(-report.true_peak) : '–'} dB`;
   figures.classList.toggle('caution', report.true_peak > 0);
-  warn(report);
+  const warning = document.getElementById('warning');
+  if (warning) warning.textContent = warnings.of(report);
   // A little waiting at the start is loading; more means that sound comes too slowly.
   if (report.starved > shownStarved + 400) {
     shownStarved = report.starved;
@@ -276,8 +188,8 @@ check.addEventListener('change', () => {
 
 shortcuts(
   { keys: 'Space', does: 'play or stop', run: toggle },
-  { keys: ',', does: 'previous section', run: () => step(-1) },
-  { keys: '.', does: 'next section', run: () => step(1) },
+  { keys: ',', does: 'previous section', run: () => sections.step(-1) },
+  { keys: '.', does: 'next section', run: () => sections.step(1) },
 );
 // Pressed while this file was still on its way.
 showWanted();

@@ -1,5 +1,6 @@
 // @ts-check
 /** Prints: print, follow, download. */
+import { clock } from '../session/song-time.js';
 import { doc } from './session-frame.js';
 import { html } from '../draw/svg.js';
 import { longWork } from '../session/work.js';
@@ -48,9 +49,8 @@ form.addEventListener('submit', async (event) => {
       cells.action.replaceChildren();
       return;
     }
-    const seconds = done.frames / done.rate;
     cells.file.textContent = done.name;
-    cells.length.textContent = `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
+    cells.length.textContent = clock(done.frames / done.rate);
     cells.state.replaceChildren(
       done.clipped
         ? html(

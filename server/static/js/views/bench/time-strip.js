@@ -1,5 +1,6 @@
 // @ts-check
 /** The time strip: waveform, result, reduction as teeth from the top edge, threshold. */
+import { lengthsOf } from '../../session/song-time.js';
 import { catalogue, cycles } from '../../engine/ask.js';
 import { columnsOf } from '../../draw/wave.js';
 import { colour, fresh } from '../../draw/svg.js';
@@ -207,8 +208,7 @@ export class TimeStrip {
 
   /** @param {CanvasRenderingContext2D} ink @param {number} from @param {number} length @param {number} width @param {number} floor */
   ruler(ink, from, length, width, floor) {
-    const beat = (this.session.rate * 60) / this.session.tempo_bpm;
-    const bar = beat * this.session.beats_per_bar;
+    const { beat, bar } = lengthsOf(this.session);
     ink.font = '10px Figures';
     const every = length / bar > 12 ? 4 : 1;
     if (length / beat < 40) {

@@ -1,5 +1,6 @@
 // @ts-check
 /** The ruler over the waveforms: bars and sections. */
+import { lengthsOf } from '../../session/song-time.js';
 import { shortName } from '../../draw/short-name.js';
 import { svg } from '../../draw/svg.js';
 import { doc } from '../session-frame.js';
@@ -17,7 +18,7 @@ export function ruler(place, frames) {
     'aria-label': 'Sections: drag to make one, click one to rename or remove it',
   });
   place.replaceChildren(box);
-  const barFrames = () => (doc.session.rate * 60 * doc.session.beats_per_bar) / doc.session.tempo_bpm;
+  const barFrames = () => lengthsOf(doc.session).bar;
   const ink = document.createElement('canvas').getContext('2d');
   /** Width of words on the ruler. @param {string} words */
   const widthOf = (words) => {

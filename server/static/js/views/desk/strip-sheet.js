@@ -1,5 +1,6 @@
 // @ts-check
 /** One strip's paths and origin: what it is, what it feeds, sends, polarity, delay, what the import check found. */
+import { clock } from '../../session/song-time.js';
 import { courseOf } from '../../session/course.js';
 import { sendPath } from '../../session/over-time.js';
 import { lane } from '../over-time/lane-strip.js';
@@ -84,6 +85,7 @@ function contents(place, id, check) {
     : [
         head,
         ...heard,
+        ...ofAnotherVersion(strip),
         ...what(strip),
         ...found(check.findings),
         ...where(strip, check.plays),
@@ -91,6 +93,12 @@ function contents(place, id, check) {
         ...origin(strip),
         ...actions(strip),
       ];
+}
+
+/** What another version has written of a strip and this one cannot use. @param {Strip} strip */
+function ofAnotherVersion(strip) {
+  const words = askSession({ do: 'kept-of', strip: strip.id });
+  return words ? [html('p', { className: 'caution' }, words)] : [];
 }
 
 function closeSheet() {
@@ -194,8 +202,7 @@ function found(findings) {
 function where(strip, plays) {
   if (plays.length === 0) return [];
   const start = strip.audio?.start ?? 0;
-  const time = (/** @type {number} */ frame) =>
-    `${Math.floor(frame / doc.session.rate / 60)}:${((frame / doc.session.rate) % 60).toFixed(1).padStart(4, '0')}`;
+  const time = (/** @type {number} */ frame) => clock(frame / doc.session.rate);
   const places = plays.slice(0, MOST_STRETCHES).map(([from, to]) => {
     const go = html(
       'button',

@@ -9,7 +9,8 @@ import { scope, scopeEvents, setScope } from '../scope.js';
 import { doc } from '../session-frame.js';
 import { shortcuts } from '../shortcuts.js';
 import { lane } from './lane-strip.js';
-import { paramOf, placeWords, valueWords } from './words.js';
+import { paramOf, valueWords } from './words.js';
+import { placeWords } from '../../session/song-time.js';
 
 /** @typedef {import('../../session/over-time.js').Target} Target */
 

@@ -1,5 +1,6 @@
 // @ts-check
 /** The picture of a lane. */
+import { lengthsOf } from '../../session/song-time.js';
 import { ask } from '../../engine/ask.js';
 import { path, svg } from '../../draw/svg.js';
 import { placeOf } from './lane-rule.js';
@@ -41,8 +42,8 @@ function ruling(scale, session) {
     const y = scale.y(place);
     return svg('line', { x1: 0, x2: scale.width, y1: y, y2: y, class: 'lane-rule' });
   });
-  const beat = (session.rate * 60) / session.tempo_bpm;
-  const down = scale.ruling(beat, session.beats_per_bar).map(({ at, isBar }) => {
+  const { beat, bar } = lengthsOf(session);
+  const down = scale.ruling(beat, bar).map(({ at, isBar }) => {
     const x = scale.x(at);
     return svg('line', { x1: x, x2: x, y1: isBar ? 0 : HEIGHT - 6, y2: HEIGHT, class: isBar ? 'lane-bar' : 'lane-rule' });
   });

@@ -30,9 +30,9 @@ export class LaneScale {
     return [this.from + (x / this.width) * (this.to - this.from), (HEIGHT - MARGIN - y) / (HEIGHT - 2 * MARGIN)];
   }
 
-  /** What is ruled: frames, and whether a bar begins there. @param {number} beat frames @param {number} beats in a bar */
-  ruling(beat, beats) {
-    const [span, bar] = [this.to - this.from, beat * beats];
+  /** What is ruled: frames, and whether a bar begins there. @param {number} beat frames @param {number} bar frames */
+  ruling(beat, bar) {
+    const span = this.to - this.from;
     const step = span / beat < MOST_BEATS ? beat : span / bar < MOST_BARS ? bar : bar * 8;
     const first = Math.ceil(this.from / step);
     const count = Math.max(0, Math.ceil(this.to / step) - first);

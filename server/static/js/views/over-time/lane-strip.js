@@ -4,37 +4,41 @@
  * typed; a stretch is ridden; a move is written while it plays.
  */
 import { ask } from '../../engine/ask.js';
-import { tabs, lamp } from '../../controls/tabs.js';
 import { html, svg } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 import { courseOf } from '../../session/course.js';
-import { ownerOf, unitWith } from '../../session/over-time.js';
+import { ownerOf } from '../../session/over-time.js';
+import { lengthsOf, metreOf, snapped } from '../../session/song-time.js';
 import { host, loopRange } from '../listen-bar.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 import { shortcuts } from '../shortcuts.js';
 import { drawLane } from './lane-drawing.js';
-import { Written, withChanged, withPoint } from './lane-points.js';
+import { LaneHead } from './lane-head.js';
+import { withChanged, withPoint } from './lane-points.js';
 import { placeOf, stepped, valueOf } from './lane-rule.js';
 import { HEIGHT, LaneScale } from './lane-scale.js';
-import { metreOf, paramOf, placeWords, valueWords } from './words.js';
+import { LaneWriting } from './lane-writing.js';
+import { paramOf, valueWords } from './words.js';
 
 /** @typedef {import('../../session/over-time.js').Target} Target */
 /** @typedef {import('../../session/course.js').Point} Point */
 
 /** Pixels within which a press is on a point. */
 const NEAR = 9;
-/** Places to the beat that points snap to. */
-const GRIDS = [
-  { id: '0', label: 'free' },
-  { id: '1', label: 'beat' },
-  { id: '4', label: '16th' },
-];
-const THEN = [
-  { id: 'straight', label: 'straight on' },
-  { id: 'held', label: 'held' },
-  { id: 'free', label: 'lets go' },
-];
+/** Places to the beat by which keys move a point that snaps to nothing. */
+const FREE = 32;
+
+/** Says what went wrong, if anything. @param {() => void} run @returns {boolean} whether it went well */
+function tried(run) {
+  try {
+    run();
+    return true;
+  } catch (error) {
+    note(error instanceof Error ? error.message : String(error));
+    return false;
+  }
+}
 
 class LaneStrip {
   constructor() {
@@ -43,78 +47,40 @@ class LaneStrip {
     this.selected = -1;
     this.grid = 1;
     this.whole = false;
-    this.writing = false;
-    /** The move being written. @type {Written | null} */
-    this.run = null;
     /** Stretch to ride, in frames. @type {[number, number] | null} */
     this.marked = null;
     this.gesture = '';
-    this.title = html('b');
+    this.writing = new LaneWriting((points, gesture) => this.keep(points, gesture));
+    this.head = this.headOf();
     this.scale = html('span', { className: 'lane-scale' });
     this.area = svg('svg', { class: 'lane-area', tabindex: 0, role: 'group', height: HEIGHT });
-    this.typed = html('input', {
-      className: 'rule-value lane-typed',
-      placeholder: 'bar 9.1: value',
-      'aria-label': 'A point, typed as a place and a value',
-      autocomplete: 'off',
-      spellcheck: false,
-    });
-    this.then = tabs(THEN, 'straight', 'From the selected point on', (then) =>
-      this.changePoint({ then: /** @type {Point['then']} */ (then) }),
-    );
-    this.write = lamp(false, 'write', (on) => this.setWriting(on), 'Write while it plays: the control moved is drawn');
-    this.ride = html('input', { className: 'rule-value', value: '-3', size: 5, 'aria-label': 'Ride the marked stretch by so many dB' });
-    this.rideBox = html(
-      'span',
-      { className: 'lane-ride', title: 'Shift and drag marks a stretch' },
-      'ride by ',
-      this.ride,
-      ' dB ',
-      this.button('ride', () => this.rideMarked()),
-    );
-    this.stretch = html('span', { className: 'quiet figure' });
     this.element = html(
       'section',
       { className: 'lane-strip', hidden: true, 'aria-label': 'Lane of a value' },
-      html(
-        'div',
-        { className: 'lane-head' },
-        this.title,
-        this.typed,
-        this.then,
-        this.button('remove point', () => this.removePoint()),
-        tabs(GRIDS, '1', 'Points snap to', (grid) => {
-          this.grid = Number(grid);
-        }),
-        tabs(
-          [
-            { id: 'loop', label: 'section' },
-            { id: 'song', label: 'song' },
-          ],
-          'loop',
-          'Stretch shown',
-          (shown) => {
-            this.whole = shown === 'song';
-            this.draw();
-          },
-        ),
-        this.write,
-        this.rideBox,
-        this.stretch,
-        this.button('no lane', () => this.keep([], newGesture())),
-        this.button('close', () => this.close()),
-      ),
+      this.head.element,
       html('div', { className: 'lane-body' }, this.scale, this.area),
     );
     document.querySelector('.listen-bar')?.before(this.element);
     this.listen();
   }
 
-  /** @param {string} label @param {() => void} run */
-  button(label, run) {
-    const button = html('button', { type: 'button', className: 'plain-button' }, label);
-    button.addEventListener('click', run);
-    return button;
+  headOf() {
+    return new LaneHead({
+      type: (text) => this.type(text),
+      goOn: (then) => this.changePoint({ then }),
+      remove: () => this.removePoint(),
+      snap: (perBeat) => {
+        this.grid = perBeat;
+      },
+      show: (whole) => {
+        this.whole = whole;
+        this.draw();
+      },
+      write: (on) => this.setWriting(on),
+      ride: (text) => this.rideMarked(text),
+      clear: () => this.keep([], newGesture()),
+      close: () => this.close(),
+    });
   }
 
   listen() {
@@ -128,21 +94,12 @@ class LaneStrip {
       if (this.pointNear(event) >= 0) this.removePoint();
     });
     this.area.addEventListener('keydown', (event) => this.key(event));
-    this.typed.addEventListener('change', () => this.type());
-    this.typed.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
-      event.stopPropagation();
-      if (event.key === 'Enter') this.type();
-    });
-    this.ride.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
-      event.stopPropagation();
-      if (event.key === 'Enter') this.rideMarked();
-    });
     for (const type of ['change', 'newer']) doc.addEventListener(type, () => this.draw());
     host.addEventListener('loop', () => this.draw());
     host.addEventListener('report', (event) => {
       const { playing } = /** @type {CustomEvent} */ (event).detail;
       this.drawPlace();
-      if (!playing && this.run) this.endRun();
+      if (!playing && this.writing.run) this.endRun();
     });
   }
 
@@ -152,7 +109,7 @@ class LaneStrip {
 
   /** Shows the lane of a value, if the strip is open. @param {Target} target */
   touch(target) {
-    if (this.isOpen && !this.writing && JSON.stringify(target) !== JSON.stringify(this.target)) this.show(target);
+    if (this.isOpen && !this.writing.isOn && JSON.stringify(target) !== JSON.stringify(this.target)) this.show(target);
     this.lastTouched = target;
   }
 
@@ -166,13 +123,9 @@ class LaneStrip {
   }
 
   close() {
-    this.endRun();
     this.setWriting(false);
     this.element.hidden = true;
-    this.dispatch();
-  }
-
-  dispatch() {
+    // Other pictures have more room now.
     window.dispatchEvent(new Event('resize'));
   }
 
@@ -214,30 +167,21 @@ class LaneStrip {
       this.close();
       return;
     }
-    const { table, param, spec, label } = found;
     const { target, marked } = this;
     const course = courseOf(ownerOf(doc.session, target), target.param);
     this.selected = Math.min(this.selected, course.points.length - 1);
-    const of = doc.session.strips.find((s) => s.id === target.strip)?.name ?? '';
-    this.title.textContent = `${label} · ${of}`;
     this.area.setAttribute(
       'aria-label',
-      `Lane of ${label}: Enter sets a point where the song is, arrows move the selected one, Delete removes it`,
+      `Lane of ${found.label}: Enter sets a point where the song is, arrows move the selected one, Delete removes it`,
     );
     const pieces = drawLane(this.laid(), found, course, { session: doc.session, selected: this.selected, marked });
     this.playhead = svg('line', { class: 'lane-now', y1: 0, y2: HEIGHT });
     this.area.replaceChildren(...pieces, this.playhead);
     this.drawPlace();
-    const end = (/** @type {number} */ place) => valueWords(table, param, spec, valueOf(found, place));
+    const end = (/** @type {number} */ place) => valueWords(found.table, found.param, found.spec, valueOf(found, place));
     this.scale.replaceChildren(html('span', {}, end(1)), html('span', {}, end(0.5)), html('span', {}, end(0)));
-    const point = course.points[this.selected];
-    if (document.activeElement !== this.typed)
-      this.typed.value = point ? `${placeWords(doc.session, point.at)}: ${valueWords(table, param, spec, point.value)}` : '';
-    for (const button of this.then.children) button.setAttribute('aria-pressed', String(point && button.dataset.option === point.then));
-    this.rideBox.hidden = spec.domain.type !== 'number' || spec.domain.quantity !== 'decibels';
-    this.stretch.textContent = marked
-      ? `${placeWords(doc.session, Math.min(...marked))} to ${placeWords(doc.session, Math.max(...marked))}`
-      : '';
+    const strip = doc.session.strips.find((s) => s.id === target.strip)?.name ?? '';
+    this.head.show({ found, strip, point: course.points[this.selected], marked }, doc.session);
   }
 
   drawPlace() {
@@ -258,8 +202,7 @@ class LaneStrip {
 
   /** @param {number} frame */
   snapped(frame) {
-    const at = Math.max(0, Math.round(frame));
-    return this.grid ? ask({ ask: 'place', about: { place: 'snapped', frame: at, per_beat: this.grid, metre: metreOf(doc.session) } }) : at;
+    return this.grid ? snapped(doc.session, frame, this.grid) : Math.max(0, Math.round(frame));
   }
 
   /** @param {MouseEvent} event @returns {[number, number]} frame and place on the rule */
@@ -324,27 +267,25 @@ class LaneStrip {
     this.draw();
   }
 
-  type() {
-    const text = this.typed.value.trim();
+  /** @param {string} typed */
+  type(typed) {
+    const text = typed.trim();
     if (!text || !this.target) return;
     const { table, param } = this.found;
-    try {
+    const understood = tried(() => {
       const point = ask({ ask: 'over-time', table, param, about: { lane: 'point', text, metre: metreOf(doc.session) } });
       const before = this.points()[this.selected];
       if (before && before.at === point.at) point.then = before.then;
       this.gesture = '';
       this.addPoint(point);
-      this.typed.removeAttribute('aria-invalid');
-    } catch (error) {
-      this.typed.setAttribute('aria-invalid', 'true');
-      note(error instanceof Error ? error.message : String(error));
-    }
+    });
+    this.head.mark(understood);
   }
 
   /** @param {KeyboardEvent} event */
   key(event) {
     const point = this.points()[this.selected];
-    const beat = (doc.session.rate * 60) / doc.session.tempo_bpm / (this.grid || 32);
+    const beat = lengthsOf(doc.session).beat / (this.grid || FREE);
     const far = event.shiftKey ? 10 : 1;
     const along = { ArrowRight: beat, ArrowLeft: -beat }[event.key];
     const up = { ArrowUp: 0.01, ArrowDown: -0.01 }[event.key];
@@ -353,18 +294,23 @@ class LaneStrip {
       this.gesture = '';
       this.addPoint({ at: this.snapped(host.position), value, then: 'straight' });
     } else if (event.key === 'Delete' || event.key === 'Backspace') this.removePoint();
-    else if (event.key === 'n' || event.key === 'p') {
-      const count = this.points().length;
-      this.selected = count ? (this.selected + (event.key === 'n' ? 1 : -1) + count) % count : -1;
-      this.draw();
-    } else if (along && point) this.changePoint({ at: point.at + Math.round(along * far) });
+    else if (event.key === 'n' || event.key === 'p') this.step(event.key === 'n' ? 1 : -1);
+    else if (along && point) this.changePoint({ at: point.at + Math.round(along * far) });
     else if (up && point) this.changePoint({ value: stepped(this.found, point.value, up * far) });
     else return;
     event.preventDefault();
     event.stopPropagation();
   }
 
-  rideMarked() {
+  /** Selects the next point, or the one before. @param {number} way */
+  step(way) {
+    const count = this.points().length;
+    this.selected = count ? (this.selected + way + count) % count : -1;
+    this.draw();
+  }
+
+  /** @param {string} typed dB */
+  rideMarked(typed) {
     const { target } = this;
     if (!target) return;
     if (!this.marked) {
@@ -373,31 +319,28 @@ class LaneStrip {
       if (!range) return;
       this.marked = [doc.session.sections[range[0]].start, doc.session.sections[range[1]].end];
     }
+    const { marked } = this;
     const { table, param, everywhere } = this.found;
-    const by = Number(this.ride.value.replace(',', '.').replace('−', '-'));
-    try {
+    tried(() => {
+      const by = Number(typed.replace(',', '.').replace('−', '-'));
       if (!Number.isFinite(by)) throw new Error('A stretch is ridden by a number of dB: -3 or +2.');
-      const [from, to] = [Math.min(...this.marked), Math.max(...this.marked)];
+      const [from, to] = [Math.min(...marked), Math.max(...marked)];
       const course = courseOf(ownerOf(doc.session, target), target.param);
-      const points = ask({
-        ask: 'over-time',
-        table,
-        param,
-        about: { lane: 'ridden', everywhere, course, sections: doc.session.sections, rate: doc.session.rate, from, to, by },
-      });
-      this.keep(points, newGesture());
-    } catch (error) {
-      note(error instanceof Error ? error.message : String(error));
-    }
+      const { sections, rate } = doc.session;
+      this.keep(
+        ask({ ask: 'over-time', table, param, about: { lane: 'ridden', everywhere, course, sections, rate, from, to, by } }),
+        newGesture(),
+      );
+    });
   }
 
   // ---- written while it plays ----
 
   /** @param {boolean} on */
   setWriting(on) {
-    if (this.writing && !on) this.endRun();
-    this.writing = on;
-    this.write.setAttribute('aria-pressed', String(on));
+    if (!on) this.endRun();
+    this.writing.isOn = on;
+    this.head.showWriting(on);
   }
 
   /**
@@ -407,34 +350,23 @@ class LaneStrip {
    */
   takes(edit) {
     const { target } = this;
-    if (!this.isOpen || !this.writing || !host.playing || !target) return false;
-    if (edit.edit !== 'set-param' && edit.edit !== 'set-control') return false;
-    const [unit, param] = edit.edit === 'set-param' ? [edit.unit, edit.param] : [0, edit.control];
-    if (edit.strip !== target.strip || unit !== target.unit || param !== target.param) return false;
-    this.run ??= new Written(this.points(), newGesture());
-    if (!this.run.take(Math.max(0, Math.round(host.position)), edit.value)) {
-      // A loop has begun anew.
-      this.endRun();
-      return this.takes(edit);
-    }
-    this.keep(this.run.points(), this.run.gesture);
-    return true;
+    if (!this.isOpen || !this.writing.isOn || !host.playing || !target) return false;
+    return this.writing.takes(
+      edit,
+      target,
+      () => this.points(),
+      host.position,
+      () => this.endRun(),
+    );
   }
 
   /** A unit as the move that is being written has it now. @param {import('../../session/document.js').Unit} unit */
   written(unit) {
-    const last = this.run?.run.at(-1);
-    return last && this.target?.unit === unit.id ? unitWith(unit, this.target.param, last.value) : unit;
+    return this.writing.unit(unit, this.target);
   }
 
-  /** The move is over: it is thinned, and what was drawn after it stands again; one step of undo. */
   endRun() {
-    const { run: written, target } = this;
-    this.run = null;
-    if (!written || !target || written.run.length === 0) return;
-    const { table, param } = this.found;
-    const points = ask({ ask: 'over-time', table, param, about: { lane: 'written', points: written.lane, run: written.run } });
-    this.keep(points, written.gesture);
+    this.writing.end(this.target && paramOf(this.target));
   }
 }
 

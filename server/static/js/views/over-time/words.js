@@ -1,16 +1,9 @@
 // @ts-check
 /** Names and values of what changes with the song, in words. */
-import { ask, format, parameter } from '../../engine/ask.js';
+import { format, parameter } from '../../engine/ask.js';
 import { named } from '../../session/over-time.js';
 
 /** @typedef {import('../../session/over-time.js').Target} Target */
-
-/** Tempo, metre and rate, for the core's questions. @param {import('../../session/document.js').Session} session */
-export const metreOf = (session) => ({ tempo_bpm: session.tempo_bpm, beats_per_bar: session.beats_per_bar, rate: session.rate });
-
-/** A place as bar and beat. @param {import('../../session/document.js').Session} session @param {number} frame @returns {string} */
-export const placeWords = (session, frame) =>
-  ask({ ask: 'place', about: { place: 'words', frame: Math.max(0, Math.round(frame)), metre: metreOf(session) } });
 
 /** What a target names, with its table's entry; null where it is gone. @param {Target} target */
 export function paramOf(target) {
