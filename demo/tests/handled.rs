@@ -6,7 +6,7 @@ mod strangers;
 use serde_json::{Value, json};
 use strangers::{BASS_PICKED, GUITAR_MUTED, KICK, PIANO, Played, SECONDS, SNARE, STEEL, TINES, TOMS, collection};
 use zinc_core::advice::hold::Way;
-use zinc_core::advice::recipe::{Heard, Recipe, units};
+use zinc_core::advice::recipe::{PartFigures, Recipe, units};
 use zinc_core::measure::events::EventMeter;
 use zinc_core::rack::RackSpec;
 use zinc_core::signal::decibel::{db_to_gain, gain_to_db};
@@ -40,7 +40,7 @@ fn body(sound: &[f32]) -> f64 {
 fn body_raises_the_body_by_three_decibels_and_the_peaks_by_less_than_one_and_a_half() {
     for played in STRUCK {
         let part = passage(&played);
-        let heard = Heard::of(&part).unwrap();
+        let heard = PartFigures::of(&part).unwrap();
         let returned = Take::of(&part, &RackSpec { units: units(Recipe::Body, &heard, 120.0) }, None).sound;
         let sum = |gain: f64| -> Vec<f32> {
             part.left.iter().zip(&returned.left).map(|(a, b)| a + gain as f32 * b).collect()

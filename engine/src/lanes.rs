@@ -5,7 +5,7 @@ use serde_json::{Value as Json, json};
 use zinc_core::course::json::{WrittenPoint, read, read_points, write_points};
 use zinc_core::course::lane::{self, Beats};
 use zinc_core::course::text::{format_clock, format_place, format_running, parse_place, parse_point};
-use zinc_core::course::{Course, Courses, Curve, Span, Steps};
+use zinc_core::course::{Course, Courses, Span, Steps, ValueCurve};
 use zinc_core::session::Section;
 use zinc_core::unit::Param;
 use zinc_core::unit::param::Domain;
@@ -90,7 +90,7 @@ pub fn about(param: &'static Param, question: &LaneQuestion) -> Result<Json, Str
             let frame = |n: u32| from + (to - from) * i64::from(n) / i64::from((*columns).max(2) - 1);
             let spans = spans(sections);
             let places: Vec<f64> = if matches!(param.domain, Domain::Number { .. }) {
-                let curve = Curve::new(&param.domain, &everywhere, &given, &spans, *rate);
+                let curve = ValueCurve::new(&param.domain, &everywhere, &given, &spans, *rate);
                 (0..*columns).map(|n| curve.position_at(frame(n))).collect()
             } else {
                 let steps = Steps::new(&everywhere, &given, &spans);

@@ -16,9 +16,9 @@ use zinc_core::session::{AudioRef, Edit, Part, Role, Section, Session, Strip};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 use crate::app::App;
-use crate::jobs::{Job, Stopped};
+use crate::jobs::{Job, JobError};
 use crate::shelf::{SampleWriter, Temporary, hash_payload, settle};
-use crate::store::{Asker, AudioRow, StoreError};
+use crate::store::{AudioRow, Requester, StoreError};
 use zinc_sound::resample::StreamResampler;
 use zinc_sound::riff::{RiffNotes, riff_notes};
 use zinc_sound::{DecodeError, Decoded, Decoder};
@@ -126,16 +126,17 @@ pub fn import_file(
     name: &str,
     after: Option<u64>,
     job: &Job,
-) -> Result<Imported, Stopped> {
-    let refused =
-        |e: DecodeError| Stopped::Failed(format!("{name} {e}. It was not imported; the other files are not affected."));
-    let not_stored = |e: String| Stopped::Failed(format!("{name} could not be stored ({e}). It was not imported."));
+) -> Result<Imported, JobError> {
+    let refused = |e: DecodeError| {
+        JobError::Failed(format!("{name} {e}. It was not imported; the other files are not affected."))
+    };
+    let not_stored = |e: String| JobError::Failed(format!("{name} could not be stored ({e}). It was not imported."));
     let session = app.store.load(session_id).map_err(|e| not_stored(e.to_string()))?.session;
     let mut decoder = Decoder::open(file).map_err(refused)?;
     let intake = take_in(app, &mut decoder, session.rate, name, job).map_err(|e| match e {
         TakeError::Decode(e) => refused(e),
         TakeError::Write(e) => not_stored(e.to_string()),
-        TakeError::Cancelled => Stopped::Cancelled,
+        TakeError::Cancelled => JobError::Cancelled,
     })?;
     let notes = riff_notes(file);
     let reference = notes.time_reference.map(|at| to_rate(at, intake.file_rate, session.rate) as i64);
@@ -159,7 +160,7 @@ pub fn import_file(
 /// Waits for the import that comes before this one: files are read side by side, and their
 /// tracks stand in the order they were sent in. The one before was queued before, so that it
 /// never waits for this one.
-fn in_turn(app: &App, after: Option<u64>, job: &Job) -> Result<(), Stopped> {
+fn in_turn(app: &App, after: Option<u64>, job: &Job) -> Result<(), JobError> {
     while after.and_then(|id| app.jobs.get(id)).is_some_and(|before| !before.state().is_over()) {
         job.progress("waiting for the file before it", 0.99)?;
         std::thread::sleep(Duration::from_millis(10));
@@ -327,7 +328,7 @@ fn add_track(
     if session.sections.is_empty() && !notes.markers.is_empty() {
         edits.push(Edit::SetSections { sections: sections_of(notes, intake.file_rate, session.rate, frames) });
     }
-    let change = app.store.apply(id, &Edit::Several { edits }, "", &Asker::default())?;
+    let change = app.store.apply(id, &Edit::Several { edits }, "", &Requester::default())?;
     Ok((change.session.tracks().last().map_or(0, |t| t.id), guess))
 }
 
@@ -375,7 +376,7 @@ fn place_by_start_times(app: &App, id: i32) -> Result<(), StoreError> {
         .map(|(strip, _, start)| Edit::SetStart { strip, start: start as u64 })
         .collect();
     if !edits.is_empty() {
-        app.store.apply(id, &Edit::Several { edits }, "", &Asker::default())?;
+        app.store.apply(id, &Edit::Several { edits }, "", &Requester::default())?;
     }
     Ok(())
 }

@@ -63,14 +63,14 @@ pub struct Job {
 
 /// Why work stopped before its end.
 #[derive(Debug)]
-pub enum Stopped {
+pub enum JobError {
     /// On request.
     Cancelled,
     /// For this reason.
     Failed(String),
 }
 
-impl Stopped {
+impl JobError {
     /// Why, for a sentence.
     #[must_use]
     pub fn words(self) -> String {
@@ -81,7 +81,7 @@ impl Stopped {
     }
 }
 
-impl<E: std::error::Error> From<E> for Stopped {
+impl<E: std::error::Error> From<E> for JobError {
     fn from(e: E) -> Self {
         Self::Failed(e.to_string())
     }
@@ -108,10 +108,10 @@ impl Job {
     /// Says what is being done and how far it is.
     ///
     /// # Errors
-    /// [`Stopped::Cancelled`] when somebody asked to stop.
-    pub fn progress(&self, label: &str, share: f64) -> Result<(), Stopped> {
+    /// [`JobError::Cancelled`] when somebody asked to stop.
+    pub fn progress(&self, label: &str, share: f64) -> Result<(), JobError> {
         if self.is_cancelled() {
-            return Err(Stopped::Cancelled);
+            return Err(JobError::Cancelled);
         }
         *lock(&self.state) = JobState::Running { label: label.to_string(), share };
         Ok(())
@@ -146,7 +146,7 @@ impl Job {
     }
 }
 
-type Work = Box<dyn FnOnce(&Job) -> Result<Json, Stopped> + Send>;
+type Work = Box<dyn FnOnce(&Job) -> Result<Json, JobError> + Send>;
 
 /// The jobs of a running server.
 pub struct Jobs {
@@ -170,7 +170,7 @@ impl Jobs {
 
     /// Queues work that is for the page that asks, such as figures, and returns its job: once followed, it ends with
     /// the last who follows it, so that a page that is gone does not hold up the next.
-    pub fn add(&self, label: &str, work: impl FnOnce(&Job) -> Result<Json, Stopped> + Send + 'static) -> Arc<Job> {
+    pub fn add(&self, label: &str, work: impl FnOnce(&Job) -> Result<Json, JobError> + Send + 'static) -> Arc<Job> {
         self.queue(label, false, Box::new(work))
     }
 
@@ -178,7 +178,7 @@ impl Jobs {
     pub fn add_lasting(
         &self,
         label: &str,
-        work: impl FnOnce(&Job) -> Result<Json, Stopped> + Send + 'static,
+        work: impl FnOnce(&Job) -> Result<Json, JobError> + Send + 'static,
     ) -> Arc<Job> {
         self.queue(label, true, Box::new(work))
     }
@@ -205,12 +205,12 @@ fn work_through(receiver: &Mutex<Receiver<(Arc<Job>, Work)>>) {
     loop {
         let Ok((job, work)) = lock(receiver).recv() else { return };
         // What was cancelled before its turn is not begun.
-        let work = || if job.is_cancelled() { Err(Stopped::Cancelled) } else { work(&job) };
+        let work = || if job.is_cancelled() { Err(JobError::Cancelled) } else { work(&job) };
         let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(work));
         let state = match result {
             Ok(Ok(value)) => JobState::Done(value),
-            Ok(Err(Stopped::Cancelled)) => JobState::Cancelled,
-            Ok(Err(Stopped::Failed(why))) => JobState::Failed(why),
+            Ok(Err(JobError::Cancelled)) => JobState::Cancelled,
+            Ok(Err(JobError::Failed(why))) => JobState::Failed(why),
             Err(_) => JobState::Failed("This work ran into a fault of the program; nothing was changed.".into()),
         };
         *lock(&job.state) = state;
@@ -224,11 +224,11 @@ fn work_through(receiver: &Mutex<Receiver<(Arc<Job>, Work)>>) {
 /// The first failure seen; items not begun by then are left.
 pub fn side_by_side<I: Sync, R: Send>(
     items: &[I],
-    work: impl Fn(f64, &I) -> Result<R, Stopped> + Sync,
-) -> Result<Vec<R>, Stopped> {
+    work: impl Fn(f64, &I) -> Result<R, JobError> + Sync,
+) -> Result<Vec<R>, JobError> {
     let (next, done) = (AtomicUsize::new(0), AtomicUsize::new(0));
     let results: Vec<Mutex<Option<R>>> = items.iter().map(|_| Mutex::new(None)).collect();
-    let failure: Mutex<Option<Stopped>> = Mutex::new(None);
+    let failure: Mutex<Option<JobError>> = Mutex::new(None);
     std::thread::scope(|scope| {
         for _ in 0..THREADS.min(items.len()) {
             scope.spawn(|| {

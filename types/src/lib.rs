@@ -88,7 +88,7 @@ pub fn declarations() -> String {
         measure::decay::Decay,
         advice::first::FirstMove,
         advice::pairs::Pair,
-        advice::curve::Curve,
+        advice::curve::DifferenceCurve,
         advice::fit::Fit,
         advice::usual::AgainstUsual,
         trial::hit::Hit,

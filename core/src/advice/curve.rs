@@ -23,7 +23,7 @@ const MOST_DB: f64 = 24.0;
 /// A curve over frequency.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Difference"))]
-pub struct Curve {
+pub struct DifferenceCurve {
     /// Frequencies in Hz, in equal ratios.
     pub hz: Vec<f64>,
     /// Difference of the two levels in dB, as measured; none where either is noise.
@@ -38,7 +38,7 @@ pub struct Curve {
 /// decade (see [`crate::measure::third_octave`]). `smooth_oct` is the width in octaves of
 /// the averaging (standard deviation of a Gaussian, 0 for none).
 #[must_use]
-pub fn difference(from: &[f64], to: &[f64], per_decade: usize, smooth_oct: f64) -> Curve {
+pub fn difference(from: &[f64], to: &[f64], per_decade: usize, smooth_oct: f64) -> DifferenceCurve {
     let count = bands_of(per_decade).min(from.len()).min(to.len());
     let hz: Vec<f64> = (0..count).map(|i| centre_of(i, per_decade)).collect();
     let floor = |levels: &[f64]| (levels.iter().fold(f64::MIN, |m, l| m.max(*l)) - AUDIBLE_DB).max(NOISE_DBFS);
@@ -48,7 +48,7 @@ pub fn difference(from: &[f64], to: &[f64], per_decade: usize, smooth_oct: f64) 
     let level_db = middle(measured.iter().flatten().copied().collect());
     let octaves = log(10.0) / log(2.0) / per_decade as f64;
     let smooth = (0..count).map(|i| smoothed(&measured, i, smooth_oct / octaves, level_db)).collect();
-    Curve { hz, measured, smooth, level_db }
+    DifferenceCurve { hz, measured, smooth, level_db }
 }
 
 /// The median: what is changed in one place only leaves the rest where it was.
@@ -75,7 +75,7 @@ fn smoothed(measured: &[Option<f64>], at: usize, bands: f64, level_db: f64) -> f
     (sum / weight).clamp(-MOST_DB, MOST_DB)
 }
 
-impl Curve {
+impl DifferenceCurve {
     /// Gain in dB at a frequency in Hz, straight lines between bands, level beyond.
     #[must_use]
     pub fn at(&self, hz: f64) -> f64 {

@@ -62,12 +62,12 @@ enum Shape {
 
 /// One band while it is being fitted: logarithms of Hz and Q, dB.
 #[derive(Clone, Copy)]
-struct Band {
+struct FitBand {
     shape: Shape,
     at: [f64; 3],
 }
 
-impl Band {
+impl FitBand {
     fn new(shape: Shape, hz: f64, gain_db: f64, q: f64) -> Self {
         Self { shape, at: [log(hz), gain_db, log(q)] }
     }
@@ -130,20 +130,20 @@ pub fn fit(hz: &[f64], curve: &[f64], count: usize) -> Fit {
     report(hz, curve, best)
 }
 
-fn report(hz: &[f64], curve: &[f64], mut bands: Vec<Band>) -> Fit {
+fn report(hz: &[f64], curve: &[f64], mut bands: Vec<FitBand>) -> Fit {
     bands.sort_by(|a, b| a.at[0].total_cmp(&b.at[0]));
     let left = residual(hz, curve, &bands);
     let worst_db = left.iter().fold(0.0, |m: f64, e| m.max(e.abs()));
     let rms_db = (left.iter().map(|e| e * e).sum::<f64>() / left.len().max(1) as f64).sqrt();
-    Fit { bands: bands.into_iter().map(Band::written).collect(), worst_db, rms_db }
+    Fit { bands: bands.into_iter().map(FitBand::written).collect(), worst_db, rms_db }
 }
 
-fn fit_with(hz: &[f64], curve: &[f64], count: usize, shelves: &[Shape]) -> Vec<Band> {
+fn fit_with(hz: &[f64], curve: &[f64], count: usize, shelves: &[Shape]) -> Vec<FitBand> {
     let edge = |shape: &Shape| match shape {
-        Shape::Low => Band::new(Shape::Low, 150.0, curve.first().copied().unwrap_or(0.0), 0.7),
-        _ => Band::new(Shape::High, 5000.0, curve.last().copied().unwrap_or(0.0), 0.7),
+        Shape::Low => FitBand::new(Shape::Low, 150.0, curve.first().copied().unwrap_or(0.0), 0.7),
+        _ => FitBand::new(Shape::High, 5000.0, curve.last().copied().unwrap_or(0.0), 0.7),
     };
-    let mut bands: Vec<Band> = shelves.iter().map(edge).collect();
+    let mut bands: Vec<FitBand> = shelves.iter().map(edge).collect();
     improve(hz, curve, &mut bands, ROUNDS);
     while bands.len() < count {
         bands.push(bell_for(hz, &residual(hz, curve, &bands)));
@@ -154,7 +154,7 @@ fn fit_with(hz: &[f64], curve: &[f64], count: usize, shelves: &[Shape]) -> Vec<B
 }
 
 /// A bell over the hill or hollow that holds most of what is left.
-fn bell_for(hz: &[f64], left: &[f64]) -> Band {
+fn bell_for(hz: &[f64], left: &[f64]) -> FitBand {
     let (mut best, mut from) = ((0.0, 0, 0), 0);
     for i in 1..=left.len() {
         if i == left.len() || left[i] * left[from] <= 0.0 {
@@ -169,10 +169,10 @@ fn bell_for(hz: &[f64], left: &[f64]) -> Band {
     let span = from..to.max(from + 1).min(left.len());
     let peak = span.clone().max_by(|a, b| left[*a].abs().total_cmp(&left[*b].abs())).unwrap_or(0);
     let octaves = (log(hz[span.end - 1] / hz[span.start]) / std::f64::consts::LN_2 / 2.0).max(0.2);
-    Band::new(Shape::Bell, hz[peak], left[peak], 1.4 / octaves)
+    FitBand::new(Shape::Bell, hz[peak], left[peak], 1.4 / octaves)
 }
 
-fn residual(hz: &[f64], curve: &[f64], bands: &[Band]) -> Vec<f64> {
+fn residual(hz: &[f64], curve: &[f64], bands: &[FitBand]) -> Vec<f64> {
     let mut left = curve.to_vec();
     for band in bands {
         left.iter_mut().zip(band.gains(hz)).for_each(|(e, gain)| *e -= gain);
@@ -180,12 +180,12 @@ fn residual(hz: &[f64], curve: &[f64], bands: &[Band]) -> Vec<f64> {
     left
 }
 
-fn squares(hz: &[f64], curve: &[f64], bands: &[Band]) -> f64 {
+fn squares(hz: &[f64], curve: &[f64], bands: &[FitBand]) -> f64 {
     residual(hz, curve, bands).iter().map(|e| e * e).sum()
 }
 
 /// Some rounds of damped least squares.
-fn improve(hz: &[f64], curve: &[f64], bands: &mut Vec<Band>, rounds: usize) {
+fn improve(hz: &[f64], curve: &[f64], bands: &mut Vec<FitBand>, rounds: usize) {
     if bands.is_empty() {
         return;
     }
@@ -216,7 +216,7 @@ fn improve(hz: &[f64], curve: &[f64], bands: &mut Vec<Band>, rounds: usize) {
 }
 
 /// How the gains change with each of a band's three numbers.
-fn slopes_of(band: &Band, hz: &[f64]) -> [Vec<f64>; 3] {
+fn slopes_of(band: &FitBand, hz: &[f64]) -> [Vec<f64>; 3] {
     std::array::from_fn(|i| {
         let mut moved = *band;
         moved.at[i] += STEP;
@@ -237,9 +237,9 @@ mod tests {
     #[test]
     fn a_curve_made_of_bands_is_found_again() {
         let made = [
-            Band::new(Shape::Low, 120.0, 4.0, 0.7),
-            Band::new(Shape::Bell, 800.0, -6.0, 2.0),
-            Band::new(Shape::Bell, 3200.0, 3.0, 1.0),
+            FitBand::new(Shape::Low, 120.0, 4.0, 0.7),
+            FitBand::new(Shape::Bell, 800.0, -6.0, 2.0),
+            FitBand::new(Shape::Bell, 3200.0, 3.0, 1.0),
         ];
         let hz = freqs();
         let curve: Vec<f64> = residual(&hz, &vec![0.0; hz.len()], &made).iter().map(|e| -e).collect();

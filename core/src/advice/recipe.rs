@@ -43,7 +43,7 @@ const BODY_SHAVES_DB: f64 = 5.0;
 
 /// What is known of a part.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
-pub struct Heard {
+pub struct PartFigures {
     /// Mean level while it sounds, and the level of its peaks, in dBFS.
     pub body_db: f64,
     /// See `body_db`.
@@ -67,7 +67,7 @@ const SPECTRUM: usize = 8192;
 /// dB under the strongest third octave at which a part begins.
 const BEGINS_DB: f64 = 15.0;
 
-impl Heard {
+impl PartFigures {
     /// What a passage is like; none where it is silent.
     #[must_use]
     pub fn of(passage: &Passage) -> Option<Self> {
@@ -119,7 +119,7 @@ fn times(levels: &[f64], strokes: &[usize], look: usize, rate: f64) -> (f64, f64
 
 /// The units of a return, with their reasons.
 #[must_use]
-pub fn units(recipe: Recipe, heard: &Heard, tempo_bpm: f64) -> Vec<UnitSpec> {
+pub fn units(recipe: Recipe, heard: &PartFigures, tempo_bpm: f64) -> Vec<UnitSpec> {
     let rounded = |x: f64| (2.0 * x).round() / 2.0;
     // Lows out of the detector: an octave over where the part begins.
     let key_hz = (2.0 * heard.from_hz).clamp(60.0, 400.0).round();
@@ -237,7 +237,7 @@ mod tests {
     fn each_recipe_moves_stroke_and_body_as_its_name_says_however_loud_the_part() {
         for level in [0.7, 0.1] {
             let part = drum(level);
-            let heard = Heard::of(&part).unwrap();
+            let heard = PartFigures::of(&part).unwrap();
             assert!((heard.apart_ms - 500.0).abs() < 15.0 && (100.0..220.0).contains(&heard.most_hz), "{heard:?}");
             let was = stroke_and_body(&part);
             let changed = |recipe: Recipe| {
@@ -250,6 +250,6 @@ mod tests {
             assert!(changed(Recipe::Thickness) < -2.0, "body over the strokes: {}", changed(Recipe::Thickness));
             assert!(changed(Recipe::Body) < -3.0, "weight: {}", changed(Recipe::Body));
         }
-        assert!(Heard::of(&drum(0.0)).is_none());
+        assert!(PartFigures::of(&drum(0.0)).is_none());
     }
 }

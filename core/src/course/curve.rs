@@ -75,7 +75,7 @@ impl Rule {
 
 /// A number that changes with the song: straight between its knots, along its rule.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Curve {
+pub struct ValueCurve {
     rule: Rule,
     /// Frame and place on the rule; never empty.
     knots: Vec<(i64, f64)>,
@@ -95,7 +95,7 @@ impl Piece {
     }
 }
 
-impl Curve {
+impl ValueCurve {
     /// That of a number, or of a switch as a share of 0 to 1, which is `everywhere` where its
     /// course does not say otherwise; at a rate in Hz.
     #[must_use]
@@ -235,8 +235,8 @@ impl Steps {
 impl Courses {
     /// The curve of a number or fading switch; none for one that does not change.
     #[must_use]
-    pub fn curve(&self, param: &str, domain: &Domain, everywhere: &Value, rate: f64) -> Option<Curve> {
+    pub fn curve(&self, param: &str, domain: &Domain, everywhere: &Value, rate: f64) -> Option<ValueCurve> {
         let course = self.of(param)?;
-        Some(Curve::new(domain, everywhere, course, &self.spans, rate))
+        Some(ValueCurve::new(domain, everywhere, course, &self.spans, rate))
     }
 }

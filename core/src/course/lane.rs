@@ -1,7 +1,7 @@
 //! Making lanes: a move that is written while playing, thinned; a stretch ridden up or down; points
 //! on the beat.
 
-use super::curve::{APPROACH_S, Curve};
+use super::curve::{APPROACH_S, ValueCurve};
 use super::written::{Course, Point, Span, Then};
 use crate::unit::param::Param;
 use crate::unit::value::Value;
@@ -44,7 +44,7 @@ pub fn thinned(param: &Param, points: &[Point]) -> Vec<Point> {
         return points.to_vec();
     }
     let course = Course { param: param.id.to_string(), sections: Vec::new(), points: points.to_vec() };
-    let ruler = Curve::new(&param.domain, &points[0].value, &course, &[], 1.0);
+    let ruler = ValueCurve::new(&param.domain, &points[0].value, &course, &[], 1.0);
     let places: Vec<(f64, f64)> = points.iter().map(|p| (p.at as f64, ruler.position_of(&p.value))).collect();
     let mut keep = vec![false; points.len()];
     let mut stretches = vec![(0, points.len() - 1)];
@@ -101,7 +101,7 @@ pub fn ridden(
     let crate::unit::param::Domain::Number { min, max, .. } = param.domain else {
         return Err("only a number can be ridden");
     };
-    let curve = Curve::new(&param.domain, everywhere, course, spans, rate);
+    let curve = ValueCurve::new(&param.domain, everywhere, course, spans, rate);
     let at = |frame: u64, by: f64| Value::Number((curve.value_at(frame as i64) + by).clamp(min, max));
     let inside = course.points.iter().filter(|point| point.at > from + approach && point.at < to - approach);
     let lifted = inside.map(|point| match point.value {
@@ -129,7 +129,7 @@ mod tests {
 
     fn level_at(points: Vec<Point>, frame: i64) -> f64 {
         let course = Course { points, ..Course::new("level_db") };
-        Curve::new(&LEVEL.domain, &Value::Number(-6.0), &course, &[], RATE).value_at(frame)
+        ValueCurve::new(&LEVEL.domain, &Value::Number(-6.0), &course, &[], RATE).value_at(frame)
     }
 
     #[test]

@@ -34,8 +34,8 @@ const SPANS: [Span; 3] = [
     Span { section: 9, start: 240_000, end: 264_000 },
 ];
 
-fn curve(param: &Param, everywhere: f64, course: &Json) -> Curve {
-    Curve::new(&param.domain, &Value::Number(everywhere), &read(course), &SPANS, RATE)
+fn curve(param: &Param, everywhere: f64, course: &Json) -> ValueCurve {
+    ValueCurve::new(&param.domain, &Value::Number(everywhere), &read(course), &SPANS, RATE)
 }
 
 #[test]
@@ -173,7 +173,7 @@ proptest! {
         let limits = course.points.iter().map(|p| p.at).chain(SPANS.iter().flat_map(|s| [s.start, s.end]));
         let is_near = |limit: u64| limit > frame && limit <= frame + APPROACH as u64;
         if !limits.into_iter().any(is_near) {
-            let curve = Curve::new(&DB.domain, &Value::Number(everywhere), &course, &SPANS, RATE);
+            let curve = ValueCurve::new(&DB.domain, &Value::Number(everywhere), &course, &SPANS, RATE);
             let (got, want) = (curve.value_at(frame as i64), as_written(&course, everywhere, frame));
             prop_assert!((got - want).abs() < 1e-6, "{} and {}", got, want);
         }
@@ -185,7 +185,7 @@ proptest! {
         if course.is_empty() || course.points.windows(2).any(|pair| pair[1].at - pair[0].at < APPROACH as u64) {
             return Ok(());
         }
-        let curve = Curve::new(&DB.domain, &Value::Number(everywhere), &course, &SPANS, RATE);
+        let curve = ValueCurve::new(&DB.domain, &Value::Number(everywhere), &course, &SPANS, RATE);
         for limit in course.points.iter().map(|p| p.at).chain(SPANS.iter().flat_map(|s| [s.start, s.end])) {
             let step = curve.value_at(limit as i64) - curve.value_at(limit as i64 - 1);
             // The whole range in the shortest approach: between a limit and a point just before it.

@@ -7,7 +7,7 @@ use crate::signal::decibel::db_to_gain;
 
 /// A compression curve.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Curve {
+pub struct StaticCurve {
     /// Level in dBFS at the middle of the knee.
     pub threshold_db: f64,
     /// Share of the excess that is taken away, `1 - 1/ratio`: 0 for 1:1, 1 for a limiter.
@@ -16,7 +16,7 @@ pub struct Curve {
     pub knee_db: f64,
 }
 
-impl Curve {
+impl StaticCurve {
     /// From a ratio of 1 to infinity.
     #[must_use]
     pub fn new(threshold_db: f64, ratio: f64, knee_db: f64) -> Self {
@@ -55,18 +55,18 @@ mod tests {
 
     #[test]
     fn the_textbook_figures_come_out() {
-        let hard = Curve::new(-20.0, 2.0, 0.0);
+        let hard = StaticCurve::new(-20.0, 2.0, 0.0);
         assert!((hard.reduction_db(0.0) - 10.0).abs() < 1e-12);
         assert_eq!(hard.reduction_db(-20.0), 0.0);
-        let wall = Curve::new(-20.0, f64::INFINITY, 0.0);
+        let wall = StaticCurve::new(-20.0, f64::INFINITY, 0.0);
         assert!((wall.reduction_db(-3.0) - 17.0).abs() < 1e-12);
         // Quadratic knee of 10 dB at 4:1: slope 0.75, at the threshold 0.75 * 25 / 20.
-        assert!((Curve::new(-20.0, 4.0, 10.0).reduction_db(-20.0) - 0.9375).abs() < 1e-12);
+        assert!((StaticCurve::new(-20.0, 4.0, 10.0).reduction_db(-20.0) - 0.9375).abs() < 1e-12);
     }
 
     #[test]
     fn the_knee_joins_both_sides_without_a_step_or_a_bend() {
-        let c = Curve::new(-24.0, 3.0, 12.0);
+        let c = StaticCurve::new(-24.0, 3.0, 12.0);
         for edge in [-30.0, -18.0] {
             let h = 1e-5;
             let (a, b, d) = (c.reduction_db(edge - h), c.reduction_db(edge), c.reduction_db(edge + h));
@@ -77,7 +77,7 @@ mod tests {
 
     #[test]
     fn below_the_floor_the_law_takes_nothing() {
-        let c = Curve::new(-24.0, 3.0, 12.0);
+        let c = StaticCurve::new(-24.0, 3.0, 12.0);
         let floor_db = power_to_db(c.floor_power());
         assert_eq!(c.reduction_db(floor_db), 0.0);
         assert!(c.reduction_db(floor_db + 1e-3) > 0.0);

@@ -5,7 +5,7 @@
 //! threshold: with `x` over at the input and `x / R` at the output, `r = x - x / R`. So one
 //! stated curve holds in both directions, and only the timing differs.
 
-use super::curve::Curve;
+use super::curve::StaticCurve;
 use crate::signal::decibel::db_to_gain;
 
 /// Most that a loop amplifies what is over its threshold: a ratio of 1000:1.
@@ -19,7 +19,7 @@ const NEWTON: u32 = 10;
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Law {
     /// A straight line behind a knee.
-    Curve(Curve),
+    StaticCurve(StaticCurve),
     /// A ratio that grows with the level: the reduction follows the power by which the output is
     /// over the threshold, `scale (10^(over/10) - 1)`, as a valve's gain falls with its bias.
     Growing {
@@ -43,7 +43,7 @@ impl Law {
     #[must_use]
     pub fn threshold_db(&self) -> f64 {
         match *self {
-            Self::Curve(curve) => curve.threshold_db,
+            Self::StaticCurve(curve) => curve.threshold_db,
             Self::Growing { threshold_db, .. } => threshold_db,
         }
     }
@@ -53,7 +53,7 @@ impl Law {
     #[must_use]
     pub fn at_input(&self, level_db: f64) -> f64 {
         match *self {
-            Self::Curve(curve) => curve.reduction_db(level_db),
+            Self::StaticCurve(curve) => curve.reduction_db(level_db),
             Self::Growing { threshold_db, scale_db } => grown(level_db - threshold_db, scale_db),
         }
     }
@@ -70,7 +70,7 @@ impl Law {
     #[must_use]
     pub fn at_output_rising(&self, level_db: f64) -> (f64, f64) {
         match *self {
-            Self::Curve(curve) => of_output(&curve, level_db - curve.threshold_db),
+            Self::StaticCurve(curve) => of_output(&curve, level_db - curve.threshold_db),
             Self::Growing { threshold_db, scale_db } => {
                 // Beyond any level that is heard, only finite.
                 let over = (level_db - threshold_db).min(200.0);
@@ -87,7 +87,7 @@ impl Law {
     #[must_use]
     pub fn floor_power(&self) -> f64 {
         match *self {
-            Self::Curve(curve) => curve.floor_power(),
+            Self::StaticCurve(curve) => curve.floor_power(),
             Self::Growing { threshold_db, .. } => db_to_gain(2.0 * threshold_db),
         }
     }
@@ -116,7 +116,7 @@ fn grown(over: f64, scale_db: f64) -> f64 {
 
 /// The inverse of the knee: with `u` the input's way into the knee and `y = u - s u^2 / (2 W)` the
 /// output's, `u = (1 - sqrt(1 - 2 s y / W)) W / s`.
-fn of_output(curve: &Curve, over: f64) -> (f64, f64) {
+fn of_output(curve: &StaticCurve, over: f64) -> (f64, f64) {
     let (slope, knee) = (curve.slope.min(MOST_SLOPE), curve.knee_db);
     let into = over + knee / 2.0;
     if into <= 0.0 || slope <= 0.0 {
@@ -178,9 +178,9 @@ mod tests {
 
     fn laws() -> Vec<Law> {
         vec![
-            Law::Curve(Curve::new(-20.0, 2.0, 0.0)),
-            Law::Curve(Curve::new(-30.0, 4.0, 12.0)),
-            Law::Curve(Curve::new(-24.0, 20.0, 30.0)),
+            Law::StaticCurve(StaticCurve::new(-20.0, 2.0, 0.0)),
+            Law::StaticCurve(StaticCurve::new(-30.0, 4.0, 12.0)),
+            Law::StaticCurve(StaticCurve::new(-24.0, 20.0, 30.0)),
             Law::growing(-30.0, 1.5),
             Law::growing(-20.0, 4.0),
         ]

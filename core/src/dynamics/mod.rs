@@ -21,6 +21,6 @@ pub mod time_constant;
 pub use action::Action;
 pub use auto_level::AutoLevel;
 pub use ballistics::{Ballistics, Branching};
-pub use curve::Curve;
+pub use curve::StaticCurve;
 pub use detector::RmsDetector;
 pub use law::Law;

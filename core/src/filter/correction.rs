@@ -48,12 +48,12 @@ const NEGLIGIBLE: f64 = 2e-5;
 /// fit: natural logarithms of squared magnitude. Kept per band, so that moving
 /// one band of many costs one band.
 #[derive(Clone)]
-pub struct Curve {
+pub struct ErrorCurve {
     analog_ln: [f64; POINTS],
     digital_ln: [f64; POINTS],
 }
 
-impl Curve {
+impl ErrorCurve {
     /// Of a chain of analog sections and the digital ones that stand for them.
     #[must_use]
     pub fn of(analog: &[AnalogSection], digital: &[SvfDesign], rate: f64) -> Self {
@@ -74,7 +74,7 @@ impl Curve {
 /// Taps of the minimum-phase filter that turns the digital response of all
 /// bands together into the analog one. Exactly [`identity`] where there is
 /// nothing worth correcting.
-pub fn fit<'a>(curves: impl Iterator<Item = &'a Curve>) -> [f64; TAPS] {
+pub fn fit<'a>(curves: impl Iterator<Item = &'a ErrorCurve>) -> [f64; TAPS] {
     let mut analog = [0.0; POINTS];
     let mut stray = [0.0; POINTS];
     for curve in curves {
@@ -211,8 +211,8 @@ mod tests {
     use crate::signal::math::Complex;
 
     /// A curve whose stray is `stray_db` at each fraction of half the rate.
-    fn curve(stray_db: impl Fn(f64) -> f64) -> Curve {
-        let mut curve = Curve { analog_ln: [0.0; POINTS], digital_ln: [0.0; POINTS] };
+    fn curve(stray_db: impl Fn(f64) -> f64) -> ErrorCurve {
+        let mut curve = ErrorCurve { analog_ln: [0.0; POINTS], digital_ln: [0.0; POINTS] };
         for j in 0..POINTS {
             curve.digital_ln[j] = -stray_db(fraction(j)) * LN_10 / 10.0;
         }

@@ -5,7 +5,7 @@
 //! with the level, keeps its own.
 
 use super::analog::AnalogSection;
-use super::correction::{self, Curve};
+use super::correction::{self, ErrorCurve};
 use super::fir::ShortFir;
 use super::matched::{matched, response_at};
 use super::svf::SvfDesign;
@@ -30,7 +30,7 @@ fn design<const N: usize>(analog: &Sections<N>, rate: f64) -> ([Option<SvfDesign
     let digital = analog.map(|section| section.map(|section| matched(&section, rate)));
     let mut curves = [const { None }; N];
     for (curve, (analog, digital)) in curves.iter_mut().zip(analog.iter().zip(&digital)) {
-        *curve = analog.zip(*digital).map(|(analog, digital)| Curve::of(&[analog], &[digital], rate));
+        *curve = analog.zip(*digital).map(|(analog, digital)| ErrorCurve::of(&[analog], &[digital], rate));
     }
     (digital, correction::fit(curves.iter().flatten()))
 }

@@ -117,7 +117,7 @@ mod tests {
     fn worst_db(analog: &[AnalogSection], rate: f64, top_hz: f64) -> f64 {
         let digital: Vec<_> = analog.iter().map(|a| matched(a, rate)).collect();
         let power = |hz: f64| analog.iter().map(|a| a.response(hz).norm_sqr()).product::<f64>();
-        let taps = correction::fit([correction::Curve::of(analog, &digital, rate)].iter());
+        let taps = correction::fit([correction::ErrorCurve::of(analog, &digital, rate)].iter());
         let mut worst = 0.0f64;
         let mut hz = 10.0;
         while hz < top_hz {

@@ -16,6 +16,7 @@ pub mod kept;
 pub mod key;
 mod over_time;
 pub mod proposed;
+mod shape;
 pub mod spec;
 pub mod station;
 
@@ -23,4 +24,4 @@ pub use chain::Rack;
 pub use follow::Follow;
 pub use key::{Key, KeyTap, Keys};
 pub use over_time::MAX_SHAPES;
-pub use spec::{COMMON, Heard, RackError, RackSpec, UnitSpec};
+pub use spec::{COMMON, RackError, RackSpec, UnitSpec, UnitTap};

@@ -6,7 +6,7 @@
 //! of its settings: the one to come begins a while before its time, unheard, and is faded in.
 
 use super::spec::{COMMON, UnitSpec};
-use crate::course::{Curve, Steps};
+use crate::course::{Steps, ValueCurve};
 use crate::signal::BLOCK;
 use crate::signal::place::Place;
 use crate::unit::Settings;
@@ -108,7 +108,7 @@ enum Target {
 struct Moving {
     path: String,
     target: Target,
-    curve: Curve,
+    curve: ValueCurve,
     /// Place on its rule at the end of the last block.
     position: f64,
     /// How far that was from where the song was gone on from.
@@ -144,7 +144,7 @@ pub(super) struct Common {
 
 /// Which shapes are heard in a block.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Heard {
+pub(super) struct NowAndNext {
     pub now: usize,
     /// The one to come and the frame from which it holds.
     pub next: Option<(i64, usize)>,
@@ -187,7 +187,7 @@ impl OverTime {
                 (None, "trim_db") => Target::Trim,
                 (None, _) => Target::On,
             };
-            let curve = Curve::new(&param.domain, &everywhere, course, spans, rate);
+            let curve = ValueCurve::new(&param.domain, &everywhere, course, spans, rate);
             moving.push(Moving { path: path.to_string(), target, position: f64::NAN, behind: 0.0, curve });
         }
         let warm = (WARM_S * rate) as i64 + latency as i64;
@@ -200,9 +200,9 @@ impl OverTime {
     }
 
     /// Which shapes are heard in the block at a frame.
-    pub(super) fn heard(&self, frame: i64) -> Heard {
+    pub(super) fn heard(&self, frame: i64) -> NowAndNext {
         let (now, next) = self.shapes.around(frame, self.warm);
-        Heard { now, next }
+        NowAndNext { now, next }
     }
 
     /// Whether nothing has been heard since the start.

@@ -48,7 +48,7 @@ pub const COMMON: &[Param] = &[
 
 /// What is heard of a unit.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Heard {
+pub enum UnitTap {
     /// What it does.
     #[default]
     Output,
@@ -79,7 +79,7 @@ pub struct UnitSpec {
     pub kept: Kept,
     /// What of it is heard. Other than the sound itself only ever on the other side of a
     /// comparison, so it is in no file.
-    pub heard: Heard,
+    pub heard: UnitTap,
 }
 
 /// A unit as it is written down.
@@ -266,7 +266,7 @@ impl UnitSpec {
             settings: Settings::defaults(&kind.tables),
             courses: Courses::default(),
             kept: Kept::default(),
-            heard: Heard::Output,
+            heard: UnitTap::Output,
         }
     }
 

@@ -1,45 +1,20 @@
 //! One unit at work: its switch, mix, trim and place around its processor.
+//!
+//! What is heard of it gives way to another sound in three cases, all of them a crossfade ([`cross`]) from what was to what
+//! is: a value has **stepped** (the unit as it was is *leaving*), the song **comes** to where another shape holds (that one
+//! is faded in before), or the song has **jumped** there (the shape that was heard is *left behind*).
 
 use super::over_time::{Common, Moved, OverTime, ShapeSpec, Shapes};
-use super::spec::{Heard, UnitSpec};
+use super::shape::{Shape, cross, put_part_back, shapes_of, take_part, wake};
+use super::spec::{UnitSpec, UnitTap};
 use crate::course::APPROACH_S;
 use crate::signal::decibel::db_to_gain;
 use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame, Ramp, StereoBlock, StereoDelay};
-use crate::unit::{Processor, Settings};
+use crate::unit::Processor;
 
 /// Blocks in which a shape fades out that a jump in the song left behind.
 const FADE_BLOCKS: u32 = 8;
-
-/// Leaves a unit its part of a block, on both channels.
-fn take_part(place: Place, block: &mut StereoBlock) {
-    if place != Place::Stereo {
-        for i in 0..BLOCK {
-            block.set_frame(i, place.take(block.frame(i)));
-        }
-    }
-}
-
-/// Puts the worked part back beside what passed unchanged.
-fn put_part_back(place: Place, worked: &mut StereoBlock, dry: &StereoBlock) {
-    if place != Place::Stereo {
-        for i in 0..BLOCK {
-            worked.set_frame(i, place.put_back(worked.frame(i), dry.frame(i)));
-        }
-    }
-}
-
-/// Lets a shape run, from rest at what the song says at a frame, unless it does already.
-fn wake(shape: &mut Shape, over: &OverTime, frame: i64) {
-    if !shape.awake {
-        over.put(frame, shape.processor.settings_mut());
-        shape.processor.take_settings();
-        shape.processor.reset();
-        shape.processor.snap();
-        shape.pad.reset();
-        shape.awake = true;
-    }
-}
 
 /// The unit as it was before a value stepped, faded out.
 struct Leaving {
@@ -49,40 +24,6 @@ struct Leaving {
     block: StereoBlock,
     /// What arrived meanwhile and steps again.
     pending: Option<UnitSpec>,
-}
-
-/// One shape of a unit at work: the unit itself, at one setting of all that steps with the song.
-struct Shape {
-    processor: Box<dyn Processor>,
-    place: Place,
-    /// What it lacks to the lateness of the latest shape.
-    pad: StereoDelay,
-    /// Whether it ran in the last block.
-    awake: bool,
-}
-
-impl Shape {
-    /// Works on a block in place; what it does not work on passes as late as it is itself.
-    fn process(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>) {
-        self.processor.process(block, key);
-        self.pad.process(block);
-    }
-
-    /// The same on its part of the stereo image, beside the sound before the unit.
-    fn process_part(&mut self, block: &mut StereoBlock, key: Option<&StereoBlock>, dry: &StereoBlock) {
-        take_part(self.place, block);
-        self.process(block, key);
-        put_part_back(self.place, block, dry);
-    }
-}
-
-/// Crosses over to another sound, of which each frame has a share.
-fn cross(block: &mut StereoBlock, other: &StereoBlock, share: impl Fn(usize) -> f32) {
-    for i in 0..BLOCK {
-        let share = share(i);
-        block.left[i] += (other.left[i] - block.left[i]) * share;
-        block.right[i] += (other.right[i] - block.right[i]) * share;
-    }
 }
 
 /// A running unit in its rack.
@@ -110,19 +51,6 @@ pub struct Station {
     trim: Ramp,
     /// Frame of the song at its input at the start of the last block.
     song_frame: i64,
-}
-
-/// The shapes of a unit, the first awake.
-fn shapes_of(spec: &UnitSpec, over_time: Option<&OverTime>, latency: usize, rate: f64) -> Vec<Shape> {
-    let shape = |settings: &Settings, place: Place, awake: bool| {
-        let lacks = latency - (spec.kind.latency)(settings, rate).min(latency);
-        let processor = (spec.kind.build)(settings, rate);
-        Shape { processor, place, pad: StereoDelay::new(lacks, lacks, rate), awake }
-    };
-    match over_time {
-        None => vec![shape(&spec.settings, spec.place(), true)],
-        Some(over) => over.shapes().all.iter().enumerate().map(|(n, s)| shape(&s.settings, s.place, n == 0)).collect(),
-    }
 }
 
 impl Station {
@@ -383,7 +311,7 @@ impl Station {
         } else if !plain {
             self.blend(block);
         }
-        if self.spec.heard == Heard::Key
+        if self.spec.heard == UnitTap::Key
             && let Some(frames) = self.shapes[self.now].processor.detected()
         {
             block.set_frames(frames);

@@ -1,6 +1,6 @@
 //! Level and pan of a strip, and gains that glide over a block.
 
-use crate::course::Curve;
+use crate::course::ValueCurve;
 use crate::session::Strip;
 use crate::session::controls::{OFF_DB, send_path};
 use crate::signal::decibel::db_to_gain;
@@ -11,13 +11,13 @@ use crate::unit::value::Value;
 /// Values of a strip that change with the song.
 #[derive(Default)]
 struct Moves {
-    level_db: Option<Curve>,
-    pan: Option<Curve>,
-    muted: Option<Curve>,
+    level_db: Option<ValueCurve>,
+    pan: Option<ValueCurve>,
+    muted: Option<ValueCurve>,
 }
 
 /// The curve of a value of a strip; none for one that does not change.
-fn curve(strip: &Strip, path: &str, everywhere: &Value, rate: f64) -> Option<Curve> {
+fn curve(strip: &Strip, path: &str, everywhere: &Value, rate: f64) -> Option<ValueCurve> {
     strip.courses.curve(path, &strip.changing(path)?.domain, everywhere, rate)
 }
 
@@ -33,7 +33,7 @@ impl Moves {
 }
 
 /// Share of a strip that a mute lets through, at a frame of the song.
-fn unmuted(muted: Option<&Curve>, strip_is_muted: bool, frame: i64) -> f64 {
+fn unmuted(muted: Option<&ValueCurve>, strip_is_muted: bool, frame: i64) -> f64 {
     1.0 - muted.map_or(f64::from(u8::from(strip_is_muted)), |curve| curve.value_at(frame))
 }
 
@@ -118,7 +118,8 @@ impl Fader {
 
     /// Factors at a frame of the song.
     fn at(&self, frame: i64) -> [f64; 2] {
-        let value = |curve: &Option<Curve>, fixed: f64| curve.as_ref().map_or(fixed, |curve| curve.value_at(frame));
+        let value =
+            |curve: &Option<ValueCurve>, fixed: f64| curve.as_ref().map_or(fixed, |curve| curve.value_at(frame));
         let heard = unmuted(self.moves.muted.as_ref(), self.muted, frame);
         gains(value(&self.moves.level_db, self.level_db), value(&self.moves.pan, self.pan), heard)
     }
@@ -161,8 +162,8 @@ impl Fader {
 pub(super) struct SendLevel {
     gain: Ramp,
     rate: f64,
-    level_db: Option<Curve>,
-    muted: Option<Curve>,
+    level_db: Option<ValueCurve>,
+    muted: Option<ValueCurve>,
     /// The level where it does not change.
     fixed_db: f64,
     strip_is_muted: bool,

@@ -33,7 +33,7 @@ pub fn render<S: BlockSource<Error = E>, E>(
     render_late(plan, session, sources, 0, sink)
 }
 
-/// The same of sources that all begin `late` frames before the song ([`Part`]).
+/// The same of sources that all begin `late` frames before the song ([`Subplan`]).
 ///
 /// # Errors
 /// Those of the sources and of the sink.
@@ -67,7 +67,7 @@ pub fn render_late<S: BlockSource<Error = E>, E>(
 
 /// A plan at work as a source of another, with all that it gives before the song begins: what rings
 /// ahead of a sound at the very start is heard by what follows.
-pub struct Part<S> {
+pub struct Subplan<S> {
     mixer: Mixer,
     sources: Vec<S>,
     inputs: Vec<StereoBlock>,
@@ -75,7 +75,7 @@ pub struct Part<S> {
     song_frame: i64,
 }
 
-impl<S> Part<S> {
+impl<S> Subplan<S> {
     /// A plan at rest on its sources.
     #[must_use]
     pub fn new(plan: &Plan, session: &Session, sources: Vec<S>) -> Self {
@@ -103,7 +103,7 @@ impl<S> Part<S> {
     }
 }
 
-impl<S: BlockSource> BlockSource for Part<S> {
+impl<S: BlockSource> BlockSource for Subplan<S> {
     type Error = S::Error;
 
     fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), S::Error> {

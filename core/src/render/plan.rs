@@ -140,7 +140,7 @@ pub struct View {
 
 /// How a strip takes part in a plan.
 #[derive(Clone, Copy, PartialEq, Eq)]
-enum Part {
+enum NodeKind {
     /// Printed straight after its rack.
     Printed,
     /// Its own sound (recorded, or all that flows into it) through its rack.
@@ -153,14 +153,14 @@ impl Plan {
     /// The whole song from printed tracks: what the Desk plays and the mix print is.
     #[must_use]
     pub fn desk(session: &Session) -> Self {
-        let part = |s: &Strip| Some(if s.is_track() { Part::Printed } else { Part::Summed });
+        let part = |s: &Strip| Some(if s.is_track() { NodeKind::Printed } else { NodeKind::Summed });
         Builder::new(session, &part).finish(Tap::Faded, None)
     }
 
     /// The whole song with every rack running, from the recordings.
     #[must_use]
     pub fn whole(session: &Session) -> Self {
-        let part = |s: &Strip| Some(if s.is_track() { Part::Whole } else { Part::Summed });
+        let part = |s: &Strip| Some(if s.is_track() { NodeKind::Whole } else { NodeKind::Summed });
         Builder::new(session, &part).finish(Tap::Faded, None)
     }
 
@@ -178,11 +178,11 @@ impl Plan {
         let live = downstream(session, strip);
         let beside: Vec<u32> = with.iter().flat_map(|id| downstream_sound(session, *id)).collect();
         let part = |s: &Strip| match s.role {
-            _ if !live.contains(&s.id) && with.contains(&s.id) => Some(Part::Printed),
+            _ if !live.contains(&s.id) && with.contains(&s.id) => Some(NodeKind::Printed),
             _ if !live.contains(&s.id) && !beside.contains(&s.id) => None,
-            Role::Track(_) => Some(Part::Whole),
-            _ if s.id == strip => Some(Part::Whole),
-            _ => Some(Part::Summed),
+            Role::Track(_) => Some(NodeKind::Whole),
+            _ if s.id == strip => Some(NodeKind::Whole),
+            _ => Some(NodeKind::Summed),
         };
         Some(Builder::new(session, &part).finish(Tap::Faded, Some(strip)))
     }
@@ -194,12 +194,12 @@ impl Plan {
     pub fn stem(session: &Session, strip: u32) -> Option<Self> {
         let found = session.strip(strip)?;
         if found.is_track() {
-            let part = |s: &Strip| (s.id == strip).then_some(Part::Printed);
+            let part = |s: &Strip| (s.id == strip).then_some(NodeKind::Printed);
             return Some(Builder::new(session, &part).finish(Tap::Shifted, None));
         }
         let above = upstream_sound(session, strip);
         let part = |s: &Strip| {
-            let kind = if s.is_track() { Part::Printed } else { Part::Summed };
+            let kind = if s.is_track() { NodeKind::Printed } else { NodeKind::Summed };
             above.contains(&s.id).then_some(kind)
         };
         Some(Builder::new(session, &part).finish(Tap::Faded, None))
@@ -208,7 +208,7 @@ impl Plan {
     /// One strip's rack with what enters it and drives it, nothing downstream.
     #[must_use]
     pub fn treatment(session: &Session, strip: &Strip) -> Self {
-        let part = |s: &Strip| (s.id == strip.id).then_some(Part::Whole);
+        let part = |s: &Strip| (s.id == strip.id).then_some(NodeKind::Whole);
         Builder::new(session, &part).finish(Tap::Racked, Some(strip.id))
     }
 
@@ -223,7 +223,7 @@ impl Plan {
                 let mut above: Vec<u32> = from.iter().flat_map(|i| upstream_sound(session, i.strip)).collect();
                 above.sort_unstable();
                 let part = |s: &Strip| {
-                    let kind = if s.is_track() { Part::Printed } else { Part::Summed };
+                    let kind = if s.is_track() { NodeKind::Printed } else { NodeKind::Summed };
                     above.contains(&s.id).then_some(kind)
                 };
                 let mut builder = Builder::new(session, &part);
@@ -347,7 +347,7 @@ struct Builder<'a> {
 }
 
 impl<'a> Builder<'a> {
-    fn new(session: &'a Session, part: &dyn Fn(&Strip) -> Option<Part>) -> Self {
+    fn new(session: &'a Session, part: &dyn Fn(&Strip) -> Option<NodeKind>) -> Self {
         let mut builder = Self { session, edges: edges(session), nodes: Vec::new(), placed: Vec::new() };
         // A document with a circle cannot come about (edits refuse it); its strips
         // are left out rather than played in a wrong order.
@@ -365,12 +365,12 @@ impl<'a> Builder<'a> {
         self.placed.iter().find(|(id, _)| *id == strip).map(|(_, node)| *node)
     }
 
-    fn place(&mut self, strip: &Strip, part: Part) {
+    fn place(&mut self, strip: &Strip, part: NodeKind) {
         let mut connections = Vec::new();
         let source = match part {
-            Part::Printed => Some(Source::Racked { strip: strip.id }),
-            Part::Whole => Some(own_sound(self.session, strip)),
-            Part::Summed => {
+            NodeKind::Printed => Some(Source::Racked { strip: strip.id }),
+            NodeKind::Whole => Some(own_sound(self.session, strip)),
+            NodeKind::Summed => {
                 let inlets = inlets(self.session, strip.id);
                 let (here, outside): (Vec<_>, Vec<_>) =
                     inlets.into_iter().partition(|i| self.node_of(i.strip).is_some());
@@ -378,7 +378,7 @@ impl<'a> Builder<'a> {
                 (!outside.is_empty()).then_some(Source::Into { strip: strip.id, from: outside })
             }
         };
-        let rack = part != Part::Printed;
+        let rack = part != NodeKind::Printed;
         if rack {
             let keys: Vec<Edge> = self.edges.iter().filter(|e| e.to == strip.id && !e.is_sound()).copied().collect();
             for key in keys {

@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
 
 use super::document::{Session, Strip};
-use crate::rack::{Heard, RackError, RackSpec, UnitSpec};
+use crate::rack::{RackError, RackSpec, UnitSpec, UnitTap};
 use crate::unit::SoundId;
 use crate::unit::value::Value;
 
@@ -153,7 +153,7 @@ impl Change {
             }
             Self::KeyHeard { unit, .. } => {
                 let Some(at) = units.iter().position(|u| u.id == *unit) else { return Ok(()) };
-                units[at].heard = Heard::Key;
+                units[at].heard = UnitTap::Key;
                 hear_plainly(units, at);
             }
             Self::RowHeard { unit, row, .. } => {

@@ -7,7 +7,7 @@ use rocket::serde::json::{Json, Value, json};
 use zinc_core::session::{Reference, Session};
 
 use crate::app::App;
-use crate::jobs::Stopped;
+use crate::jobs::JobError;
 use crate::services::Work;
 use crate::store::StoreError;
 
@@ -77,7 +77,7 @@ pub(super) async fn load_with(app: &App, id: i32, other: Option<&Reference>) -> 
 /// Queues work on a session as it is now, for the page that asks, and answers with its job.
 pub(super) async fn queued<W>(app: &State<App>, id: i32, label: &str, work: W) -> Answer
 where
-    W: FnOnce(Work<'_>) -> Result<Value, Stopped> + Send + 'static,
+    W: FnOnce(Work<'_>) -> Result<Value, JobError> + Send + 'static,
 {
     let session = load(app, id).await?;
     Ok(queued_on(app, session, label, work))
@@ -86,7 +86,7 @@ where
 /// The same on a session that has been loaded.
 pub(super) fn queued_on<W>(app: &App, session: Session, label: &str, work: W) -> Json<Value>
 where
-    W: FnOnce(Work<'_>) -> Result<Value, Stopped> + Send + 'static,
+    W: FnOnce(Work<'_>) -> Result<Value, JobError> + Send + 'static,
 {
     let prints = app.prints.clone();
     let job = app.jobs.add(label, move |job| work(Work { prints: &prints, session: &session, job }));

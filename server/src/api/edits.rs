@@ -7,7 +7,7 @@ use zinc_core::session::{Edit, Session};
 
 use super::answer::{Answer, ApiError, blocking};
 use crate::app::App;
-use crate::store::{Asker, Change, Direction, Known, Since, StoreError};
+use crate::store::{Change, Direction, KnownChange, Requester, Since, StoreError};
 
 #[derive(Deserialize)]
 #[serde(crate = "rocket::serde")]
@@ -45,16 +45,16 @@ async fn edit(app: &State<App>, id: i32, request: Json<EditRequest>) -> Answer {
     let app = app.inner().clone();
     let EditRequest { version, window, ident, gesture, edit } = request.into_inner();
     let edit: Edit = rocket::serde::json::from_value(edit).map_err(|why| StoreError::Refused(why.to_string()))?;
-    let asker = Asker { version, window, ident };
-    app.windows.see(id, &asker.window);
+    let requester = Requester { version, window, ident };
+    app.windows.see(id, &requester.window);
     blocking(move || {
-        let change = app.store.apply(id, &edit, &gesture, &asker)?;
+        let change = app.store.apply(id, &edit, &gesture, &requester)?;
         if let Edit::SetPart { strip, part, guessed: false, .. } = change.edit
             && let Some(strip) = change.session.strip(strip)
         {
             app.store.remember_part(&strip.name, part)?;
         }
-        Ok(Json(outcome(&app, id, change, &asker)?))
+        Ok(Json(outcome(&app, id, change, &requester)?))
     })
     .await
 }
@@ -71,13 +71,13 @@ async fn redo(app: &State<App>, id: i32, request: Json<StepRequest>) -> Answer {
 
 async fn step(app: App, id: i32, direction: Direction, request: StepRequest) -> Answer {
     let StepRequest { version, window, ident, anyway } = request;
-    let asker = Asker { version, window, ident };
-    app.windows.see(id, &asker.window);
+    let requester = Requester { version, window, ident };
+    app.windows.see(id, &requester.window);
     // A step of a window that is closed by now is nobody else's.
-    let anyway = anyway || !app.windows.are_others(id, &asker.window);
+    let anyway = anyway || !app.windows.are_others(id, &requester.window);
     blocking(move || {
-        let change = app.store.step(id, direction, &asker, anyway)?;
-        Ok(Json(outcome(&app, id, change, &asker)?))
+        let change = app.store.step(id, direction, &requester, anyway)?;
+        Ok(Json(outcome(&app, id, change, &requester)?))
     })
     .await
 }
@@ -91,7 +91,7 @@ async fn changes(app: &State<App>, id: i32, after: i32, window: &str) -> Answer 
 }
 
 /// A change as a window follows it; `ident` is what its own request was called.
-fn shown(known: &Known, session: &Session, ident: &str) -> Value {
+fn shown(known: &KnownChange, session: &Session, ident: &str) -> Value {
     json!({
         "edit": known.edit, "what": known.edit.in_words(session), "overtook": known.overtook,
         "own": !ident.is_empty() && known.ident == ident,
@@ -111,22 +111,22 @@ fn news(since: &Since, ident: &str) -> Value {
 
 /// The answer to a change: the edit as applied, and what its window follows. A script, which is no window, follows
 /// nothing.
-fn outcome(app: &App, id: i32, change: Change, asker: &Asker) -> Result<Value, ApiError> {
+fn outcome(app: &App, id: i32, change: Change, requester: &Requester) -> Result<Value, ApiError> {
     let (edit, overtook) = (json!(change.edit), json!(change.overtook));
-    let is_all_known = asker.version == change.version_before;
-    let since = if is_all_known || asker.window.is_empty() {
-        let own = Known {
+    let is_all_known = requester.version == change.version_before;
+    let since = if is_all_known || requester.window.is_empty() {
+        let own = KnownChange {
             edit: change.edit,
-            window: asker.window.clone(),
-            ident: asker.ident.clone(),
+            window: requester.window.clone(),
+            ident: requester.ident.clone(),
             overtook: change.overtook,
         };
         let Change { session, version, undo, redo, .. } = change;
         Since { changes: Some(if is_all_known { vec![own] } else { Vec::new() }), session, version, undo, redo }
     } else {
-        app.store.since(id, asker.version)?
+        app.store.since(id, requester.version)?
     };
-    let mut answer = news(&since, &asker.ident);
+    let mut answer = news(&since, &requester.ident);
     answer["edit"] = edit;
     answer["overtook"] = overtook;
     Ok(answer)

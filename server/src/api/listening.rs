@@ -13,7 +13,7 @@ use zinc_core::session::{Change, Reference, Session, Strip};
 
 use super::answer::{Answer, ApiError, load_with, queued, queued_on};
 use crate::app::App;
-use crate::jobs::{Stopped, side_by_side};
+use crate::jobs::{JobError, side_by_side};
 use crate::services::Work;
 use crate::services::figures::Figures;
 use crate::services::matching::Matching;
@@ -40,7 +40,7 @@ async fn streams(app: &State<App>, id: i32, wanted: Json<Wanted>) -> Answer {
     sources(&session, &view)?;
     Ok(queued_on(&app, session, "preparing to play", move |work| {
         let lanes = |session: &Session| {
-            let sources = sources(session, &view).map_err(|e| Stopped::Failed(e.to_string()))?;
+            let sources = sources(session, &view).map_err(|e| JobError::Failed(e.to_string()))?;
             work.prints.ensure(session, &sources, work.job)
         };
         let reference_lanes = other.as_ref().map(lanes).transpose()?.unwrap_or_default();
@@ -154,7 +154,7 @@ async fn overviews(app: &State<App>, id: i32) -> Answer {
     queued(app, id, "drawing the tracks", track_overviews).await
 }
 
-fn track_overviews(work: Work<'_>) -> Result<serde_json::Value, Stopped> {
+fn track_overviews(work: Work<'_>) -> Result<serde_json::Value, JobError> {
     let tracks: Vec<&Strip> = work.session.tracks().collect();
     let all = side_by_side(&tracks, |done, track| {
         work.job.progress(&format!("measuring {}", track.name), done)?;

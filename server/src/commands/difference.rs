@@ -1,7 +1,7 @@
 //! `zinc-rack difference`: what leads from one recording to another, as an EQ.
 
 use serde_json::json;
-use zinc_core::advice::curve::{Curve, difference};
+use zinc_core::advice::curve::{DifferenceCurve, difference};
 use zinc_core::advice::fit::fit;
 use zinc_core::measure::ThirdOctaves;
 use zinc_core::measure::third_octave::TWELFTHS;
@@ -32,7 +32,7 @@ pub fn run(args: &DifferenceArgs) -> Result<(), Failure> {
     Ok(())
 }
 
-fn print(curve: &Curve) {
+fn print(curve: &DifferenceCurve) {
     said!("{:+.1} dB in level; apart from that:", curve.level_db);
     for (hz, db) in curve.hz.iter().zip(&curve.smooth).step_by(4) {
         said!("  {hz:8.1} Hz  {db:+6.2} dB");

@@ -12,7 +12,7 @@ use crate::app::App;
 use crate::cli::{GraphArgs, ImportArgs, PrintArgs, SessionsArgs};
 use crate::failure::Failure;
 use crate::import::import_file;
-use crate::jobs::{Job, Stopped};
+use crate::jobs::{Job, JobError};
 use crate::prints::file::{PrintedFile, to_file};
 use crate::store::SessionRow;
 use zinc_sound::Bits;
@@ -161,8 +161,8 @@ pub fn import(args: &ImportArgs) -> Result<(), Failure> {
         let result = import_file(&app, id, file, &name, None, &Job::alone());
         let (kept, sentence) = match result {
             Ok(done) => (true, done.sentence),
-            Err(Stopped::Failed(why)) => (false, why),
-            Err(Stopped::Cancelled) => (false, format!("{name} was cancelled.")),
+            Err(JobError::Failed(why)) => (false, why),
+            Err(JobError::Cancelled) => (false, format!("{name} was cancelled.")),
         };
         refused += u32::from(!kept);
         if !args.json {
@@ -180,9 +180,9 @@ pub fn import(args: &ImportArgs) -> Result<(), Failure> {
     }
 }
 
-fn stopped(s: Stopped) -> Failure {
+fn stopped(s: JobError) -> Failure {
     Failure::work(match s {
-        Stopped::Failed(why) => why,
-        Stopped::Cancelled => "It was cancelled.".to_string(),
+        JobError::Failed(why) => why,
+        JobError::Cancelled => "It was cancelled.".to_string(),
     })
 }

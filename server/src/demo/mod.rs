@@ -14,7 +14,7 @@ use self::recordings::Played;
 use crate::app::App;
 use crate::failure::Failure;
 use crate::import::shelve;
-use crate::jobs::{Stopped, side_by_side};
+use crate::jobs::{JobError, side_by_side};
 use zinc_sound::Decoded;
 
 /// Makes both demo sessions unless one by that name is there already, and the recordings that
@@ -47,10 +47,10 @@ fn play_all(app: &App) -> Result<(Vec<AudioRef>, Played), String> {
     let all = side_by_side(&STEMS, |_, stem| {
         let audio = (stem.render)();
         let kept = recordings::are_of(stem.name).then(|| (stem.name, mono(&audio.channels)));
-        let shelved = shelve(app, stem.name, &interleave(audio)).map_err(|e| Stopped::Failed(e.to_string()))?;
+        let shelved = shelve(app, stem.name, &interleave(audio)).map_err(|e| JobError::Failed(e.to_string()))?;
         Ok((shelved, kept))
     });
-    let (shelved, kept): (Vec<AudioRef>, Vec<_>) = all.map_err(Stopped::words)?.into_iter().unzip();
+    let (shelved, kept): (Vec<AudioRef>, Vec<_>) = all.map_err(JobError::words)?.into_iter().unzip();
     Ok((shelved, kept.into_iter().flatten().collect()))
 }
 

@@ -12,7 +12,7 @@ use zinc_demo::song::RATE;
 use zinc_demo::tools::mono;
 
 use crate::app::App;
-use crate::jobs::{Stopped, side_by_side};
+use crate::jobs::{JobError, side_by_side};
 use crate::shelf::settle;
 use zinc_sound::encode::{Bits, WavWriter};
 use zinc_sound::resample::StreamResampler;
@@ -61,9 +61,9 @@ pub fn ensure(app: &App, data: &Path, played: &Played) -> Result<PathBuf, String
     let missing: Vec<&Recording> = RECORDINGS.iter().filter(|r| !folder.join(r.file).exists()).collect();
     side_by_side(&missing, |_, recording| {
         let sound = recorded(recording, played);
-        write(app, &sound, recording.doubled, &folder.join(recording.file)).map_err(Stopped::Failed)
+        write(app, &sound, recording.doubled, &folder.join(recording.file)).map_err(JobError::Failed)
     })
-    .map_err(Stopped::words)?;
+    .map_err(JobError::words)?;
     Ok(folder)
 }
 

@@ -16,7 +16,7 @@ use zinc_core::session::Session;
 
 use super::render::run;
 use super::source::{collect_tracks, name_of, resolve};
-use crate::jobs::{Job, Stopped, lock, side_by_side};
+use crate::jobs::{Job, JobError, lock, side_by_side};
 use crate::shelf::{Checksum, PayloadReader, SampleWriter, Shelf, hash_payload, hex, settle, touch};
 
 /// Goes into every key: another core makes new prints.
@@ -102,7 +102,7 @@ impl Prints {
     ///
     /// # Errors
     /// A missing or damaged payload, a full disk, or a request to stop.
-    pub fn ensure(&self, session: &Session, sources: &[Source], job: &Job) -> Result<Vec<Stream>, Stopped> {
+    pub fn ensure(&self, session: &Session, sources: &[Source], job: &Job) -> Result<Vec<Stream>, JobError> {
         self.ensure_racks(session, sources, job)?;
         for source in sources {
             self.make_with_needs(session, source, job)?;
@@ -113,12 +113,12 @@ impl Prints {
             touch(&stream.file.with_extension("sum"));
         }
         self.shelf.trim_prints(CACHE_LIMIT, IN_USE)?;
-        let missing = || Stopped::Failed("A print vanished while the page was being prepared; try again.".into());
+        let missing = || JobError::Failed("A print vanished while the page was being prepared; try again.".into());
         sources.iter().map(|s| self.stream(session, s).ok_or_else(missing)).collect()
     }
 
     /// Prints all tracks that the sources need, side by side.
-    fn ensure_racks(&self, session: &Session, sources: &[Source], job: &Job) -> Result<(), Stopped> {
+    fn ensure_racks(&self, session: &Session, sources: &[Source], job: &Job) -> Result<(), JobError> {
         let mut tracks = Vec::new();
         sources.iter().for_each(|s| collect_tracks(session, s, &mut tracks));
         tracks.retain(|s| self.stream(session, s).is_none());
@@ -130,7 +130,7 @@ impl Prints {
     }
 
     /// Makes a print after those it is made from.
-    fn make_with_needs(&self, session: &Session, source: &Source, job: &Job) -> Result<(), Stopped> {
+    fn make_with_needs(&self, session: &Session, source: &Source, job: &Job) -> Result<(), JobError> {
         let source = resolve(session, source);
         if self.stream(session, &source).is_some() {
             return Ok(());
@@ -144,7 +144,7 @@ impl Prints {
     }
 
     /// Makes one print unless it is there or another job is just making it.
-    fn make_once(&self, session: &Session, source: &Source, job: &Job) -> Result<(), Stopped> {
+    fn make_once(&self, session: &Session, source: &Source, job: &Job) -> Result<(), JobError> {
         let source = resolve(session, source);
         if matches!(source, Source::Raw { .. }) {
             return Ok(());
@@ -164,7 +164,7 @@ impl Prints {
         self.make(session, &source, &key, job)
     }
 
-    fn make(&self, session: &Session, source: &Source, key: &str, job: &Job) -> Result<(), Stopped> {
+    fn make(&self, session: &Session, source: &Source, key: &str, job: &Job) -> Result<(), JobError> {
         let Some(plan) = Plan::of_source(session, source) else { return Ok(()) };
         for (_, source) in plan.lanes() {
             self.check_recording(session, source)?;
@@ -178,7 +178,7 @@ impl Prints {
             written = self.write_print(session, &plan, &temporary, 2, job)?;
         }
         let Some(sum) = written else {
-            return Err(Stopped::Failed("The print could not be written.".into()));
+            return Err(JobError::Failed("The print could not be written.".into()));
         };
         let said = self.shelf.temporary_file();
         std::fs::write(&*said, sum.to_text())?;
@@ -189,7 +189,7 @@ impl Prints {
 
     /// Whether a recording is what its name says, looked at once: a print of a damaged one
     /// would outlive its mending.
-    fn check_recording(&self, session: &Session, source: &Source) -> Result<(), Stopped> {
+    fn check_recording(&self, session: &Session, source: &Source) -> Result<(), JobError> {
         let Source::Raw { strip } = resolve(session, source) else { return Ok(()) };
         let Some(audio) = session.strip(strip).and_then(|s| s.audio()) else { return Ok(()) };
         if lock(&self.whole).contains(&audio.hash) {
@@ -211,7 +211,7 @@ impl Prints {
     ///
     /// # Errors
     /// A file that cannot be read or removed.
-    pub fn remove_damaged(&self, session: &Session, sources: &[Source]) -> Result<(), Stopped> {
+    pub fn remove_damaged(&self, session: &Session, sources: &[Source]) -> Result<(), JobError> {
         for source in sources.iter().map(|source| resolve(session, source)) {
             let Some(plan) = Plan::of_source(session, &source) else { continue };
             let key = Self::key(session, &source);
@@ -234,7 +234,7 @@ impl Prints {
         to: &std::path::Path,
         channels: usize,
         job: &Job,
-    ) -> Result<Option<Checksum>, Stopped> {
+    ) -> Result<Option<Checksum>, JobError> {
         let mut writer = SampleWriter::create(to)?;
         let mut fits = true;
         let sources: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
@@ -247,7 +247,7 @@ impl Prints {
         Ok(fits.then_some(sum))
     }
 
-    fn open_one(&self, session: &Session, source: &Source) -> Result<PayloadReader, Stopped> {
+    fn open_one(&self, session: &Session, source: &Source) -> Result<PayloadReader, JobError> {
         let gone = |why: &str| damaged(&name_of(session, source), why);
         let stream = self.stream(session, source).ok_or_else(|| gone("no such file"))?;
         let reader = PayloadReader::open(&stream.file, stream.channels, stream.frames, stream.start);
@@ -258,7 +258,7 @@ impl Prints {
     ///
     /// # Errors
     /// One that is missing or damaged.
-    pub fn open(&self, session: &Session, sources: &[Source]) -> Result<Vec<PayloadReader>, Stopped> {
+    pub fn open(&self, session: &Session, sources: &[Source]) -> Result<Vec<PayloadReader>, JobError> {
         sources.iter().map(|s| self.open_one(session, s)).collect()
     }
 }
@@ -276,8 +276,8 @@ impl Drop for WhenMade<'_> {
     }
 }
 
-fn damaged(name: &str, why: &str) -> Stopped {
-    Stopped::Failed(format!(
+fn damaged(name: &str, why: &str) -> JobError {
+    JobError::Failed(format!(
         "The audio of \"{name}\" is missing or damaged ({why}). Everything else is as it was; \
          run `zinc-rack check` to see which files are affected, and import this one again."
     ))

@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use sha2::{Digest, Sha256};
-use zinc_core::render::offline::Part;
+use zinc_core::render::offline::Subplan;
 use zinc_core::render::{Plan, Source};
 use zinc_core::session::Session;
 use zinc_core::signal::{BLOCK, StereoBlock};
@@ -11,7 +11,7 @@ use zinc_sound::{Bits, WavWriter};
 
 use super::cache::Prints;
 use super::{parallel, render};
-use crate::jobs::{Job, Stopped};
+use crate::jobs::{Job, JobError};
 use crate::shelf::{PayloadReader, hex, settle};
 
 /// Most bytes of files printed to be fetched.
@@ -33,8 +33,8 @@ pub struct PrintedFile {
 ///
 /// # Errors
 /// As [`Prints::ensure`].
-pub fn to_file(prints: &Prints, session: &Session, strip: u32, bits: Bits, job: &Job) -> Result<PrintedFile, Stopped> {
-    let missing = || Stopped::Failed(format!("There is no strip {strip}."));
+pub fn to_file(prints: &Prints, session: &Session, strip: u32, bits: Bits, job: &Job) -> Result<PrintedFile, JobError> {
+    let missing = || JobError::Failed(format!("There is no strip {strip}."));
     let found = session.strip(strip).ok_or_else(missing)?;
     let plan = Plan::stem(session, strip).ok_or_else(missing)?;
     let sources = sources_of(&plan);
@@ -70,12 +70,12 @@ fn sources_of(plan: &Plan) -> Vec<Source> {
 }
 
 /// The sums that are a plan's lanes, ready to be worked out beside each other.
-fn parts_of(prints: &Prints, session: &Session, sums: &Plan) -> Result<Vec<Part<PayloadReader>>, Stopped> {
+fn parts_of(prints: &Prints, session: &Session, sums: &Plan) -> Result<Vec<Subplan<PayloadReader>>, JobError> {
     let plans = sums.lanes().filter_map(|(_, source)| Plan::of_source(session, source));
-    plans.map(|plan| Ok(Part::new(&plan, session, prints.open(session, &sources_of(&plan))?))).collect()
+    plans.map(|plan| Ok(Subplan::new(&plan, session, prints.open(session, &sources_of(&plan))?))).collect()
 }
 
-fn is_mono(prints: &Prints, session: &Session, strip: u32, job: &Job) -> Result<bool, Stopped> {
+fn is_mono(prints: &Prints, session: &Session, strip: u32, job: &Job) -> Result<bool, JobError> {
     let streams = prints.ensure(session, &[Source::Racked { strip }], job)?;
     Ok(streams.iter().all(|s| s.channels == 1))
 }

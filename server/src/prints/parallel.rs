@@ -5,19 +5,19 @@ use std::cell::Cell;
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 
 use zinc_core::render::Plan;
-use zinc_core::render::offline::{BlockSource, Part, render_late};
+use zinc_core::render::offline::{BlockSource, Subplan, render_late};
 use zinc_core::session::Session;
 use zinc_core::signal::StereoBlock;
 
 use super::render::watched;
-use crate::jobs::{Job, Stopped};
+use crate::jobs::{Job, JobError};
 use crate::shelf::PayloadReader;
 
 /// Blocks handed over at once, and how often before whoever makes them waits.
 const BATCH: usize = 64;
 const AHEAD: usize = 4;
 
-type Batch = Result<Vec<StereoBlock>, Stopped>;
+type Batch = Result<Vec<StereoBlock>, JobError>;
 
 /// Blocks that come from another thread; silence once none do.
 struct Coming {
@@ -26,9 +26,9 @@ struct Coming {
 }
 
 impl BlockSource for Coming {
-    type Error = Stopped;
+    type Error = JobError;
 
-    fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), Stopped> {
+    fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), JobError> {
         if self.batch.as_slice().is_empty()
             && let Ok(batch) = self.comes.recv()
         {
@@ -47,28 +47,28 @@ impl BlockSource for Coming {
 pub fn run(
     plan: &Plan,
     session: &Session,
-    parts: Vec<Part<PayloadReader>>,
+    parts: Vec<Subplan<PayloadReader>>,
     job: &Job,
     sink: impl FnMut(&StereoBlock, usize) -> Result<bool, std::io::Error>,
-) -> Result<(), Stopped> {
-    let late = parts.iter().map(Part::latency).max().unwrap_or(0);
+) -> Result<(), JobError> {
+    let late = parts.iter().map(Subplan::latency).max().unwrap_or(0);
     let cancelled = Cell::new(false);
     std::thread::scope(|scope| {
-        let begin = |part: Part<PayloadReader>| {
+        let begin = |part: Subplan<PayloadReader>| {
             let (gives, comes) = sync_channel::<Batch>(AHEAD);
             let part = part.as_late_as(late, f64::from(session.rate));
             scope.spawn(move || hand_over(part, &gives));
             Coming { comes, batch: Vec::new().into_iter() }
         };
         let mut coming: Vec<Coming> = parts.into_iter().map(begin).collect();
-        render_late(plan, session, &mut coming, late, watched::<Stopped>(job, &cancelled, sink))
+        render_late(plan, session, &mut coming, late, watched::<JobError>(job, &cancelled, sink))
     })?;
-    if cancelled.get() { Err(Stopped::Cancelled) } else { Ok(()) }
+    if cancelled.get() { Err(JobError::Cancelled) } else { Ok(()) }
 }
 
 /// Works a part out for as long as somebody takes it.
-fn hand_over(mut part: Part<PayloadReader>, to: &SyncSender<Batch>) {
-    let next = |part: &mut Part<PayloadReader>| -> Batch {
+fn hand_over(mut part: Subplan<PayloadReader>, to: &SyncSender<Batch>) {
+    let next = |part: &mut Subplan<PayloadReader>| -> Batch {
         let mut batch = vec![StereoBlock::SILENT; BATCH];
         batch.iter_mut().try_for_each(|block| part.next_block(block))?;
         Ok(batch)

@@ -7,7 +7,7 @@ use zinc_core::render::offline::{BlockSource, render};
 use zinc_core::session::Session;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
-use crate::jobs::{Job, Stopped};
+use crate::jobs::{Job, JobError};
 use crate::shelf::PayloadReader;
 
 /// Blocks between two looks at whether the job is still wanted.
@@ -37,10 +37,10 @@ pub fn run(
     sources: &mut [PayloadReader],
     job: &Job,
     sink: impl FnMut(&StereoBlock, usize) -> Result<bool, std::io::Error>,
-) -> Result<(), Stopped> {
+) -> Result<(), JobError> {
     let cancelled = Cell::new(false);
     render(plan, session, sources, watched::<std::io::Error>(job, &cancelled, sink))?;
-    if cancelled.get() { Err(Stopped::Cancelled) } else { Ok(()) }
+    if cancelled.get() { Err(JobError::Cancelled) } else { Ok(()) }
 }
 
 /// Reads all sources beside each other, block by block, for so many frames.
@@ -52,14 +52,14 @@ pub fn for_each_block<S: BlockSource>(
     frames: u64,
     job: &Job,
     mut work: impl FnMut(&[StereoBlock]),
-) -> Result<(), Stopped>
+) -> Result<(), JobError>
 where
-    Stopped: From<S::Error>,
+    JobError: From<S::Error>,
 {
     let mut blocks = vec![StereoBlock::SILENT; sources.len()];
     for n in 0..frames.div_ceil(BLOCK as u64) {
         if n.is_multiple_of(u64::from(LOOKS_EVERY)) && job.is_cancelled() {
-            return Err(Stopped::Cancelled);
+            return Err(JobError::Cancelled);
         }
         for (source, block) in sources.iter_mut().zip(&mut blocks) {
             source.next_block(block)?;

@@ -16,7 +16,7 @@ use zinc_core::unit::tone::amp::KIND as AMP;
 use super::figures::Figures;
 use super::watching::Watching;
 use super::work::Work;
-use crate::jobs::{Stopped, side_by_side};
+use crate::jobs::{JobError, side_by_side};
 use crate::prints::render::for_each_block;
 use crate::shelf::PayloadReader;
 
@@ -53,7 +53,7 @@ impl Advice<'_> {
     ///
     /// # Errors
     /// As [`Figures::treatment`].
-    pub fn pairs(&self, id: u32) -> Result<Json, Stopped> {
+    pub fn pairs(&self, id: u32) -> Result<Json, JobError> {
         let session = self.0.session;
         let strip = self.0.strip(id)?;
         let rate = f64::from(session.rate);
@@ -78,7 +78,7 @@ impl Advice<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`].
-    pub fn collisions(&self) -> Result<Json, Stopped> {
+    pub fn collisions(&self) -> Result<Json, JobError> {
         let Work { session, job, .. } = self.0;
         let tracks: Vec<&Strip> = session.tracks().filter(|t| fader_gain(t) > 0.0).collect();
         let moments = side_by_side(&tracks, |done, track| {
@@ -106,12 +106,12 @@ impl Advice<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`]; no such return, or nothing sent to it.
-    pub fn audibility(&self, id: u32) -> Result<Json, Stopped> {
+    pub fn audibility(&self, id: u32) -> Result<Json, JobError> {
         let Work { session, job, .. } = self.0;
         let path = self.0.strip(id)?;
         let senders: Vec<&Strip> = session.strips.iter().filter(|s| s.sends.iter().any(|send| send.to == id)).collect();
         if senders.is_empty() {
-            return Err(Stopped::Failed(format!(
+            return Err(JobError::Failed(format!(
                 "Nothing is sent to {}; there is nothing to compare it with.",
                 path.name
             )));
@@ -119,7 +119,7 @@ impl Advice<'_> {
         let mut open = session.clone();
         if let Some(path) = open.strip_mut(id) {
             let set = path.set_control("level_db", &0.into()).and_then(|_| path.set_control("muted", &false.into()));
-            set.map_err(|e| Stopped::Failed(e.to_string()))?;
+            set.map_err(|e| JobError::Failed(e.to_string()))?;
         }
         // The return, the mix, and what is sent, beside each other from the start of the song to its end.
         job.progress("listening to what it adds", 0.2)?;
@@ -142,8 +142,8 @@ impl Advice<'_> {
     }
 
     /// A strip as it would be printed, to be worked out beside others.
-    fn part(&self, id: u32) -> Result<Part<PayloadReader>, Stopped> {
-        let gone = || Stopped::Failed(format!("There is no strip {id} in this session."));
+    fn part(&self, id: u32) -> Result<Part<PayloadReader>, JobError> {
+        let gone = || JobError::Failed(format!("There is no strip {id} in this session."));
         let plan = Plan::stem(self.0.session, id).ok_or_else(gone)?;
         Ok(Part::new(&plan, self.0.session, self.0.read_for(&plan)?))
     }
@@ -153,11 +153,13 @@ impl Advice<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`]; no such tracks.
-    pub fn room(&self, greater: u32, lesser: &[u32], way: room::Way) -> Result<Json, Stopped> {
+    pub fn room(&self, greater: u32, lesser: &[u32], way: room::Way) -> Result<Json, JobError> {
         let Work { session, job, .. } = self.0;
         let strip = self.0.strip(greater)?;
         if lesser.is_empty() || lesser.contains(&greater) {
-            return Err(Stopped::Failed("Choose the track that matters and at least one other that gives way.".into()));
+            return Err(JobError::Failed(
+                "Choose the track that matters and at least one other that gives way.".into(),
+            ));
         }
         job.progress(&format!("listening to {}", strip.name), 0.1)?;
         let part = Figures(self.0).moments(greater)?;
@@ -178,11 +180,11 @@ impl Advice<'_> {
         edits.extend(lift.iter().map(|unit| add_to(greater, unit)));
         let edit = Edit::Several { edits };
         let mut after = session.clone();
-        edit.apply(&mut after).map_err(|e| Stopped::Failed(format!("Room cannot be made here: {e}")))?;
+        edit.apply(&mut after).map_err(|e| JobError::Failed(format!("Room cannot be made here: {e}")))?;
         job.progress("measuring what it brings", 0.5)?;
         let mut gains = Vec::new();
         for id in lesser {
-            let heard = |session: &Session| -> Result<(f64, f64), Stopped> {
+            let heard = |session: &Session| -> Result<(f64, f64), JobError> {
                 let figures = Figures(self.0.on(session));
                 let (own, other) = (figures.moments(greater)?, figures.moments(*id)?);
                 Ok((room::audibility(&own, &other).0, room::stands_over(&own, &other, hz)))

@@ -18,7 +18,7 @@ use zinc_core::session::Strip;
 use zinc_core::signal::BLOCK;
 
 use super::work::Work;
-use crate::jobs::Stopped;
+use crate::jobs::JobError;
 use crate::prints::render::for_each_block;
 use crate::shelf::PayloadReader;
 
@@ -36,11 +36,11 @@ impl Figures<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`], or strips that are no tracks.
-    pub fn alignment(&self, first: u32, second: u32) -> Result<Option<Alignment>, Stopped> {
+    pub fn alignment(&self, first: u32, second: u32) -> Result<Option<Alignment>, JobError> {
         let Work { session, job, .. } = self.0;
         let is_track = |id| session.strip(id).is_some_and(Strip::is_track);
         if !is_track(first) || !is_track(second) || first == second {
-            return Err(Stopped::Failed("Two different tracks are needed; nothing was measured.".into()));
+            return Err(JobError::Failed("Two different tracks are needed; nothing was measured.".into()));
         }
         let sources = [Source::Raw { strip: first }, Source::Raw { strip: second }];
         let mut inputs = self.0.prints.open(session, &sources)?;
@@ -58,7 +58,7 @@ impl Figures<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`].
-    pub fn glance(&self, track: &Strip) -> Result<Json, Stopped> {
+    pub fn glance(&self, track: &Strip) -> Result<Json, JobError> {
         let Work { session, job, .. } = self.0;
         let strip = track.id;
         let sources = [Source::Raw { strip }, Source::Racked { strip }];
@@ -89,7 +89,7 @@ impl Figures<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`].
-    pub fn rings(&self, strip: u32) -> Result<Vec<Ring>, Stopped> {
+    pub fn rings(&self, strip: u32) -> Result<Vec<Ring>, JobError> {
         let Work { session, job, .. } = self.0;
         let mut meter = RingMeter::new(f64::from(session.rate));
         let what = "looking for rings";
@@ -105,7 +105,7 @@ impl Figures<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`].
-    pub fn floor(&self, strip: u32) -> Result<Json, Stopped> {
+    pub fn floor(&self, strip: u32) -> Result<Json, JobError> {
         let Work { session, job, .. } = self.0;
         let mut meter = FloorMeter::new(f64::from(session.rate));
         let what = "finding where it begins";
@@ -119,7 +119,7 @@ impl Figures<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`].
-    pub fn raw(&self, strip: u32) -> Result<Raw, Stopped> {
+    pub fn raw(&self, strip: u32) -> Result<Raw, JobError> {
         let Work { session, job, .. } = self.0;
         let channels = session.strip(strip).and_then(Strip::audio).map_or(1, |a| a.channels);
         let mut meter = RawMeter::new(f64::from(session.rate), channels);
@@ -136,13 +136,13 @@ impl Figures<'_> {
         &self,
         what: &str,
         strip: u32,
-        measure: impl FnOnce(&mut [PayloadReader], u64) -> Result<T, Stopped>,
-    ) -> Result<T, Stopped> {
+        measure: impl FnOnce(&mut [PayloadReader], u64) -> Result<T, JobError>,
+    ) -> Result<T, JobError> {
         let Work { session, job, .. } = self.0;
         let source = [Source::Raw { strip }];
         let frames = session.strip(strip).and_then(Strip::audio).map(|a| a.start + a.frames);
         let Some(frames) = frames else {
-            return Err(Stopped::Failed("Only recorded tracks can be looked at in this way.".into()));
+            return Err(JobError::Failed("Only recorded tracks can be looked at in this way.".into()));
         };
         self.0.remembered(&format!("{what} {} {frames}", self.0.key(&source[0])), || {
             job.progress(what, 0.2)?;
@@ -155,7 +155,7 @@ impl Figures<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`].
-    pub fn treatment(&self, strip: u32) -> Result<Treatment, Stopped> {
+    pub fn treatment(&self, strip: u32) -> Result<Treatment, JobError> {
         let Work { session, job, .. } = self.0;
         let found = self.0.strip(strip)?;
         let mut run = TreatmentRun::new(session, found);
@@ -175,7 +175,7 @@ impl Figures<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`]; no such strip.
-    pub fn moments(&self, strip: u32) -> Result<Moments, Stopped> {
+    pub fn moments(&self, strip: u32) -> Result<Moments, JobError> {
         let Work { session, job, .. } = self.0;
         let source = [Source::Racked { strip }];
         let what = format!("moments {} {}", self.0.key(&source[0]), session.frames());

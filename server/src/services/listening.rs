@@ -7,7 +7,7 @@ use zinc_core::trial::Passage;
 
 use super::passages::Passages;
 use super::work::Work;
-use crate::jobs::{Stopped, side_by_side};
+use crate::jobs::{JobError, side_by_side};
 
 /// Seconds of the song that are listened to.
 const LONGEST_S: f64 = 120.0;
@@ -22,7 +22,7 @@ impl Listening<'_> {
     ///
     /// # Errors
     /// As [`Passages::before_rack`].
-    pub fn events(&self, strip: u32, region: Option<[f64; 2]>) -> Result<Json, Stopped> {
+    pub fn events(&self, strip: u32, region: Option<[f64; 2]>) -> Result<Json, JobError> {
         let passage = self.passage(strip)?;
         let events = listened(&passage).found(region);
         let held = side_by_side(&events[..events.len().min(OFFERED)], |done, event| {
@@ -38,11 +38,11 @@ impl Listening<'_> {
     ///
     /// # Errors
     /// As [`Passages::before_rack`]; nothing that rises there.
-    pub fn marked(&self, strip: u32, at_s: f64) -> Result<Json, Stopped> {
+    pub fn marked(&self, strip: u32, at_s: f64) -> Result<Json, JobError> {
         let passage = self.passage(strip)?;
         let meter = listened(&passage);
         let none =
-            || Stopped::Failed("Nothing rises over its usual level at that moment; mark it where it is heard.".into());
+            || JobError::Failed("Nothing rises over its usual level at that moment; mark it where it is heard.".into());
         let event = meter.marked(at_s).ok_or_else(none)?;
         let mut report = json!(event);
         report["bands"] = json!(hold::bands(&passage, &event, &[event]));
@@ -54,7 +54,7 @@ impl Listening<'_> {
     ///
     /// # Errors
     /// As [`Passages::before_rack`]; nothing that stands out.
-    pub fn ways(&self, strip: u32, at_s: f64, region: Option<[f64; 2]>) -> Result<Json, Stopped> {
+    pub fn ways(&self, strip: u32, at_s: f64, region: Option<[f64; 2]>) -> Result<Json, JobError> {
         let passage = self.passage(strip)?;
         let meter = listened(&passage);
         let events = meter.found(region);
@@ -63,7 +63,7 @@ impl Listening<'_> {
         let found = events.iter().find(|event| (event.from_s..=event.to_s).contains(&at_s));
         let nearest = events.iter().min_by(|a, b| (a.at_s - at_s).abs().total_cmp(&(b.at_s - at_s).abs()));
         let nearest = found.or(marked.as_ref()).or(nearest);
-        let none = || Stopped::Failed("Nothing stands out of its usual level here.".into());
+        let none = || JobError::Failed("Nothing stands out of its usual level here.".into());
         let event = nearest.ok_or_else(none)?;
         let held = side_by_side(&hold::Way::ALL, |done, way| {
             self.0.job.progress("holding it four ways", done)?;
@@ -72,7 +72,7 @@ impl Listening<'_> {
         Ok(json!(held))
     }
 
-    fn passage(&self, strip: u32) -> Result<Passage, Stopped> {
+    fn passage(&self, strip: u32) -> Result<Passage, JobError> {
         Passages(self.0).before_rack(strip, [0.0, LONGEST_S])
     }
 }

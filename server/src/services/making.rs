@@ -4,7 +4,7 @@ use serde_json::{Value as Json, json};
 use zinc_core::advice::by_hand::ByHand;
 use zinc_core::advice::duck::{self, Duck};
 use zinc_core::advice::parallel::{beside, there};
-use zinc_core::advice::recipe::{self, Heard, Recipe};
+use zinc_core::advice::recipe::{self, PartFigures, Recipe};
 use zinc_core::advice::{adds, blend, noise};
 use zinc_core::rack::Key;
 use zinc_core::rack::KeyTap;
@@ -16,7 +16,7 @@ use zinc_core::trial::Take;
 use super::figures::Figures;
 use super::passages::Passages;
 use super::work::Work;
-use crate::jobs::Stopped;
+use crate::jobs::JobError;
 
 /// Seconds of the song that are listened to.
 const LONGEST_S: f64 = 120.0;
@@ -32,14 +32,14 @@ impl Making<'_> {
     ///
     /// # Errors
     /// As [`Passages::before_rack`]; a part that is silent.
-    pub fn beside(&self, strip: u32, recipe: Recipe) -> Result<Json, Stopped> {
+    pub fn beside(&self, strip: u32, recipe: Recipe) -> Result<Json, JobError> {
         let Work { session, job, .. } = self.0;
         if let Some(there) = there(session, strip, recipe.name()) {
             return Ok(json!({"there": there}));
         }
         let passage = Passages(self.0).sent(strip, [0.0, LONGEST_S])?;
-        let silent = || Stopped::Failed("There is nothing to hear on this strip yet; nothing was made.".into());
-        let heard = Heard::of(&passage).ok_or_else(silent)?;
+        let silent = || JobError::Failed("There is nothing to hear on this strip yet; nothing was made.".into());
+        let heard = PartFigures::of(&passage).ok_or_else(silent)?;
         let units = recipe::units(recipe, &heard, session.tempo_bpm);
         job.progress("hearing what it adds", 0.7)?;
         let adds = adds::of(&passage, &units);
@@ -52,12 +52,12 @@ impl Making<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`]; no such unit, a part that is silent.
-    pub fn by_hand(&self, strip: u32, unit: u32) -> Result<Json, Stopped> {
+    pub fn by_hand(&self, strip: u32, unit: u32) -> Result<Json, JobError> {
         let Work { session, .. } = self.0;
-        let none = || Stopped::Failed("This unit is no longer there; nothing was changed.".into());
+        let none = || JobError::Failed("This unit is no longer there; nothing was changed.".into());
         let by_hand = ByHand::of(session, strip, unit).ok_or_else(none)?;
         let treatment = Figures(self.0.on(&by_hand.session)).treatment(strip)?;
-        let silent = || Stopped::Failed("Nothing plays on this strip yet; nothing was changed.".into());
+        let silent = || JobError::Failed("Nothing plays on this strip yet; nothing was changed.".into());
         let trim_db = by_hand.trim_db(&treatment).ok_or_else(silent)?;
         Ok(json!({"edit": by_hand.edit(trim_db), "trim_db": trim_db}))
     }
@@ -67,9 +67,9 @@ impl Making<'_> {
     ///
     /// # Errors
     /// As [`Passages::before_rack`]; no such unit.
-    pub fn amplified(&self, strip: u32, unit: u32) -> Result<Json, Stopped> {
+    pub fn amplified(&self, strip: u32, unit: u32) -> Result<Json, JobError> {
         let Work { session, job, .. } = self.0;
-        let gone = || Stopped::Failed("This unit is no longer there; nothing was changed.".into());
+        let gone = || JobError::Failed("This unit is no longer there; nothing was changed.".into());
         let rack = session.strip(strip).map(|s| s.rack.clone()).ok_or_else(gone)?;
         let at = rack.units.iter().position(|u| u.id == unit).ok_or_else(gone)?;
         let part = Passages(self.0).before_rack(strip, [0.0, AMPLIFIED_S])?;
@@ -89,16 +89,16 @@ impl Making<'_> {
     ///
     /// # Errors
     /// As [`Passages::before_rack`]; a key that never hits.
-    pub fn duck(&self, strip: u32, key: u32, depth_db: f64) -> Result<Json, Stopped> {
+    pub fn duck(&self, strip: u32, key: u32, depth_db: f64) -> Result<Json, JobError> {
         let Work { session, job, .. } = self.0;
         if !(0.5..=24.0).contains(&depth_db) || strip == key {
-            return Err(Stopped::Failed(
+            return Err(JobError::Failed(
                 "Ask for 0.5 to 24 dB, at the hits of another strip; nothing was made.".into(),
             ));
         }
         let passage = Passages(self.0).before_rack(key, [0.0, LONGEST_S])?;
         job.progress("solving", 0.5)?;
-        let none = || Stopped::Failed("No hits were found on that strip; nothing was made.".into());
+        let none = || JobError::Failed("No hits were found on that strip; nothing was made.".into());
         let Duck { unit, hits, depths_db } = duck::solve(&passage, depth_db).ok_or_else(none)?;
         let at = session.strip(strip).map_or(0, |s| s.rack.units.len());
         let name = session.strip(key).map_or("", |s| &s.name);

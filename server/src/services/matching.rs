@@ -7,7 +7,7 @@ use zinc_core::render::Plan;
 use zinc_core::session::{Change, Reference, Session};
 
 use super::work::Work;
-use crate::jobs::{Stopped, side_by_side};
+use crate::jobs::{JobError, side_by_side};
 use crate::prints::render::for_each_block;
 
 /// Two sides count as equally loud within this; a third of what is promised.
@@ -27,13 +27,13 @@ impl Matching<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`].
-    pub fn gain_db(&self, strip: u32, other: &Reference, range: Range<u64>, guess_db: f64) -> Result<f64, Stopped> {
+    pub fn gain_db(&self, strip: u32, other: &Reference, range: Range<u64>, guess_db: f64) -> Result<f64, JobError> {
         let session = self.0.session;
-        let side = |gain_db: Option<f64>| -> Result<Session, Stopped> {
+        let side = |gain_db: Option<f64>| -> Result<Session, JobError> {
             let Some(db) = gain_db else { return Ok(session.clone()) };
             let mut changes = other.changes.clone();
             changes.push(Change::Level { strip, db });
-            Reference { changes }.of(session).map_err(|e| Stopped::Failed(e.to_string()))
+            Reference { changes }.of(session).map_err(|e| JobError::Failed(e.to_string()))
         };
         let loudness = |gain_db: Option<f64>| {
             let side = side(gain_db)?;
@@ -51,10 +51,10 @@ impl Matching<'_> {
         Ok(best.map_or(guess_db, |t| t.0))
     }
 
-    fn heard_lufs(&self, strip: u32, range: &Range<u64>) -> Result<Option<f64>, Stopped> {
+    fn heard_lufs(&self, strip: u32, range: &Range<u64>) -> Result<Option<f64>, JobError> {
         let Work { session, job, .. } = self.0;
         let run_up = range.start.min(u64::from(session.rate) * RUN_UP_S);
-        let missing = || Stopped::Failed(format!("There is no strip {strip}."));
+        let missing = || JobError::Failed(format!("There is no strip {strip}."));
         let plan = Plan::bench(session, strip, &[]).ok_or_else(missing)?;
         let mut heard = HeardAlone::new(session, strip, range.start - run_up, run_up as usize).ok_or_else(missing)?;
         let mut inputs = self.0.read_for(&plan)?;

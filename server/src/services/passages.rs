@@ -8,7 +8,7 @@ use zinc_core::signal::decibel::db_to_gain;
 use zinc_core::trial::Passage;
 
 use super::work::Work;
-use crate::jobs::Stopped;
+use crate::jobs::JobError;
 
 /// Stretches of the song in memory, between two moments.
 pub struct Passages<'a>(pub Work<'a>);
@@ -18,7 +18,7 @@ impl Passages<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`]; no such strip.
-    pub fn before_rack(&self, strip: u32, within: [f64; 2]) -> Result<Passage, Stopped> {
+    pub fn before_rack(&self, strip: u32, within: [f64; 2]) -> Result<Passage, JobError> {
         self.led_before_rack(strip, within, 0.0)
     }
 
@@ -26,14 +26,14 @@ impl Passages<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`]; no such strip.
-    pub fn led_before_rack(&self, strip: u32, [from, to]: [f64; 2], lead_s: f64) -> Result<Passage, Stopped> {
-        let gone = || Stopped::Failed(format!("There is no strip {strip} in this session."));
+    pub fn led_before_rack(&self, strip: u32, [from, to]: [f64; 2], lead_s: f64) -> Result<Passage, JobError> {
+        let gone = || JobError::Failed(format!("There is no strip {strip} in this session."));
         let mut bare = self.0.session.clone();
         let path = bare.strip_mut(strip).ok_or_else(gone)?;
         path.rack.units.clear();
         path.courses = Courses::default();
         let set = path.set_control("level_db", &0.into()).and_then(|_| path.set_control("muted", &false.into()));
-        set.map_err(|e| Stopped::Failed(e.to_string()))?;
+        set.map_err(|e| JobError::Failed(e.to_string()))?;
         let lead_s = lead_s.min(from.max(0.0));
         let whole = Passages(self.0.on(&bare)).of(strip, [from - lead_s, to])?;
         let lead = (lead_s * whole.rate) as usize;
@@ -44,7 +44,7 @@ impl Passages<'_> {
     ///
     /// # Errors
     /// As [`crate::prints::Prints::ensure`]; no such strip.
-    pub fn sent(&self, strip: u32, within: [f64; 2]) -> Result<Passage, Stopped> {
+    pub fn sent(&self, strip: u32, within: [f64; 2]) -> Result<Passage, JobError> {
         let mut passage = self.of(strip, within)?;
         // A track is heard before its fader; what is off will be raised.
         let fader_db =
@@ -57,9 +57,9 @@ impl Passages<'_> {
     }
 
     /// A strip as it would be printed, between two moments.
-    fn of(&self, strip: u32, [from, to]: [f64; 2]) -> Result<Passage, Stopped> {
+    fn of(&self, strip: u32, [from, to]: [f64; 2]) -> Result<Passage, JobError> {
         let session = self.0.session;
-        let gone = || Stopped::Failed(format!("There is no strip {strip} in this session."));
+        let gone = || JobError::Failed(format!("There is no strip {strip} in this session."));
         let plan = Plan::stem(session, strip).ok_or_else(gone)?;
         let channels = session.strip(strip).and_then(|s| s.audio()).map_or(2, |a| a.channels as usize);
         let mut passage = Passage::new(f64::from(session.rate), channels.clamp(1, 2));

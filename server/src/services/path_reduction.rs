@@ -6,7 +6,7 @@ use zinc_core::session::{Session, Strip};
 
 use super::figures::Figures;
 use super::work::Work;
-use crate::jobs::Stopped;
+use crate::jobs::JobError;
 
 /// Tenths of a dB from which something counts as taken.
 const WORKING: u32 = 5;
@@ -22,10 +22,10 @@ impl PathReduction<'_> {
     ///
     /// # Errors
     /// As [`Figures::treatment`].
-    pub fn of(&self, id: u32) -> Result<Json, Stopped> {
+    pub fn of(&self, id: u32) -> Result<Json, JobError> {
         let (session, figures) = (self.0.session, Figures(self.0));
         let mut path = path_of(session, id).into_iter();
-        let first = path.next().ok_or_else(|| Stopped::Failed(format!("There is no strip {id} in this session.")))?;
+        let first = path.next().ok_or_else(|| JobError::Failed(format!("There is no strip {id} in this session.")))?;
         let treatment = figures.treatment(first.id)?;
         let sounds = |at: usize| {
             let pairs = &treatment.points[0].overview;

@@ -13,7 +13,7 @@ use zinc_core::unit::value::Written;
 
 use super::passages::Passages;
 use super::work::Work;
-use crate::jobs::{Stopped, side_by_side};
+use crate::jobs::{JobError, side_by_side};
 
 /// Longest passage tried, in seconds.
 const LONGEST_S: f64 = 120.0;
@@ -41,8 +41,8 @@ pub fn stretch_of(trial: &Trial, seconds: f64) -> Result<[f64; 2], String> {
 pub fn run(
     passage: &Passage,
     variants: &[Variant],
-    progress: impl Fn(f64) -> Result<(), Stopped> + Sync,
-) -> Result<Json, Stopped> {
+    progress: impl Fn(f64) -> Result<(), JobError> + Sync,
+) -> Result<Json, JobError> {
     let takes = side_by_side(variants, |done, variant| {
         progress(done)?;
         let take = Take::of(passage, &variant.rack, None);
@@ -89,14 +89,14 @@ impl Trials<'_> {
     ///
     /// # Errors
     /// As [`Passages::before_rack`]; a trial that cannot be made.
-    pub fn trial(&self, strip: u32, trial: &Trial, about: Option<usize>) -> Result<Json, Stopped> {
+    pub fn trial(&self, strip: u32, trial: &Trial, about: Option<usize>) -> Result<Json, JobError> {
         let Work { session, job, .. } = self.0;
         let seconds = session.frames() as f64 / f64::from(session.rate);
         let stretch =
-            stretch_of(trial, seconds).map_err(|why| Stopped::Failed(format!("This cannot be tried: {why}.")))?;
+            stretch_of(trial, seconds).map_err(|why| JobError::Failed(format!("This cannot be tried: {why}.")))?;
         let rack = session.strip(strip).map(|s| s.rack.clone()).unwrap_or(RackSpec { units: Vec::new() });
         let mut variants =
-            trial.variants(&rack).map_err(|why| Stopped::Failed(format!("This cannot be tried: {why}.")))?;
+            trial.variants(&rack).map_err(|why| JobError::Failed(format!("This cannot be tried: {why}.")))?;
         for variant in &mut variants {
             session.supply_rack(&mut variant.rack);
         }
@@ -124,9 +124,9 @@ impl Trials<'_> {
     ///
     /// # Errors
     /// As [`Passages::before_rack`]; no such unit.
-    pub fn carry(&self, strip: u32, unit: u32, action: &str, [from, to]: [f64; 2]) -> Result<Json, Stopped> {
+    pub fn carry(&self, strip: u32, unit: u32, action: &str, [from, to]: [f64; 2]) -> Result<Json, JobError> {
         let Work { session, job, .. } = self.0;
-        let gone = || Stopped::Failed("This compressor is not there any more; nothing was changed.".into());
+        let gone = || JobError::Failed("This compressor is not there any more; nothing was changed.".into());
         let rack = session.strip(strip).map(|s| s.rack.clone()).ok_or_else(gone)?;
         let at = rack.units.iter().position(|u| u.id == unit && u.kind.id == COMPRESSOR.id).ok_or_else(gone)?;
         let stretch = [from.max(0.0), to.min(from.max(0.0) + carry::LONGEST_S)];
@@ -138,13 +138,13 @@ impl Trials<'_> {
         alone.common.switch("on", true);
         let wanted = carry::reduction(&before, &alone);
         if wanted.iter().all(|r| *r < 0.5) {
-            return Err(Stopped::Failed("It takes nothing away here: there is no behaviour to carry over.".into()));
+            return Err(JobError::Failed("It takes nothing away here: there is no behaviour to carry over.".into()));
         }
         let mut asked = 0.0f64;
         let found = carry::search(&alone, action, |units| {
             asked += 1.0;
             job.progress("comparing", 1.0 - (-asked / 25.0).exp())?;
-            side_by_side(units, |_, unit| Ok::<f64, Stopped>(carry::unlike(&before, unit, &wanted)))
+            side_by_side(units, |_, unit| Ok::<f64, JobError>(carry::unlike(&before, unit, &wanted)))
         })?;
         let set =
             |param: &str, value: &Written| Edit::SetParam { strip, unit, param: param.into(), value: value.clone() };

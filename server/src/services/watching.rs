@@ -10,7 +10,7 @@ use zinc_core::unit::value::Written;
 
 use super::passages::Passages;
 use super::work::Work;
-use crate::jobs::Stopped;
+use crate::jobs::JobError;
 
 /// Seconds of the song that compressors are listened to on.
 const ADVISED_S: f64 = 60.0;
@@ -24,7 +24,7 @@ impl Watching<'_> {
     ///
     /// # Errors
     /// As [`Passages::before_rack`].
-    pub fn faults(&self, strip: u32) -> Result<Vec<Json>, Stopped> {
+    pub fn faults(&self, strip: u32) -> Result<Vec<Json>, JobError> {
         let session = self.0.session;
         // A return is meant to be extreme.
         let Some(path) = session.strip(strip).filter(|s| s.role != Role::Return) else { return Ok(Vec::new()) };
@@ -40,7 +40,7 @@ impl Watching<'_> {
         self.0.remembered(&what, || self.heard_anew(strip))
     }
 
-    fn heard_anew(&self, strip: u32) -> Result<Vec<Json>, Stopped> {
+    fn heard_anew(&self, strip: u32) -> Result<Vec<Json>, JobError> {
         let Work { session, job, .. } = self.0;
         let Some(rack) = session.strip(strip).map(|s| &s.rack) else { return Ok(Vec::new()) };
         let passage = Passages(self.0).before_rack(strip, [0.0, ADVISED_S])?;

@@ -6,7 +6,7 @@ use sha2::{Digest, Sha256};
 use zinc_core::render::{Plan, Source};
 use zinc_core::session::{Session, Strip};
 
-use crate::jobs::{Job, Stopped};
+use crate::jobs::{Job, JobError};
 use crate::prints::cache::VERSION;
 use crate::prints::{Prints, render};
 use crate::shelf::{PayloadReader, hex, settle};
@@ -31,15 +31,15 @@ impl<'a> Work<'a> {
     ///
     /// # Errors
     /// Where there is none.
-    pub fn strip(&self, id: u32) -> Result<&'a Strip, Stopped> {
-        self.session.strip(id).ok_or_else(|| Stopped::Failed(format!("There is no strip {id} in this session.")))
+    pub fn strip(&self, id: u32) -> Result<&'a Strip, JobError> {
+        self.session.strip(id).ok_or_else(|| JobError::Failed(format!("There is no strip {id} in this session.")))
     }
 
     /// Sources, printed where they have not been, and opened.
     ///
     /// # Errors
     /// As [`Prints::ensure`].
-    pub fn read(&self, sources: &[Source]) -> Result<Vec<PayloadReader>, Stopped> {
+    pub fn read(&self, sources: &[Source]) -> Result<Vec<PayloadReader>, JobError> {
         self.prints.ensure(self.session, sources, self.job)?;
         self.prints.open(self.session, sources)
     }
@@ -48,7 +48,7 @@ impl<'a> Work<'a> {
     ///
     /// # Errors
     /// As [`Prints::ensure`].
-    pub fn read_for(&self, plan: &Plan) -> Result<Vec<PayloadReader>, Stopped> {
+    pub fn read_for(&self, plan: &Plan) -> Result<Vec<PayloadReader>, JobError> {
         let sources: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
         self.read(&sources)
     }
@@ -61,7 +61,7 @@ impl<'a> Work<'a> {
         &self,
         plan: &Plan,
         sink: impl FnMut(&StereoBlock, usize) -> Result<bool, std::io::Error>,
-    ) -> Result<(), Stopped> {
+    ) -> Result<(), JobError> {
         render::run(plan, self.session, &mut self.read_for(plan)?, self.job, sink)
     }
 
@@ -78,8 +78,8 @@ impl<'a> Work<'a> {
     pub fn remembered<T: Serialize + DeserializeOwned>(
         &self,
         what: &str,
-        make: impl FnOnce() -> Result<T, Stopped>,
-    ) -> Result<T, Stopped> {
+        make: impl FnOnce() -> Result<T, JobError>,
+    ) -> Result<T, JobError> {
         let mut hasher = Sha256::new();
         hasher.update(VERSION);
         hasher.update(what);

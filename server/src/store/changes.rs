@@ -5,8 +5,8 @@ use diesel::prelude::*;
 use diesel::sqlite::SqliteConnection;
 use zinc_core::session::{Edit, Meeting, Session};
 
-use super::asker::Asker;
 use super::database::{Store, StoreError};
+use super::requester::Requester;
 use super::schema::changes;
 use super::sessions::load;
 
@@ -25,7 +25,7 @@ struct Row {
 }
 
 /// A change that is known.
-pub struct Known {
+pub struct KnownChange {
     /// The edit as applied.
     pub edit: Edit,
     /// Where it was made.
@@ -47,7 +47,7 @@ pub struct Since {
     /// Edits that can be redone now.
     pub redo: i32,
     /// All changes in order, of whichever window; none where there were more than are kept.
-    pub changes: Option<Vec<Known>>,
+    pub changes: Option<Vec<KnownChange>>,
 }
 
 impl Store {
@@ -73,13 +73,13 @@ impl Store {
 }
 
 /// Changes after a version, in order.
-fn since(c: &mut SqliteConnection, id: i32, version: i32) -> Result<Vec<Known>, StoreError> {
+fn since(c: &mut SqliteConnection, id: i32, version: i32) -> Result<Vec<KnownChange>, StoreError> {
     let later = changes::session_id.eq(id).and(changes::version.gt(version));
     let rows: Vec<Row> = changes::table.filter(later).order(changes::version).load(c)?;
-    rows.into_iter().map(Known::read).collect()
+    rows.into_iter().map(KnownChange::read).collect()
 }
 
-impl Known {
+impl KnownChange {
     fn read(row: Row) -> Result<Self, StoreError> {
         Ok(Self {
             edit: serde_json::from_str(&row.edit).map_err(|e| StoreError::Damaged(e.to_string()))?,
@@ -91,16 +91,16 @@ impl Known {
 }
 
 /// The change a request by this name made, if it has come before.
-pub(super) fn answered(c: &mut SqliteConnection, id: i32, ident: &str) -> Result<Option<Known>, StoreError> {
+pub(super) fn answered(c: &mut SqliteConnection, id: i32, ident: &str) -> Result<Option<KnownChange>, StoreError> {
     if ident.is_empty() {
         return Ok(None);
     }
     let named = changes::session_id.eq(id).and(changes::ident.eq(ident));
     let row: Option<Row> = changes::table.filter(named).first(c).optional()?;
-    row.map(Known::read).transpose()
+    row.map(KnownChange::read).transpose()
 }
 
-/// How an edit meets what its asker did not know of: the windows it comes after on the same
+/// How an edit meets what its requester did not know of: the windows it comes after on the same
 /// value.
 ///
 /// # Errors
@@ -109,14 +109,14 @@ pub(super) fn meetings(
     c: &mut SqliteConnection,
     id: i32,
     edit: &Edit,
-    asker: &Asker,
+    requester: &Requester,
     session: &Session,
 ) -> Result<Vec<String>, StoreError> {
     let mut overtook: Vec<String> = Vec::new();
-    if asker.window.is_empty() {
+    if requester.window.is_empty() {
         return Ok(overtook);
     }
-    for known in since(c, id, asker.version)?.into_iter().filter(|known| known.window != asker.window) {
+    for known in since(c, id, requester.version)?.into_iter().filter(|known| known.window != requester.window) {
         match edit.meets(&known.edit) {
             Meeting::Apart => {}
             Meeting::Overtakes if !overtook.contains(&known.window) => overtook.push(known.window),
@@ -132,7 +132,7 @@ pub(super) fn record(
     c: &mut SqliteConnection,
     id: i32,
     version: i32,
-    asker: &Asker,
+    requester: &Requester,
     edit: &Edit,
     overtook: &[String],
 ) -> Result<(), StoreError> {
@@ -140,8 +140,8 @@ pub(super) fn record(
         session_id: id,
         version,
         edit: serde_json::to_string(edit).map_err(|e| StoreError::Damaged(e.to_string()))?,
-        window: asker.window.clone(),
-        ident: asker.ident.clone(),
+        window: requester.window.clone(),
+        ident: requester.ident.clone(),
         overtook: overtook.join(" "),
     };
     diesel::insert_into(changes::table).values(&row).execute(c)?;

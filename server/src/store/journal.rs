@@ -4,9 +4,9 @@ use diesel::prelude::*;
 use diesel::sqlite::SqliteConnection;
 use zinc_core::session::{Edit, Session, Touch};
 
-use super::asker::Asker;
-use super::changes::{self, Known, meetings, record};
+use super::changes::{self, KnownChange, meetings, record};
 use super::database::{Store, StoreError};
+use super::requester::Requester;
 use super::schema::{journal, sessions};
 use super::sessions::{Stored, entries_after, load, write_edited};
 
@@ -58,23 +58,23 @@ impl Store {
     ///
     /// # Errors
     /// An edit the core refuses, one that collides, no such session, or the database.
-    pub fn apply(&self, id: i32, edit: &Edit, gesture: &str, asker: &Asker) -> Result<Change, StoreError> {
+    pub fn apply(&self, id: i32, edit: &Edit, gesture: &str, requester: &Requester) -> Result<Change, StoreError> {
         self.connection()?.immediate_transaction(|c| {
             let stored = load(c, id)?;
-            if let Some(known) = changes::answered(c, id, &asker.ident)? {
+            if let Some(known) = changes::answered(c, id, &requester.ident)? {
                 return Ok(again(stored, known));
             }
-            let overtook = meetings(c, id, edit, asker, &stored.session)?;
+            let overtook = meetings(c, id, edit, requester, &stored.session)?;
             let before = Before::of(&stored);
             let mut session = stored.session;
             let (edit, inverse) = edit.apply(&mut session).map_err(|e| StoreError::Refused(e.to_string()))?;
             write_edited(c, id, &session, &edit)?;
             if edit.touches() == Touch::Notebook {
-                return finish(c, id, asker, before, Change::of(session, edit, before.undo, before.redo, overtook));
+                return finish(c, id, requester, before, Change::of(session, edit, before.undo, before.redo, overtook));
             }
             diesel::delete(journal::table.filter(journal::session_id.eq(id).and(journal::seq.gt(before.undo))))
                 .execute(c)?;
-            let undo = if extend_last(c, id, before.undo, (&edit, &inverse), gesture, asker)? {
+            let undo = if extend_last(c, id, before.undo, (&edit, &inverse), gesture, requester)? {
                 before.undo
             } else {
                 let seq = before.undo + 1;
@@ -84,12 +84,12 @@ impl Store {
                     edit: to_text(&edit)?,
                     inverse: to_text(&inverse)?,
                     gesture: gesture.to_string(),
-                    window: asker.window.clone(),
+                    window: requester.window.clone(),
                 };
                 diesel::insert_into(journal::table).values(&entry).execute(c)?;
                 seq
             };
-            finish(c, id, asker, before, Change::of(session, edit, undo, 0, overtook))
+            finish(c, id, requester, before, Change::of(session, edit, undo, 0, overtook))
         })
     }
 
@@ -97,10 +97,16 @@ impl Store {
     ///
     /// # Errors
     /// Nothing to undo or redo, a step of another window, no such session, or the database.
-    pub fn step(&self, id: i32, direction: Direction, asker: &Asker, anyway: bool) -> Result<Change, StoreError> {
+    pub fn step(
+        &self,
+        id: i32,
+        direction: Direction,
+        requester: &Requester,
+        anyway: bool,
+    ) -> Result<Change, StoreError> {
         self.connection()?.immediate_transaction(|c| {
             let stored = load(c, id)?;
-            if let Some(known) = changes::answered(c, id, &asker.ident)? {
+            if let Some(known) = changes::answered(c, id, &requester.ident)? {
                 return Ok(again(stored, known));
             }
             let (seq, word) = match direction {
@@ -109,7 +115,7 @@ impl Store {
             };
             let entry: Entry =
                 journal::table.find((id, seq)).first(c).optional()?.ok_or(StoreError::NothingThere(word))?;
-            let foreign = !entry.window.is_empty() && !asker.window.is_empty() && entry.window != asker.window;
+            let foreign = !entry.window.is_empty() && !requester.window.is_empty() && entry.window != requester.window;
             let text = if direction == Direction::Undo { &entry.inverse } else { &entry.edit };
             let edit = from_text(text)?;
             if foreign && !anyway {
@@ -121,7 +127,7 @@ impl Store {
             write_edited(c, id, &session, &edit)?;
             let undo = if direction == Direction::Undo { seq - 1 } else { seq };
             let redo = entries_after(c, id, undo)?;
-            finish(c, id, asker, before, Change::of(session, edit, undo, redo, Vec::new()))
+            finish(c, id, requester, before, Change::of(session, edit, undo, redo, Vec::new()))
         })
     }
 }
@@ -147,7 +153,7 @@ impl Change {
 }
 
 /// The answer to a request that comes a second time.
-fn again(stored: Stored, known: Known) -> Change {
+fn again(stored: Stored, known: KnownChange) -> Change {
     Change {
         version_before: stored.version,
         version: stored.version,
@@ -166,13 +172,13 @@ fn extend_last(
     seq: i32,
     (edit, inverse): (&Edit, &Edit),
     gesture: &str,
-    asker: &Asker,
+    requester: &Requester,
 ) -> Result<bool, StoreError> {
     if gesture.is_empty() {
         return Ok(false);
     }
     let last: Option<Entry> = journal::table.find((id, seq)).first(c).optional()?;
-    let Some(last) = last.filter(|e| e.gesture == gesture && e.window == asker.window) else { return Ok(false) };
+    let Some(last) = last.filter(|e| e.gesture == gesture && e.window == requester.window) else { return Ok(false) };
     let (before, back) = (from_text(&last.edit)?, from_text(&last.inverse)?);
     let Some((edit, inverse)) = joined(before, back, edit, inverse) else { return Ok(false) };
     diesel::update(journal::table.find((id, seq)))
@@ -208,7 +214,7 @@ fn joined(before: Edit, back: Edit, edit: &Edit, inverse: &Edit) -> Option<(Edit
 fn finish(
     c: &mut SqliteConnection,
     id: i32,
-    asker: &Asker,
+    requester: &Requester,
     before: Before,
     change: Change,
 ) -> Result<Change, StoreError> {
@@ -220,7 +226,7 @@ fn finish(
             sessions::next_id.eq(change.session.next_id as i32),
         ))
         .execute(c)?;
-    record(c, id, version, asker, &change.edit, &change.overtook)?;
+    record(c, id, version, requester, &change.edit, &change.overtook)?;
     Ok(Change { version_before: before.version, version, ..change })
 }
 
@@ -252,13 +258,13 @@ mod tests {
         (folder, store, id)
     }
 
-    fn nobody() -> Asker {
-        Asker::default()
+    fn nobody() -> Requester {
+        Requester::default()
     }
 
     /// A window that knows of this version.
-    fn window(name: &str, version: i32, ident: &str) -> Asker {
-        Asker { version, window: name.into(), ident: ident.into() }
+    fn window(name: &str, version: i32, ident: &str) -> Requester {
+        Requester { version, window: name.into(), ident: ident.into() }
     }
 
     fn param(store: &Store, id: i32, kind: &str, param: &str, value: f64) -> Edit {

@@ -4,19 +4,19 @@
 //! applied by the core and written here in one transaction with its journal
 //! entry, synced before it is acknowledged.
 
-mod asker;
 mod audio;
 mod changes;
 mod database;
 mod journal;
+mod requester;
 mod schema;
 mod sessions;
 
-pub use asker::Asker;
 pub use audio::AudioRow;
-pub use changes::{Known, Since};
+pub use changes::{KnownChange, Since};
 pub use database::{Store, StoreError};
 pub use journal::{Change, Direction};
+pub use requester::Requester;
 pub use sessions::{SessionRow, Stored};
 
 #[cfg(test)]

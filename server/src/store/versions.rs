@@ -8,9 +8,9 @@ use serde_json::json;
 use zinc_core::session::Edit;
 use zinc_core::session::strip_of_any_version::in_words;
 
-use super::asker::Asker;
 use super::database::Store;
 use super::journal::Direction;
+use super::requester::Requester;
 
 /// The worked session of the demo.
 const WORKED: i32 = 2;
@@ -18,8 +18,8 @@ const WORKED: i32 = 2;
 /// taken back.
 const VERSION_1: &str = include_str!("kept/version-1.sql");
 
-fn nobody() -> Asker {
-    Asker { version: 0, window: String::new(), ident: String::new() }
+fn nobody() -> Requester {
+    Requester { version: 0, window: String::new(), ident: String::new() }
 }
 
 /// A file with what a dump says, and changes of it.

@@ -11,7 +11,7 @@ mod opto;
 mod vari_mu;
 mod vca;
 
-use super::curve::Curve;
+use super::curve::StaticCurve;
 use super::law::Law;
 use crate::signal::BLOCK;
 pub use asked::{Asked, Times, Topology};
@@ -69,7 +69,7 @@ impl Action {
         match name {
             "opto" => opto::law(threshold_db, ratio),
             "vari-mu" => Law::growing(threshold_db, ratio),
-            _ => Law::Curve(Curve::new(threshold_db, ratio, knee_db)),
+            _ => Law::StaticCurve(StaticCurve::new(threshold_db, ratio, knee_db)),
         }
     }
 

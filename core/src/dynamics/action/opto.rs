@@ -9,7 +9,7 @@
 //! times as wide as a typed one can be, and the ratio rises with the level all the way.
 
 use super::asked::{Asked, Topology};
-use crate::dynamics::curve::Curve;
+use crate::dynamics::curve::StaticCurve;
 use crate::dynamics::law::{Followed, Law, settled};
 use crate::dynamics::peak_hold::PeakHold;
 use crate::dynamics::time_constant::keep;
@@ -44,7 +44,7 @@ const MOST_RATIO: f64 = 10.0;
 
 /// Its static law.
 pub fn law(threshold_db: f64, ratio: f64) -> Law {
-    Law::Curve(Curve::new(threshold_db - BEGINS_DB + 0.5 * KNEE_DB, ratio.min(MOST_RATIO), KNEE_DB))
+    Law::StaticCurve(StaticCurve::new(threshold_db - BEGINS_DB + 0.5 * KNEE_DB, ratio.min(MOST_RATIO), KNEE_DB))
 }
 
 /// The running loop.

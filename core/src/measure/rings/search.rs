@@ -53,12 +53,12 @@ impl Candidate {
 }
 
 /// One step of the scale with the bells laid there.
-struct Place {
+struct ScaleStep {
     opened: Laid,
     lines: Laid,
 }
 
-impl Place {
+impl ScaleStep {
     /// Gain in the middle of quiet and middling moments, of the opened spectrum and the whole.
     fn middle_db(&self) -> f64 {
         let gains = [&self.opened, &self.lines].into_iter().flat_map(|laid| &laid.gains_db[..QUIET]);
@@ -75,8 +75,8 @@ pub(super) fn candidates(resolutions: &[Resolution]) -> Vec<Candidate> {
     let lines: Vec<&Lines> =
         resolutions.iter().flat_map(|r| &r.moments).filter_map(|moment| moment.lines.as_ref()).collect();
     let bells = Bells::new();
-    let places: Vec<Place> = (REACH..STEPS - REACH)
-        .map(|step| Place { opened: bells.lay(&opened, step), lines: bells.lay(&whole, step) })
+    let places: Vec<ScaleStep> = (REACH..STEPS - REACH)
+        .map(|step| ScaleStep { opened: bells.lay(&opened, step), lines: bells.lay(&whole, step) })
         .collect();
     let peers = Peers::of(lines.iter().map(|moment| &moment.all[..]));
     tops(&places, &lines)
@@ -98,8 +98,8 @@ fn curves(resolutions: &[Resolution], of: impl Fn(&Moment) -> &[f32]) -> Vec<Vec
 
 /// Where a curve has a top, in steps from the first place: that of the gain in quiet and
 /// middling moments, that of the gain always there, or that of what no note accounts for.
-fn tops(places: &[Place], lines: &[&Lines]) -> Vec<f64> {
-    let middle: Vec<f64> = places.iter().map(Place::middle_db).collect();
+fn tops(places: &[ScaleStep], lines: &[&Lines]) -> Vec<f64> {
+    let middle: Vec<f64> = places.iter().map(ScaleStep::middle_db).collect();
     let always: Vec<f64> = places.iter().map(|p| p.opened.gains_db[0]).collect();
     let strict = |step: usize| quantiles(surpluses(lines, step, |s| s.over_two), [0.75])[0];
     let surplus: Vec<f64> = (REACH..STEPS - REACH).map(strict).collect();
@@ -136,7 +136,7 @@ fn quantiles<const N: usize>(mut values: Vec<f32>, shares: [f64; N]) -> [f64; N]
     shares.map(|share| f64::from(quantile(&mut values, share)))
 }
 
-fn weigh(place: &Place, lines: &[&Lines], peers: &Peers, hz: f64, step: usize) -> Evidence {
+fn weigh(place: &ScaleStep, lines: &[&Lines], peers: &Peers, hz: f64, step: usize) -> Evidence {
     let [opened, whole] = [&place.opened, &place.lines].map(|laid| &laid.gains_db);
     let [contrast_low_db, contrast_db, contrast_high_db] =
         quantiles(lines.iter().map(|moment| moment.contrast[step]).collect(), [0.1, 0.5, 0.75]);

@@ -15,13 +15,13 @@ use crate::unit::param::Param;
 use crate::unit::value::{Written, write_value};
 
 /// What may change with the song: a unit of a strip, or the strip itself (0).
-struct Place<'a> {
+struct Owner<'a> {
     strip: u32,
     unit: u32,
     param: &'a str,
 }
 
-impl Place<'_> {
+impl Owner<'_> {
     fn unit<'s>(&self, session: &'s mut Session) -> Result<&'s mut UnitSpec, EditError> {
         let strip = strip_mut(session, self.strip)?;
         let at = unit_at(strip, self.unit)?;
@@ -70,7 +70,7 @@ pub(super) fn set_here(
     if value.is_some() && !session.sections.iter().any(|s| s.id == section) {
         return Err(EditError::BadSections("that section is not there any more; nothing was changed".into()));
     }
-    let place = Place { strip, unit, param };
+    let place = Owner { strip, unit, param };
     let (found, courses) = place.find(session)?;
     let read = value.map(|value| read(found, param, value)).transpose().map_err(EditError::Course)?;
     let before = courses.clone();
@@ -86,7 +86,7 @@ pub(super) fn set_lane(
     (strip, unit, param): (u32, u32, &str),
     points: &[WrittenPoint],
 ) -> Applied {
-    let place = Place { strip, unit, param };
+    let place = Owner { strip, unit, param };
     let (found, courses) = place.find(session)?;
     let read = read_points(found, param, points).map_err(EditError::Course)?;
     let before = courses.clone();

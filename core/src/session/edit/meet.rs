@@ -20,7 +20,7 @@ pub enum Meeting {
 
 /// What an edit changes, as far as it can meet another.
 #[derive(Clone, Copy, Debug, PartialEq)]
-enum Place<'a> {
+enum Spot<'a> {
     /// One value of a unit.
     Param(u32, &'a str),
     /// One value of a unit, or of a strip (unit 0), in a section.
@@ -64,51 +64,51 @@ impl Edit {
         pairs.max().unwrap_or(Meeting::Apart)
     }
 
-    fn places<'a>(&'a self, out: &mut Vec<(u32, Place<'a>)>) {
+    fn places<'a>(&'a self, out: &mut Vec<(u32, Spot<'a>)>) {
         let place = match self {
             Self::Several { edits } => return edits.iter().for_each(|edit| edit.places(out)),
-            Self::SetParam { strip, unit, param, .. } => (*strip, Place::Param(*unit, param)),
-            Self::SetHere { strip, unit, param, section, .. } => (*strip, Place::Here(*unit, param, *section)),
-            Self::SetLane { strip, unit, param, .. } => (*strip, Place::Lane(*unit, param)),
+            Self::SetParam { strip, unit, param, .. } => (*strip, Spot::Param(*unit, param)),
+            Self::SetHere { strip, unit, param, section, .. } => (*strip, Spot::Here(*unit, param, *section)),
+            Self::SetLane { strip, unit, param, .. } => (*strip, Spot::Lane(*unit, param)),
             Self::AddRow { strip, unit, list, .. } | Self::RemoveRow { strip, unit, list, .. } => {
-                (*strip, Place::Rows(*unit, list))
+                (*strip, Spot::Rows(*unit, list))
             }
-            Self::SetUnit { strip, unit } => (*strip, Place::Unit(unit.id)),
-            Self::SetWhy { strip, unit, .. } => (*strip, Place::Of(*unit, "why")),
-            Self::SetKey { strip, unit, .. } => (*strip, Place::Of(*unit, "key")),
-            Self::SetFollows { strip, unit, .. } => (*strip, Place::Of(*unit, "link")),
-            Self::RemoveUnit { strip, unit } => (*strip, Place::Gone(*unit)),
-            Self::MoveUnit { strip, unit, .. } => (*strip, Place::Order(*unit)),
-            Self::ReplaceRack { strip, .. } | Self::CopyRack { to: strip, .. } => (*strip, Place::Rack(*strip)),
-            Self::SetControl { strip, control, .. } => (*strip, Place::Strip(*strip, control)),
-            Self::Rename { strip, .. } => (*strip, Place::Strip(*strip, "name")),
-            Self::SetNote { strip, .. } => (*strip, Place::Strip(*strip, "note")),
-            Self::SetFeeds { strip, .. } => (*strip, Place::Strip(*strip, "feeds")),
-            Self::SetSends { strip, .. } => (*strip, Place::Strip(*strip, "sends")),
-            Self::SetPart { strip, .. } => (*strip, Place::Strip(*strip, "part")),
-            Self::SetTakeSet { strip, .. } => (*strip, Place::Strip(*strip, "take set")),
-            Self::SetStart { strip, .. } => (*strip, Place::Strip(*strip, "start")),
-            Self::RemoveStrip { strip } => (*strip, Place::StripGone(*strip)),
-            Self::SetSection { section } => (0, Place::Section(section.id)),
-            Self::RemoveSection { section } => (0, Place::Section(*section)),
-            Self::SetSections { .. } => (0, Place::Sections),
-            Self::AddSection { .. } => (0, Place::Section(0)),
-            Self::SetTempo { .. } | Self::SetPointsOn { .. } => (0, Place::Tempo),
-            Self::AddUnit { strip, .. } | Self::CopyUnit { to: strip, .. } => (*strip, Place::Order(0)),
-            Self::AddStrip { .. } | Self::MoveStrip { .. } | Self::Note { .. } => (0, Place::Free),
+            Self::SetUnit { strip, unit } => (*strip, Spot::Unit(unit.id)),
+            Self::SetWhy { strip, unit, .. } => (*strip, Spot::Of(*unit, "why")),
+            Self::SetKey { strip, unit, .. } => (*strip, Spot::Of(*unit, "key")),
+            Self::SetFollows { strip, unit, .. } => (*strip, Spot::Of(*unit, "link")),
+            Self::RemoveUnit { strip, unit } => (*strip, Spot::Gone(*unit)),
+            Self::MoveUnit { strip, unit, .. } => (*strip, Spot::Order(*unit)),
+            Self::ReplaceRack { strip, .. } | Self::CopyRack { to: strip, .. } => (*strip, Spot::Rack(*strip)),
+            Self::SetControl { strip, control, .. } => (*strip, Spot::Strip(*strip, control)),
+            Self::Rename { strip, .. } => (*strip, Spot::Strip(*strip, "name")),
+            Self::SetNote { strip, .. } => (*strip, Spot::Strip(*strip, "note")),
+            Self::SetFeeds { strip, .. } => (*strip, Spot::Strip(*strip, "feeds")),
+            Self::SetSends { strip, .. } => (*strip, Spot::Strip(*strip, "sends")),
+            Self::SetPart { strip, .. } => (*strip, Spot::Strip(*strip, "part")),
+            Self::SetTakeSet { strip, .. } => (*strip, Spot::Strip(*strip, "take set")),
+            Self::SetStart { strip, .. } => (*strip, Spot::Strip(*strip, "start")),
+            Self::RemoveStrip { strip } => (*strip, Spot::StripGone(*strip)),
+            Self::SetSection { section } => (0, Spot::Section(section.id)),
+            Self::RemoveSection { section } => (0, Spot::Section(*section)),
+            Self::SetSections { .. } => (0, Spot::Sections),
+            Self::AddSection { .. } => (0, Spot::Section(0)),
+            Self::SetTempo { .. } | Self::SetPointsOn { .. } => (0, Spot::Tempo),
+            Self::AddUnit { strip, .. } | Self::CopyUnit { to: strip, .. } => (*strip, Spot::Order(0)),
+            Self::AddStrip { .. } | Self::MoveStrip { .. } | Self::Note { .. } => (0, Spot::Free),
         };
         out.push(place);
     }
 }
 
 /// How a later place meets an earlier one.
-fn meeting((strip, later): &(u32, Place<'_>), (other, earlier): &(u32, Place<'_>)) -> Meeting {
+fn meeting((strip, later): &(u32, Spot<'_>), (other, earlier): &(u32, Spot<'_>)) -> Meeting {
     use Meeting::{Apart, Collides, Overtakes};
-    use Place::{Here, Lane, Of, Order, Param, Rack, Rows, Section, Sections, Strip, Unit};
+    use Spot::{Here, Lane, Of, Order, Param, Rack, Rows, Section, Sections, Strip, Unit};
     if strip != other {
         return Apart;
     }
-    let unit_of = |place: &Place<'_>| match place {
+    let unit_of = |place: &Spot<'_>| match place {
         Param(unit, _) | Rows(unit, _) | Unit(unit) | Of(unit, _) | Here(unit, ..) | Lane(unit, _) => Some(*unit),
         _ => None,
     };
@@ -117,7 +117,7 @@ fn meeting((strip, later): &(u32, Place<'_>), (other, earlier): &(u32, Place<'_>
         (Strip(_, "sends"), Strip(_, "sends")) => Collides,
         (a, b)
             if a == b
-                && matches!(a, Param(..) | Here(..) | Lane(..) | Of(..) | Strip(..) | Section(1..) | Place::Tempo) =>
+                && matches!(a, Param(..) | Here(..) | Lane(..) | Of(..) | Strip(..) | Section(1..) | Spot::Tempo) =>
         {
             Overtakes
         }
@@ -129,7 +129,7 @@ fn meeting((strip, later): &(u32, Place<'_>), (other, earlier): &(u32, Place<'_>
         // The whole of a unit has set this one too.
         (Param(a, _) | Of(a, _), Unit(b)) if a == b => Overtakes,
         (Unit(_), b) if unit_of(b) == unit_of(later) => Collides,
-        (Rack(_), b) if unit_of(b).is_some() || matches!(b, Order(_) | Rack(_) | Place::Gone(_)) => Collides,
+        (Rack(_), b) if unit_of(b).is_some() || matches!(b, Order(_) | Rack(_) | Spot::Gone(_)) => Collides,
         (Sections, Section(_) | Sections) => Collides,
         // What is gone cannot be set; the core says so itself.
         _ => Apart,

@@ -1,6 +1,6 @@
 //! One band: how loud it is on its part of the image, what is taken from it, its own level.
 
-use crate::dynamics::{Ballistics, Curve};
+use crate::dynamics::{Ballistics, StaticCurve};
 use crate::signal::decibel::{db_to_gain, power_to_db};
 use crate::signal::place::Place;
 use crate::signal::{BLOCK, Frame, Ramp};
@@ -8,7 +8,7 @@ use crate::unit::settings::Record;
 
 /// A running band.
 #[derive(Clone)]
-pub struct Band {
+pub struct RunningBand {
     place: Place,
     threshold_db: Ramp,
     slope: Ramp,
@@ -24,7 +24,7 @@ pub struct Band {
     pub reduction_db: f64,
 }
 
-impl Band {
+impl RunningBand {
     /// On its way to a row.
     pub fn new(row: &Record, lacks: f64, rate: f64) -> Self {
         let ramp = |value| Ramp::new(value, rate);
@@ -82,7 +82,7 @@ impl Band {
         let place = self.place;
         let levels = self.levels(frames);
         for ((frame, level_db), most) in frames.iter_mut().zip(levels).zip(most) {
-            let curve = Curve {
+            let curve = StaticCurve {
                 threshold_db: self.threshold_db.next_value(),
                 slope: self.slope.next_value(),
                 knee_db: self.knee_db.next_value(),

@@ -8,7 +8,7 @@
 mod band;
 mod table;
 
-use band::Band;
+use band::RunningBand;
 use table::MAX_BANDS;
 
 use crate::filter::{Crossover, Edges};
@@ -140,7 +140,7 @@ struct Multiband {
     crossovers: [Crossover; 2],
     steep: Ramp,
     /// Lowest first.
-    bands: Vec<Band>,
+    bands: Vec<RunningBand>,
     below: Ramp,
     output_db: Ramp,
     /// What is under the lowest, then each band.
@@ -161,7 +161,7 @@ impl Multiband {
             settings: settings.clone(),
             crossovers: [Edges::Fourth, Edges::Eighth].map(|steep| Crossover::with(steep, &edges[..count], rate)),
             steep: Ramp::new(is_steep(&edges[..count]), rate),
-            bands: order(rows).0[..count].iter().map(|row| Band::new(&rows[*row], 1.0, rate)).collect(),
+            bands: order(rows).0[..count].iter().map(|row| RunningBand::new(&rows[*row], 1.0, rate)).collect(),
             below: Ramp::new(1.0, rate),
             output_db: Ramp::new(0.0, rate),
             split: vec![vec![[0.0; 2]; BLOCK]; count + 1],
@@ -243,7 +243,7 @@ impl Processor for Multiband {
     fn reset(&mut self) {
         self.crossovers.iter_mut().for_each(Crossover::reset);
         self.steep.snap();
-        self.bands.iter_mut().for_each(Band::reset);
+        self.bands.iter_mut().for_each(RunningBand::reset);
         self.reduction = [0.0; BLOCK];
         self.moves.fill(0.0);
     }

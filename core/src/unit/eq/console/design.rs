@@ -42,14 +42,14 @@ pub fn q(gain_db: f64, law: f64) -> f64 {
 }
 
 /// One band as its controls stand.
-struct Band {
+struct BellDesign {
     bell: bool,
     hz: f64,
     gain_db: f64,
     q: f64,
 }
 
-impl Band {
+impl BellDesign {
     fn strayed(self, [hz, gain, q]: [f64; 3], by: f64) -> Self {
         Self {
             hz: self.hz * (1.0 + by * hz),
@@ -64,11 +64,11 @@ fn hz(record: &Record, id: &str) -> Option<f64> {
     record.choice(id).parse().ok()
 }
 
-fn bands(record: &Record) -> [Band; 4] {
+fn bands(record: &Record) -> [BellDesign; 4] {
     let amount = record.number(AMOUNT.id);
     let band = |[at, gain, law]: [&str; 3], bell: bool| {
         let gain_db = amount * record.number(gain);
-        Band { bell, hz: hz(record, at).unwrap_or(1000.0), gain_db, q: q(gain_db, record.number(law)) }
+        BellDesign { bell, hz: hz(record, at).unwrap_or(1000.0), gain_db, q: q(gain_db, record.number(law)) }
     };
     let is_bell = |id: &str| record.choice(id) == "bell";
     [
@@ -88,7 +88,7 @@ pub fn sections(settings: &Settings, side: usize) -> Sections<SECTIONS> {
         all.iter_mut().zip(analog::cut(Side::Low, hz, 3)).for_each(|(place, section)| *place = Some(section));
     }
     for (n, (band, stray)) in bands(record).into_iter().zip(STRAYS).enumerate() {
-        let Band { bell, hz, gain_db, q } = band.strayed(stray, by);
+        let BellDesign { bell, hz, gain_db, q } = band.strayed(stray, by);
         let shelf = |side| analog::shelf(side, hz, gain_db, FRAC_1_SQRT_2, 2).next();
         all[2 + n] = match n {
             _ if gain_db == 0.0 => None,

@@ -5,7 +5,7 @@ use arrayvec::ArrayVec;
 use super::table::MAX_BANDS;
 use crate::filter::SvfDesign;
 use crate::filter::analog::{self, AnalogSection, MAX_SECTIONS, Side};
-use crate::filter::correction::{self, Curve, TAPS, identity};
+use crate::filter::correction::{self, ErrorCurve, TAPS, identity};
 use crate::filter::fir::ShortFir;
 use crate::filter::linear_phase::{self, Gains};
 use crate::filter::matched::{matched, response_at};
@@ -122,14 +122,14 @@ impl BandSpec {
 pub struct BandDesign {
     pub spec: BandSpec,
     pub sections: ArrayVec<SvfDesign, MAX_SECTIONS>,
-    pub curve: Curve,
+    pub curve: ErrorCurve,
 }
 
 impl BandDesign {
     pub fn new(spec: BandSpec, rate: f64) -> Self {
         let analog = spec.prototype();
         let sections: ArrayVec<_, MAX_SECTIONS> = analog.iter().map(|a| matched(a, rate)).collect();
-        let curve = Curve::of(&analog, &sections, rate);
+        let curve = ErrorCurve::of(&analog, &sections, rate);
         Self { spec, sections, curve }
     }
 }

@@ -49,10 +49,10 @@ pub struct Mix {
 pub fn of(cones: &Cones, mix: &Mix, rate: f64) -> Vec<f32> {
     let seconds = if mix.room > 0.0 { ROOM_S } else { DRY_S };
     let frames = (seconds * rate) as usize;
-    let first = Heard::of(cones, &mix.first);
-    let second = mix.second.map(|(mic, gain)| (Heard::of(cones, &mic), gain));
+    let first = MicSound::of(cones, &mix.first);
+    let second = mix.second.map(|(mic, gain)| (MicSound::of(cones, &mic), gain));
     let nearest = second.as_ref().map_or(first.nearest, |(second, _)| second.nearest.min(first.nearest));
-    let from = |heard: &Heard| if mix.align { heard.nearest } else { nearest };
+    let from = |heard: &MicSound| if mix.align { heard.nearest } else { nearest };
     let alone = first.response(from(&first), rate, frames);
     let mut out: Vec<f64> = alone.iter().map(|x| mix.first_gain * x).collect();
     if let Some((second, gain)) = second {
@@ -73,14 +73,14 @@ fn energy(samples: &[f64]) -> f64 {
 }
 
 /// What one microphone hears.
-struct Heard {
+struct MicSound {
     cones: Cones,
     mic: Microphone,
     arrivals: Vec<Arrival>,
     nearest: f64,
 }
 
-impl Heard {
+impl MicSound {
     fn of(cones: &Cones, mic: &Microphone) -> Self {
         let mut arrivals = Vec::new();
         cones.arrivals(mic.distance_m, mic.offset, |arrival| {

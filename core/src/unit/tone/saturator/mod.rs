@@ -78,7 +78,7 @@ fn edges_hz(settings: &Settings) -> Vec<f64> {
 
 /// One band.
 #[derive(Clone)]
-struct Band {
+struct SaturatedBand {
     character: Character,
     drive: Ramp,
     bias: Ramp,
@@ -86,7 +86,7 @@ struct Band {
     last: Frame,
 }
 
-impl Band {
+impl SaturatedBand {
     fn new(record: &Record, rate: f64) -> Self {
         let ramp = |value| Ramp::new(value, rate);
         let character = Character::new(record.choice("character"), rate);
@@ -147,7 +147,7 @@ struct Saturator {
     over: Oversampler,
     crossover: Crossover,
     /// Lowest first.
-    bands: Vec<Band>,
+    bands: Vec<SaturatedBand>,
     split: Vec<Vec<Frame>>,
     /// Room for what a band is bent to.
     bent: Vec<Frame>,
@@ -159,8 +159,11 @@ struct Saturator {
 impl Saturator {
     fn new(settings: &Settings, rate: f64) -> Self {
         let high = FACTOR as f64 * rate;
-        let bands: Vec<Band> =
-            [&settings.fixed].into_iter().chain(upper(settings)).map(|record| Band::new(record, high)).collect();
+        let bands: Vec<SaturatedBand> = [&settings.fixed]
+            .into_iter()
+            .chain(upper(settings))
+            .map(|record| SaturatedBand::new(record, high))
+            .collect();
         let mut unit = Self {
             rate,
             settings: settings.clone(),
@@ -220,7 +223,7 @@ impl Processor for Saturator {
     fn reset(&mut self) {
         self.over.reset();
         self.crossover.reset();
-        self.bands.iter_mut().for_each(Band::reset);
+        self.bands.iter_mut().for_each(SaturatedBand::reset);
         self.straight = Straighten::default();
         self.constant.reset();
         self.level.reset();

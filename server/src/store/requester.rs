@@ -2,7 +2,7 @@
 
 /// Who asks for a change, and what they know.
 #[derive(Clone, Debug, Default)]
-pub struct Asker {
+pub struct Requester {
     /// Version of the document they have.
     pub version: i32,
     /// The window they work in; empty where it does not matter.
