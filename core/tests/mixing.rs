@@ -3,7 +3,7 @@
 
 use serde_json::{Value, json};
 use zinc_core::rack::UnitSpec;
-use zinc_core::render::offline::{BlockSource, Part, render, render_late};
+use zinc_core::render::offline::{BlockSource, Subplan, render, render_late};
 use zinc_core::render::{Mixer, Plan, Source};
 use zinc_core::session::{AudioRef, AuxSend, Change, Edit, Family, Reference, Role, Session, routing};
 use zinc_core::signal::noise::white;
@@ -446,10 +446,10 @@ fn in_parts(s: &Session) -> Vec<[f32; 2]> {
     };
     let sounds: Vec<Vec<Sound>> = plans.iter().map(|plan| plan.lanes().map(noise).collect()).collect();
     let pairs = plans.iter().zip(&sounds);
-    let parts: Vec<Part<Reader<'_>>> = pairs
-        .map(|(plan, sounds)| Part::new(plan, s, sounds.iter().map(|sound| Reader { sound, at: 0 }).collect()))
+    let parts: Vec<Subplan<Reader<'_>>> = pairs
+        .map(|(plan, sounds)| Subplan::new(plan, s, sounds.iter().map(|sound| Reader { sound, at: 0 }).collect()))
         .collect();
-    let late = parts.iter().map(Part::latency).max().unwrap_or(0);
+    let late = parts.iter().map(Subplan::latency).max().unwrap_or(0);
     let mut parts: Vec<_> = parts.into_iter().map(|part| part.as_late_as(late, 48_000.0)).collect();
     let mut out = Vec::new();
     render_late(&plan, s, &mut parts, late, |block, frames| {

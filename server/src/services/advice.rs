@@ -7,7 +7,7 @@ use zinc_core::advice::{pairs, room};
 use zinc_core::measure::audibility::AudibilityMeter;
 use zinc_core::measure::moments::Moments;
 use zinc_core::rack::UnitSpec;
-use zinc_core::render::offline::Part;
+use zinc_core::render::offline::Subplan;
 use zinc_core::render::{Plan, fader_gain};
 use zinc_core::session::{Edit, Session, Strip};
 use zinc_core::signal::StereoBlock;
@@ -126,8 +126,9 @@ impl Advice<'_> {
         let gains = senders.iter().map(|s| if s.is_track() { fader_gain(s) as f32 } else { 1.0 }).collect::<Vec<_>>();
         let mut parts = vec![Advice(self.0.on(&open)).part(id)?, self.part(session.main_id())?];
         parts.extend(senders.iter().map(|strip| self.part(strip.id)).collect::<Result<Vec<_>, _>>()?);
-        let (late, rate) = (parts.iter().map(Part::latency).max().unwrap_or(0), f64::from(session.rate));
-        let mut parts: Vec<Part<PayloadReader>> = parts.into_iter().map(|part| part.as_late_as(late, rate)).collect();
+        let (late, rate) = (parts.iter().map(Subplan::latency).max().unwrap_or(0), f64::from(session.rate));
+        let mut parts: Vec<Subplan<PayloadReader>> =
+            parts.into_iter().map(|part| part.as_late_as(late, rate)).collect();
         job.progress("listening on small and large speakers", 0.6)?;
         let mut meter = AudibilityMeter::new(rate);
         for_each_block(&mut parts, session.frames() + late as u64, job, |blocks| {
@@ -142,10 +143,10 @@ impl Advice<'_> {
     }
 
     /// A strip as it would be printed, to be worked out beside others.
-    fn part(&self, id: u32) -> Result<Part<PayloadReader>, JobError> {
+    fn part(&self, id: u32) -> Result<Subplan<PayloadReader>, JobError> {
         let gone = || JobError::Failed(format!("There is no strip {id} in this session."));
         let plan = Plan::stem(self.0.session, id).ok_or_else(gone)?;
-        Ok(Part::new(&plan, self.0.session, self.0.read_for(&plan)?))
+        Ok(Subplan::new(&plan, self.0.session, self.0.read_for(&plan)?))
     }
 
     /// The edit that makes room for one track among others, and what it brings, measured on

@@ -195,7 +195,11 @@ start: number,
  * One past the last frame.
  */
 end: number, };
-export type Strip = { id: number, name: string, family: string, note: string, part: Part, guessed: boolean, take_set: number, role: string, audio: AudioRef | null, feeds: number | null, sends: Array<AuxSend>, controls: Params, rack: Rack, over_time?: Course[], };
+export type Strip = { id: number, name: string, family: string, note: string, part: Part, guessed: boolean, take_set: number, role: string, audio: AudioRef | null, feeds: number | null, sends: Array<AuxSend>, controls: Params, rack: Rack, over_time?: Course[], 
+/**
+ * By name, what this version cannot use; see [`super::strip_of_any_version`].
+ */
+kept?: { [key in string]: JsonValue }, };
 export type Frame = { name: string, rate: number, tempo_bpm: number, beats_per_bar: number, points_on_beats: boolean, sections: Array<Section>, };
 export type Candidate = { 
 /**
