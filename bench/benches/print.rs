@@ -39,7 +39,7 @@ fn print_mix(data: &std::path::Path) -> Duration {
     std::fs::create_dir_all(data.join("prints")).expect("a folder");
     let begun = Instant::now();
     let answer = ask("POST", "/api/sessions/2/streams", "{\"strip\": 0}");
-    let job = answer.rsplit("\"job\":").next().and_then(|t| t.split('}').next()).expect("a job").to_string();
+    let job = answer.rsplit("\"job\":").next().and_then(|t| t.split([',', '}']).next()).expect("a job").to_string();
     while ask("GET", &format!("/api/jobs/{job}"), "").contains("\"running\"") {
         std::thread::sleep(Duration::from_millis(5));
     }

@@ -210,13 +210,7 @@ test('a missing and a damaged stem are named by the page and by check', async ()
   }
   renameSync(file(kick), `${file(kick)}.away`);
   const { json } = await api(`${at.server.url}/api/sessions/2/streams`, { strip: 0 });
-  let state;
-  do {
-    await new Promise((resolve) => setTimeout(resolve, 50));
-    state = (await api(`${at.server.url}/api/jobs/${json.job}`, undefined, 'GET')).json;
-  } while (state.state === 'running');
-  assert.equal(state.state, 'failed');
-  assert.match(state.error, /The audio of "Kick" is missing or damaged.*Everything else is as it was/);
+  assert.match(json.error, /The audio of "Kick" is missing or damaged.*Everything else is as it was/);
   appendFileSync(file(snare), 'x');
   const checked = run('check', '--data', at.data);
   assert.equal(checked.status, 3);

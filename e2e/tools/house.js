@@ -38,7 +38,7 @@ async function playable(url, session) {
   const {
     json: { job },
   } = await api(`${url}/api/sessions/${session}/streams`, { strip: 0 });
-  await follow(url, job);
+  if (job) await follow(url, job);
 }
 
 /**

@@ -183,15 +183,29 @@ impl Jobs {
         self.queue(label, true, Box::new(work))
     }
 
+    /// Begins work at once, on a thread of its own: what is waited for to be heard does not queue behind figures. It
+    /// ends with the last who follows it.
+    pub fn begin(&self, label: &str, work: impl FnOnce(&Job) -> Result<Json, JobError> + Send + 'static) -> Arc<Job> {
+        let job = self.known_as(label, false);
+        let own = Arc::clone(&job);
+        std::thread::spawn(move || do_work(&own, Box::new(work)));
+        job
+    }
+
     fn queue(&self, label: &str, lasts: bool, work: Work) -> Arc<Job> {
+        let job = self.known_as(label, lasts);
+        // The receiving threads live as long as the program.
+        let _ = lock(&self.waiting).send((Arc::clone(&job), work));
+        job
+    }
+
+    fn known_as(&self, label: &str, lasts: bool) -> Arc<Job> {
         let id = self.next.fetch_add(1, Ordering::Relaxed);
         let state = JobState::Running { label: label.to_string(), share: 0.0 };
         let job = Arc::new(Job::new(id, state, lasts));
         let mut known = lock(&self.known);
         known.retain(|old, job| id - old < REMEMBERED as u64 || !job.state().is_over());
         known.insert(id, Arc::clone(&job));
-        // The receiving threads live as long as the program.
-        let _ = lock(&self.waiting).send((Arc::clone(&job), work));
         job
     }
 
@@ -204,17 +218,21 @@ impl Jobs {
 fn work_through(receiver: &Mutex<Receiver<(Arc<Job>, Work)>>) {
     loop {
         let Ok((job, work)) = lock(receiver).recv() else { return };
-        // What was cancelled before its turn is not begun.
-        let work = || if job.is_cancelled() { Err(JobError::Cancelled) } else { work(&job) };
-        let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(work));
-        let state = match result {
-            Ok(Ok(value)) => JobState::Done(value),
-            Ok(Err(JobError::Cancelled)) => JobState::Cancelled,
-            Ok(Err(JobError::Failed(why))) => JobState::Failed(why),
-            Err(_) => JobState::Failed("This work ran into a fault of the program; nothing was changed.".into()),
-        };
-        *lock(&job.state) = state;
+        do_work(&job, work);
     }
+}
+
+fn do_work(job: &Job, work: Work) {
+    // What was cancelled before its turn is not begun.
+    let work = || if job.is_cancelled() { Err(JobError::Cancelled) } else { work(job) };
+    let result = std::panic::catch_unwind(std::panic::AssertUnwindSafe(work));
+    let state = match result {
+        Ok(Ok(value)) => JobState::Done(value),
+        Ok(Err(JobError::Cancelled)) => JobState::Cancelled,
+        Ok(Err(JobError::Failed(why))) => JobState::Failed(why),
+        Err(_) => JobState::Failed("This work ran into a fault of the program; nothing was changed.".into()),
+    };
+    *lock(&job.state) = state;
 }
 
 /// Does `work` for every item on [`THREADS`] threads; `work` is told the share of

@@ -1,5 +1,6 @@
 //! A plan over a whole song, source by source, block by block.
 
+use super::length::Length;
 use super::mixer::Mixer;
 use super::plan::Plan;
 use crate::session::Session;
@@ -44,25 +45,78 @@ pub fn render_late<S: BlockSource<Error = E>, E>(
     late: usize,
     mut sink: impl FnMut(&StereoBlock, usize) -> Result<bool, E>,
 ) -> Result<(), E> {
-    let mut mixer = Mixer::new(plan, session);
-    let mut inputs = vec![StereoBlock::SILENT; sources.len()];
-    let length = plan.length(session);
-    let latency = mixer.latency() + late;
-    let mut trim = LatencyTrim::new(latency, length.frames);
-    let mut out = StereoBlock::SILENT;
-    let mut song_frame = 0;
-    while trim.wants_more() {
-        for (source, input) in sources.iter_mut().zip(&mut inputs) {
-            source.next_block(input)?;
-        }
-        mixer.process(&inputs, song_frame - late as i64, &mut out, |_, _| {});
-        length.fade(song_frame - latency as i64, &mut out);
-        song_frame += BLOCK as i64;
-        if !trim.pass(&out, &mut sink)? {
-            break;
-        }
+    let mut rendering = Rendering::new(plan, session, sources.iter_mut().collect(), late);
+    while !rendering.is_over() {
+        rendering.step(&mut sink)?;
     }
     Ok(())
+}
+
+impl<S: BlockSource> BlockSource for &mut S {
+    type Error = S::Error;
+
+    fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), S::Error> {
+        (**self).next_block(block)
+    }
+}
+
+/// A plan that is rendered a block at a time ([`render`] does all of it).
+pub struct Rendering<S> {
+    mixer: Mixer,
+    sources: Vec<S>,
+    inputs: Vec<StereoBlock>,
+    out: StereoBlock,
+    length: Length,
+    /// Frames by which its sources begin before the song, and by which what comes out is late.
+    late: usize,
+    latency: usize,
+    trim: LatencyTrim,
+    song_frame: i64,
+}
+
+impl<S: BlockSource> Rendering<S> {
+    /// At the start of the song, of sources that all begin `late` frames before it.
+    #[must_use]
+    pub fn new(plan: &Plan, session: &Session, sources: Vec<S>, late: usize) -> Self {
+        let mixer = Mixer::new(plan, session);
+        let length = plan.length(session);
+        let latency = mixer.latency() + late;
+        Self {
+            mixer,
+            inputs: vec![StereoBlock::SILENT; sources.len()],
+            sources,
+            out: StereoBlock::SILENT,
+            length,
+            late,
+            latency,
+            trim: LatencyTrim::new(latency, length.frames),
+            song_frame: 0,
+        }
+    }
+
+    /// Whether the song is over, or the sink has stopped it.
+    #[must_use]
+    pub fn is_over(&self) -> bool {
+        !self.trim.wants_more()
+    }
+
+    /// Reads a block of each source and hands on what comes out.
+    ///
+    /// # Errors
+    /// Those of the sources and of the sink.
+    pub fn step<E: From<S::Error>>(
+        &mut self,
+        sink: &mut impl FnMut(&StereoBlock, usize) -> Result<bool, E>,
+    ) -> Result<(), E> {
+        for (source, input) in self.sources.iter_mut().zip(&mut self.inputs) {
+            source.next_block(input)?;
+        }
+        self.mixer.process(&self.inputs, self.song_frame - self.late as i64, &mut self.out, |_, _| {});
+        self.length.fade(self.song_frame - self.latency as i64, &mut self.out);
+        self.song_frame += BLOCK as i64;
+        self.trim.pass(&self.out, sink)?;
+        Ok(())
+    }
 }
 
 /// A plan at work as a source of another, with all that it gives before the song begins: what rings

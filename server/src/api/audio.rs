@@ -11,10 +11,14 @@ use rocket::{Request, Route, State, get, routes};
 
 use super::answer::{ApiError, blocking};
 use crate::app::App;
+use crate::prints::Prints;
+use crate::prints::growth::FRAME_BYTES;
 use crate::shelf::{Shelf, is_key, read_range};
 
 /// Most stretches in one answer.
 const MOST_STRETCHES: usize = 64;
+/// Frames of the longest print that is asked for: a guard against numbers gone wrong.
+const LONGEST_PRINT: u64 = 1 << 40;
 /// Most bytes of one file given at once, and of all together.
 const LONGEST_RANGE: u64 = 16 << 20;
 const LONGEST_ANSWER: u64 = 64 << 20;
@@ -67,7 +71,11 @@ fn gone() -> ApiError {
 
 /// First and last byte of a range of a file, and the file's length.
 fn bounds(file: &Path, range: &ByteRange) -> Result<(u64, u64, u64), ApiError> {
-    let total = std::fs::metadata(file).map_err(|_| gone())?.len();
+    within(std::fs::metadata(file).map_err(|_| gone())?.len(), range)
+}
+
+/// First and last byte of a range of so many, and how many there are.
+fn within(total: u64, range: &ByteRange) -> Result<(u64, u64, u64), ApiError> {
     if range.from >= total {
         return Err(ApiError::new(Status::RangeNotSatisfiable, "There is no sound beyond the end."));
     }
@@ -104,8 +112,8 @@ async fn printed(app: &State<App>, key: &str, range: ByteRange) -> Result<Stretc
     blocking(move || stretch(&file, &range)).await
 }
 
-/// Stretches one after another in one body, each as `audio/HASH:FROM:TO` or
-/// `prints/KEY:FROM:TO` in bytes, both ends included. A song of fifty tracks is then a
+/// Stretches one after another in one body, each as `audio/HASH:FROM:TO`, `prints/KEY:FROM:TO` or, of a print that may
+/// still be made, `sides/KEY-FRAMES:FROM:TO` in bytes, both ends included. A song of fifty tracks is then a
 /// few requests a second instead of a hundred.
 #[get("/stretches?<of>")]
 async fn stretches(
@@ -118,11 +126,13 @@ async fn stretches(
     }
     let asked: Vec<_> = of.iter().map(|piece| one_of(&app.shelf, piece)).collect::<Result<_, _>>()?;
     let asked = blocking(move || whole_ranges(asked)).await?;
+    let prints = app.prints.clone();
     // A piece at a time: what an answer holds in memory does not grow with what it gives. One
     // that cannot be read after all ends it, and the page asks for what came short again.
     let pieces = ByteStream! {
-        for (file, from, to) in asked {
-            match blocking(move || Ok(read_range(&file, from, to))).await {
+        for piece in asked {
+            let prints = prints.clone();
+            match blocking(move || Ok(piece.read(&prints))).await {
                 Ok(Ok(bytes)) => yield bytes,
                 _ => break,
             }
@@ -131,32 +141,66 @@ async fn stretches(
     Ok((ContentType::Binary, pieces))
 }
 
-/// The files and the bytes of them that are there, so many in all as one answer gives.
-fn whole_ranges(asked: Vec<(PathBuf, ByteRange)>) -> Result<Vec<(PathBuf, u64, u64)>, ApiError> {
+/// A stretch of sound, both ends in bytes and included.
+struct Piece {
+    of: Sound,
+    from: u64,
+    to: u64,
+}
+
+/// Whose sound it is.
+enum Sound {
+    /// A payload's, as it is kept.
+    Kept(PathBuf),
+    /// Both sides of a print that may still be made, by its key and length in frames.
+    Sides(String, u64),
+}
+
+impl Piece {
+    /// Its bytes; waits for those of a print that grows.
+    fn read(&self, prints: &Prints) -> std::io::Result<Vec<u8>> {
+        match &self.of {
+            Sound::Kept(file) => read_range(file, self.from, self.to),
+            Sound::Sides(key, frames) => prints.read_sides((key, *frames), self.from, self.to),
+        }
+    }
+}
+
+/// The stretches as far as their sounds go, so many in all as one answer gives.
+fn whole_ranges(asked: Vec<(Sound, ByteRange)>) -> Result<Vec<Piece>, ApiError> {
     let mut sum = 0;
-    let mut ranges = Vec::with_capacity(asked.len());
-    for (file, range) in asked {
-        let (from, to, _) = bounds(&file, &range)?;
+    let mut pieces = Vec::with_capacity(asked.len());
+    for (of, range) in asked {
+        let (from, to, _) = match &of {
+            Sound::Kept(file) => bounds(file, &range)?,
+            Sound::Sides(_, frames) => within(frames * FRAME_BYTES, &range)?,
+        };
         sum += to - from + 1;
-        ranges.push((file, from, to));
+        pieces.push(Piece { of, from, to });
     }
     if sum > LONGEST_ANSWER {
         let why = format!("Ask for at most {} MB of sound at once.", LONGEST_ANSWER >> 20);
         return Err(ApiError::new(Status::UnprocessableEntity, why));
     }
-    Ok(ranges)
+    Ok(pieces)
 }
 
-fn one_of(shelf: &Shelf, piece: &str) -> Result<(PathBuf, ByteRange), ApiError> {
-    let unreadable =
-        || ApiError::new(Status::UnprocessableEntity, "A stretch is written audio/HASH:FROM:TO or prints/KEY:FROM:TO.");
+fn one_of(shelf: &Shelf, piece: &str) -> Result<(Sound, ByteRange), ApiError> {
+    let unreadable = || {
+        let forms = "A stretch is written audio/HASH:FROM:TO, prints/KEY:FROM:TO or sides/KEY-FRAMES:FROM:TO.";
+        ApiError::new(Status::UnprocessableEntity, forms)
+    };
     let mut parts = piece.split(':');
     let (Some(name), Some(from), Some(to), None) = (parts.next(), parts.next(), parts.next(), parts.next()) else {
         return Err(unreadable());
     };
     let (kind, key) = name.split_once('/').ok_or_else(unreadable)?;
     let number = |text: &str| text.parse::<u64>().map_err(|_| unreadable());
-    Ok((payload(shelf, kind, key)?, ByteRange { from: number(from)?, to: Some(number(to)?) }))
+    let of = match (kind, key.split_once('-')) {
+        ("sides", Some((key, frames))) if is_key(key) => Sound::Sides(key.into(), number(frames)?.min(LONGEST_PRINT)),
+        _ => Sound::Kept(payload(shelf, kind, key)?),
+    };
+    Ok((of, ByteRange { from: number(from)?, to: Some(number(to)?) }))
 }
 
 pub fn routes() -> Vec<Route> {

@@ -1,5 +1,7 @@
 //! What a page needs to play: its streams, and what racks did to whole parts.
 
+use std::sync::Arc;
+
 use rocket::http::Status;
 use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, json};
@@ -11,9 +13,12 @@ use zinc_core::measure::treatment::Treatment;
 use zinc_core::render::{Plan, Source, View};
 use zinc_core::session::{Change, Reference, Session, Strip};
 
-use super::answer::{Answer, ApiError, load_with, queued, queued_on};
+use super::answer::{Answer, ApiError, blocking, load_with, queued, queued_on};
 use crate::app::App;
-use crate::jobs::{JobError, side_by_side};
+use crate::jobs::{Job, JobError, side_by_side};
+use crate::prints::Prints;
+use crate::prints::cache::Stream;
+use crate::prints::pool::Wanted as WantedPrints;
 use crate::services::Work;
 use crate::services::figures::Figures;
 use crate::services::matching::Matching;
@@ -29,7 +34,8 @@ struct Wanted {
     reference: Option<Reference>,
 }
 
-/// Prepares the streams of a page's mix, and of the other side of its comparison; a job.
+/// The streams of a page's mix, and of the other side of its comparison: at once, as what is not printed yet can be read
+/// while it is made. What makes it is a job, if there is anything to make.
 #[post("/sessions/<id>/streams", data = "<wanted>")]
 async fn streams(app: &State<App>, id: i32, wanted: Json<Wanted>) -> Answer {
     let app = app.inner().clone();
@@ -37,17 +43,53 @@ async fn streams(app: &State<App>, id: i32, wanted: Json<Wanted>) -> Answer {
     let session = load_with(&app, id, reference.as_ref()).await?;
     let unusable = |why: String| ApiError::new(Status::UnprocessableEntity, why);
     let other = reference.map(|r| r.of(&session)).transpose().map_err(|e| unusable(e.to_string()))?;
-    sources(&session, &view)?;
-    Ok(queued_on(&app, session, "preparing to play", move |work| {
-        let lanes = |session: &Session| {
-            let sources = sources(session, &view).map_err(|e| JobError::Failed(e.to_string()))?;
-            work.prints.ensure(session, &sources, work.job)
-        };
-        let reference_lanes = other.as_ref().map(lanes).transpose()?.unwrap_or_default();
-        Ok(
-            json!({ "lanes": lanes(work.session)?, "reference_lanes": reference_lanes, "frames": work.session.frames() }),
-        )
-    }))
+    blocking(move || {
+        let mut mixes = vec![Mix::begun(&app.prints, session, &view)?];
+        mixes.extend(other.map(|other| Mix::begun(&app.prints, other, &view)).transpose()?);
+        let lanes = |at: usize| mixes.get(at).map(|mix| mix.streams.clone()).unwrap_or_default();
+        let mut told = json!({ "lanes": lanes(0), "reference_lanes": lanes(1), "frames": mixes[0].session.frames() });
+        if mixes.iter().any(|mix| !mix.wanted.is_done()) {
+            let prints = Arc::clone(&app.prints);
+            let job = app.jobs.begin("printing", move |job| {
+                // Both sides beside each other: what they share is made once.
+                std::thread::scope(|scope| {
+                    let made: Vec<_> = mixes.into_iter().map(|mix| scope.spawn(|| mix.make(&prints, job))).collect();
+                    made.into_iter().try_for_each(|made| made.join().unwrap_or_else(|_| Err(fault())))
+                })?;
+                Ok(json!({ "printed": true }))
+            });
+            told["job"] = json!(job.id);
+        }
+        Ok(Json(told))
+    })
+    .await
+}
+
+fn fault() -> JobError {
+    JobError::Failed("This work ran into a fault of the program; nothing was changed.".into())
+}
+
+/// What one side of a page plays, and what of it is still to be made.
+struct Mix {
+    session: Arc<Session>,
+    sources: Vec<Source>,
+    streams: Vec<Stream>,
+    wanted: WantedPrints,
+}
+
+impl Mix {
+    fn begun(prints: &Arc<Prints>, session: Session, view: &View) -> Result<Self, ApiError> {
+        let (sources, session) = (sources(&session, view)?, Arc::new(session));
+        let begun = prints.begin(&session, &sources);
+        let (streams, wanted) = begun.map_err(|why| ApiError::new(Status::InternalServerError, why.words()))?;
+        Ok(Self { session, sources, streams, wanted })
+    }
+
+    /// Makes what is to be made, and sees that it stays.
+    fn make(self, prints: &Prints, job: &Job) -> Result<(), JobError> {
+        self.wanted.make(job)?;
+        prints.ensure(&self.session, &self.sources, job).map(|_| ())
+    }
 }
 
 /// The sources of a view, in the order of its lanes.

@@ -6,21 +6,26 @@
 
 use std::collections::HashSet;
 use std::path::PathBuf;
-use std::sync::{Condvar, Mutex, PoisonError};
-use std::time::Duration;
+use std::sync::{Arc, Condvar, Mutex, PoisonError};
+use std::time::{Duration, Instant};
 
 use serde::Serialize;
 use sha2::{Digest, Sha256};
 use zinc_core::render::{Plan, Source};
 use zinc_core::session::Session;
 
+use super::growth::FRAME_BYTES;
+use super::pool::{Pool, Wanted};
 use super::render::run;
 use super::source::{collect_tracks, name_of, resolve};
 use crate::jobs::{Job, JobError, lock, side_by_side};
-use crate::shelf::{Checksum, PayloadReader, SampleWriter, Shelf, hash_payload, hex, settle, touch};
+use crate::shelf::{Checksum, PayloadReader, SampleWriter, Shelf, hash_payload, hex, read_range, settle, touch};
 
 /// Goes into every key: another core makes new prints.
 pub const VERSION: &str = zinc_core::SOURCES;
+/// Longest wait for a stretch of a print that grows, and for a look at one.
+const PATIENCE: Duration = Duration::from_secs(8);
+const LOOK: Duration = Duration::from_millis(100);
 /// Most bytes of prints kept.
 const CACHE_LIMIT: u64 = 16 << 30;
 /// A print used within this time may be about to be read.
@@ -47,6 +52,8 @@ pub struct Prints {
     /// Keys being made right now, so that two jobs do not make the same.
     making: Mutex<HashSet<String>>,
     made: Condvar,
+    /// Prints that can be read while they are made, by key.
+    pub pool: Pool,
     /// Recordings found whole since the program started.
     whole: Mutex<HashSet<String>>,
 }
@@ -55,7 +62,8 @@ impl Prints {
     /// A cache on a shelf.
     #[must_use]
     pub fn new(shelf: Shelf) -> Self {
-        Self { shelf, making: Mutex::default(), made: Condvar::new(), whole: Mutex::default() }
+        let (made, pool) = (Condvar::new(), Pool::default());
+        Self { shelf, making: Mutex::default(), made, pool, whole: Mutex::default() }
     }
 
     /// Key of a source: the payload's hash for raw audio.
@@ -78,7 +86,7 @@ impl Prints {
     }
 
     /// The stream of a source, if it is there.
-    fn stream(&self, session: &Session, source: &Source) -> Option<Stream> {
+    pub fn stream(&self, session: &Session, source: &Source) -> Option<Stream> {
         let source = resolve(session, source);
         let key = Self::key(session, &source);
         if let Source::Raw { strip } = source {
@@ -96,6 +104,56 @@ impl Prints {
             _ => return None,
         };
         Some(Stream { url: format!("/api/prints/{key}"), channels, frames, start: 0, file })
+    }
+
+    /// The streams of all sources, in order, whether they are there or are still to be made; and what is, which is made
+    /// as long as that is held.
+    ///
+    /// # Errors
+    /// A missing recording, or a full disk.
+    pub fn begin(
+        self: &Arc<Self>,
+        session: &Arc<Session>,
+        sources: &[Source],
+    ) -> Result<(Vec<Stream>, Wanted), JobError> {
+        let wanted = Wanted::of(self, session, sources)?;
+        let stream = |source: &Source| {
+            let there = self.stream(session, source).or_else(|| self.to_come(session, source));
+            there.ok_or_else(|| damaged(&name_of(session, source), "no such file"))
+        };
+        Ok((sources.iter().map(stream).collect::<Result<_, _>>()?, wanted))
+    }
+
+    /// The stream of a source that grows.
+    fn to_come(&self, session: &Session, source: &Source) -> Option<Stream> {
+        let source = resolve(session, source);
+        let key = Self::key(session, &source);
+        let frames = Plan::of_source(session, &source)?.length(session).frames;
+        let file = self.shelf.print_file(&key);
+        Some(Stream { url: format!("/api/sides/{key}-{frames}"), channels: 2, frames, start: 0, file })
+    }
+
+    /// Bytes `from..=to` of both sides of a print of `frames` frames, waited for where it grows.
+    ///
+    /// # Errors
+    /// A print that is not there and does not grow, or does not come so far in time.
+    pub fn read_sides(&self, (key, frames): (&str, u64), from: u64, to: u64) -> std::io::Result<Vec<u8>> {
+        let until = Instant::now() + PATIENCE;
+        loop {
+            let growth = self.pool.growth(key);
+            let left = until.saturating_duration_since(Instant::now());
+            if let Some(growth) = growth {
+                if growth.wait_for(to / FRAME_BYTES + 1, left) {
+                    return growth.read(from, to);
+                }
+            } else if let Some(bytes) = both_sides(&self.shelf.print_file(key), frames, from, to)? {
+                return Ok(bytes);
+            }
+            if left.is_zero() {
+                return Err(std::io::Error::new(std::io::ErrorKind::NotFound, "it is not there and does not come"));
+            }
+            std::thread::sleep(Duration::from_millis(50));
+        }
     }
 
     /// Makes what is missing and returns the streams of all sources, in order.
@@ -150,6 +208,13 @@ impl Prints {
             return Ok(());
         }
         let key = Self::key(session, &source);
+        // Somebody makes it to be played.
+        while let Some(growth) = self.pool.growth(&key) {
+            if job.is_cancelled() {
+                return Err(JobError::Cancelled);
+            }
+            let _ = growth.wait_for(u64::MAX, LOOK);
+        }
         let mut making = lock(&self.making);
         while making.contains(&key) {
             making = self.made.wait(making).unwrap_or_else(PoisonError::into_inner);
@@ -166,13 +231,9 @@ impl Prints {
 
     fn make(&self, session: &Session, source: &Source, key: &str, job: &Job) -> Result<(), JobError> {
         let Some(plan) = Plan::of_source(session, source) else { return Ok(()) };
-        for (_, source) in plan.lanes() {
-            self.check_recording(session, source)?;
-        }
+        self.check_recordings(session, source)?;
         let temporary = self.shelf.temporary_file();
-        // A track recorded in mono stays mono unless a unit made its sides differ.
-        let try_mono = matches!(source, Source::Racked { .. })
-            && plan.lanes().all(|(_, source)| self.stream(session, source).is_some_and(|s| s.channels == 1));
+        let try_mono = self.may_be_mono(session, source, &plan);
         let mut written = self.write_print(session, &plan, &temporary, if try_mono { 1 } else { 2 }, job)?;
         if written.is_none() {
             written = self.write_print(session, &plan, &temporary, 2, job)?;
@@ -185,6 +246,21 @@ impl Prints {
         settle(&said, &self.shelf.sum_file(key))?;
         settle(&temporary, &self.shelf.print_file(key))?;
         Ok(())
+    }
+
+    /// Whether a print may be one side: a track recorded in mono stays mono unless a unit made its sides differ.
+    pub fn may_be_mono(&self, session: &Session, source: &Source, plan: &Plan) -> bool {
+        matches!(source, Source::Racked { .. })
+            && plan.lanes().all(|(_, source)| self.stream(session, source).is_some_and(|s| s.channels == 1))
+    }
+
+    /// Whether the recordings that a print is made from are what their names say.
+    ///
+    /// # Errors
+    /// One that is not.
+    pub fn check_recordings(&self, session: &Session, source: &Source) -> Result<(), JobError> {
+        let Some(plan) = Plan::of_source(session, source) else { return Ok(()) };
+        plan.lanes().try_for_each(|(_, source)| self.check_recording(session, source))
     }
 
     /// Whether a recording is what its name says, looked at once: a print of a damaged one
@@ -247,7 +323,11 @@ impl Prints {
         Ok(fits.then_some(sum))
     }
 
-    fn open_one(&self, session: &Session, source: &Source) -> Result<PayloadReader, JobError> {
+    /// A source that is there, opened to be read.
+    ///
+    /// # Errors
+    /// One that is missing or damaged.
+    pub fn open_one(&self, session: &Session, source: &Source) -> Result<PayloadReader, JobError> {
         let gone = |why: &str| damaged(&name_of(session, source), why);
         let stream = self.stream(session, source).ok_or_else(|| gone("no such file"))?;
         let reader = PayloadReader::open(&stream.file, stream.channels, stream.frames, stream.start);
@@ -261,6 +341,22 @@ impl Prints {
     pub fn open(&self, session: &Session, sources: &[Source]) -> Result<Vec<PayloadReader>, JobError> {
         sources.iter().map(|s| self.open_one(session, s)).collect()
     }
+}
+
+/// Bytes of both sides of a print that is whole, whichever way it is kept; none where it is not there.
+fn both_sides(file: &std::path::Path, frames: u64, from: u64, to: u64) -> std::io::Result<Option<Vec<u8>>> {
+    let Ok(found) = std::fs::metadata(file) else { return Ok(None) };
+    if found.len() == frames * FRAME_BYTES {
+        return read_range(file, from, to).map(Some);
+    }
+    if found.len() != frames * FRAME_BYTES / 2 {
+        return Ok(None);
+    }
+    let (first, last) = (from / FRAME_BYTES, to / FRAME_BYTES);
+    let side = read_range(file, first * 4, last * 4 + 3)?;
+    let both: Vec<u8> = side.chunks_exact(4).flat_map(|sample| [sample, sample].concat()).collect();
+    let begin = (from - first * FRAME_BYTES) as usize;
+    Ok(Some(both[begin..begin + (to + 1 - from) as usize].to_vec()))
 }
 
 /// Says that a print is no longer being made.

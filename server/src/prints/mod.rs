@@ -2,7 +2,10 @@
 
 pub mod cache;
 pub mod file;
+pub mod growth;
+pub mod making;
 pub mod parallel;
+pub mod pool;
 pub mod process;
 pub mod render;
 pub mod source;

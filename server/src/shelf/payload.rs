@@ -55,6 +55,14 @@ impl SampleWriter {
         self.file.write_all(&self.bytes)
     }
 
+    /// Writes out what is buffered, so that it can be read.
+    ///
+    /// # Errors
+    /// Those of the file system.
+    pub fn flush(&mut self) -> io::Result<()> {
+        self.file.flush()
+    }
+
     /// Writes out what is buffered and gives the sum over all of it.
     ///
     /// # Errors

@@ -53,7 +53,8 @@ function lost() {
   all.forEach(({ reject }) => reject(new Error('The server cannot be reached. Start it again; every kept change is safe.')));
 }
 
-const cancel = (/** @type {number} */ job) => {
+/** Asks a job to stop. @param {number} job */
+export const cancel = (job) => {
   cancelled.add(job);
   void request(`/api/jobs/${job}/cancel`).catch(() => {});
 };

@@ -3,7 +3,8 @@
 import { runningWords } from '../session/song-time.js';
 import { Host } from '../engine/host.js';
 import { catalogue } from '../engine/ask.js';
-import { longWork } from '../session/work.js';
+import { request } from '../session/api.js';
+import { cancel, follow } from '../session/work.js';
 import { Meter } from '../draw/meter.js';
 import { level } from '../draw/svg.js';
 import { SectionChips } from './listen/section-chips.js';
@@ -83,25 +84,48 @@ export async function prepare() {
     host.begin().catch(() => {});
     // The server prepares what it has been told.
     await doc.idle();
-    const wanted = { ...view, reference: host.reference };
-    /** What another has taken the place of says nothing more. @type {typeof showBusy} */
-    const show = (...progress) => {
-      if (mine === preparing) showBusy(...progress);
-    };
-    const streams = await longWork(`/api/sessions/${doc.id}/streams`, wanted, show);
+    const { job, ...streams } = await request(`/api/sessions/${doc.id}/streams`, { ...view, reference: host.reference });
+    const superseded = printing;
+    printing = job ?? 0;
+    // What it is made from is shared with what comes now: that goes on before this is let go.
+    if (superseded) cancel(superseded);
     if (mine !== preparing) return;
-    if (streams) {
-      await host.load(streams, view);
-      begin();
-    } else {
-      want(false);
-      note('Preparing was cancelled. Load the page again to play.');
-    }
+    await host.load(streams, view);
+    begin();
+    if (job) void printed(job);
   } catch (error) {
+    if (mine !== preparing) return;
     want(false);
     note(error instanceof Error ? error.message : String(error));
   }
-  if (mine === preparing) showIdle();
+}
+
+/** The job that makes what is played here and not printed yet; 0 for none. */
+let printing = 0;
+
+/** Follows what is made while it can be heard already. @param {number} job */
+async function printed(job) {
+  let isAsked = false;
+  try {
+    const made = await follow(job, (label, share, stop) => {
+      const asked = () => {
+        isAsked = true;
+        stop();
+      };
+      if (job === printing) showBusy(label, share, asked);
+    });
+    if (made || job !== printing) return;
+    // Stopped though nobody here asked for it: the server took this page for gone.
+    if (!isAsked) prepareSoon();
+    else note('Printing was cancelled: what is not printed yet is silent. Load the page again to print it.');
+  } catch (error) {
+    if (job === printing) note(error instanceof Error ? error.message : String(error));
+  } finally {
+    if (job === printing) {
+      printing = 0;
+      showIdle();
+    }
+  }
 }
 
 /** What was asked for before there was anything to play is done now. */

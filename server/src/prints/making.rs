@@ -1,0 +1,177 @@
+//! One print on its way: made stretch by stretch in the order of the song.
+
+use std::sync::Arc;
+
+use zinc_core::render::offline::{BlockSource, Rendering};
+use zinc_core::render::{Plan, Source};
+use zinc_core::session::Session;
+use zinc_core::signal::{BLOCK, StereoBlock};
+
+use super::cache::Prints;
+use super::growth::{FRAME_BYTES, GrowingReader, Growth};
+use crate::jobs::JobError;
+use crate::shelf::{Checksum, PayloadReader, SampleWriter, Temporary, settle};
+
+/// Blocks that are made before another print has its turn: two thirds of a second at 48 kHz.
+pub const STRETCH: u64 = 256;
+
+/// What a print is made from: sound that is there, or another print that grows.
+pub enum Input {
+    Whole(PayloadReader),
+    Growing(GrowingReader),
+}
+
+impl BlockSource for Input {
+    type Error = JobError;
+
+    fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), JobError> {
+        match self {
+            Self::Whole(reader) => Ok(reader.next_block(block)?),
+            Self::Growing(reader) => reader.next_block(block),
+        }
+    }
+}
+
+/// A print's growth, which ends with whoever makes it: given up, unless it is whole by then.
+struct Ending(Arc<Growth>);
+
+impl Drop for Ending {
+    fn drop(&mut self) {
+        self.0.end();
+    }
+}
+
+/// One print on its way.
+pub struct Making {
+    /// What it is known by.
+    pub key: String,
+    session: Arc<Session>,
+    source: Source,
+    growth: Ending,
+    file: Temporary,
+    writer: SampleWriter,
+    rendering: Rendering<Input>,
+    /// The prints among its sources that grow.
+    awaited: Vec<Arc<Growth>>,
+    /// Blocks read of its sources, and frames written.
+    read: u64,
+    written: u64,
+    frames: u64,
+    /// Whether it is kept as one side if both are alike to the end.
+    may_be_mono: bool,
+    is_alike: bool,
+}
+
+impl Making {
+    /// A print that has not begun, from its sources in the order of its plan's lanes.
+    ///
+    /// # Errors
+    /// Those of the file system.
+    pub fn new(
+        prints: &Prints,
+        session: &Arc<Session>,
+        (key, source, plan): (String, Source, &Plan),
+        inputs: Vec<Input>,
+        awaited: Vec<Arc<Growth>>,
+        may_be_mono: bool,
+    ) -> Result<Self, JobError> {
+        let file = prints.shelf.temporary_file();
+        let writer = SampleWriter::create(&file)?;
+        let frames = plan.length(session).frames;
+        let growth = Ending(Growth::of(&file, frames)?);
+        let rendering = Rendering::new(plan, session, inputs, 0);
+        let (read, written, is_alike) = (0, 0, true);
+        let session = Arc::clone(session);
+        Ok(Self {
+            key,
+            session,
+            source,
+            growth,
+            file,
+            writer,
+            rendering,
+            awaited,
+            read,
+            written,
+            frames,
+            may_be_mono,
+            is_alike,
+        })
+    }
+
+    /// How far it has come, to be read.
+    pub fn growth(&self) -> Arc<Growth> {
+        Arc::clone(&self.growth.0)
+    }
+
+    /// Blocks that it has read of its sources: who has read least is furthest behind.
+    pub fn read(&self) -> u64 {
+        self.read
+    }
+
+    /// Whether its sources have come far enough for a stretch.
+    pub fn is_ready(&self) -> bool {
+        let wanted = (self.read + STRETCH) * BLOCK as u64;
+        self.awaited.iter().all(|growth| growth.has(wanted) || growth.is_over())
+    }
+
+    /// Makes the next stretch; whether that was the last.
+    ///
+    /// # Errors
+    /// A missing or damaged recording, a full disk, a source that was given up.
+    pub fn stretch(&mut self, prints: &Prints) -> Result<bool, JobError> {
+        if self.read == 0 {
+            prints.check_recordings(&self.session, &self.source)?;
+        }
+        let Self { rendering, writer, written, is_alike, .. } = self;
+        let mut sink = |block: &StereoBlock, frames: usize| -> Result<bool, JobError> {
+            *is_alike &= block.left[..frames] == block.right[..frames];
+            writer.write_block(block, frames, 2)?;
+            *written += frames as u64;
+            Ok(true)
+        };
+        for _ in 0..STRETCH {
+            if rendering.is_over() {
+                break;
+            }
+            rendering.step(&mut sink)?;
+        }
+        self.read += STRETCH;
+        self.writer.flush()?;
+        self.growth.0.grown(self.written);
+        Ok(self.rendering.is_over())
+    }
+
+    /// Gives the whole print its place.
+    ///
+    /// # Errors
+    /// Those of the file system.
+    pub fn finish(self, prints: &Prints) -> Result<(), JobError> {
+        let Self { key, growth, file, writer, frames, may_be_mono, is_alike, .. } = self;
+        let mut sum = writer.finish()?;
+        let mut whole = file;
+        if may_be_mono && is_alike {
+            let mono = prints.shelf.temporary_file();
+            sum = one_side(&growth.0, frames, &mono)?;
+            whole = mono;
+        }
+        let said = prints.shelf.temporary_file();
+        std::fs::write(&*said, sum.to_text())?;
+        settle(&said, &prints.shelf.sum_file(&key))?;
+        settle(&whole, &prints.shelf.print_file(&key))?;
+        Ok(())
+    }
+}
+
+/// Writes the left side of a print whose sides are alike.
+fn one_side(growth: &Growth, frames: u64, to: &std::path::Path) -> Result<Checksum, JobError> {
+    const AT_ONCE: u64 = 1 << 15;
+    let mut writer = SampleWriter::create(to)?;
+    for from in (0..frames).step_by(AT_ONCE as usize) {
+        let to = (from + AT_ONCE).min(frames);
+        let bytes = growth.read(from * FRAME_BYTES, to * FRAME_BYTES - 1)?;
+        let left = |frame: &[u8]| f32::from_le_bytes([frame[0], frame[1], frame[2], frame[3]]);
+        writer.write(&bytes.chunks_exact(FRAME_BYTES as usize).map(left).collect::<Vec<f32>>())?;
+    }
+    Ok(writer.finish()?)
+}
