@@ -48,6 +48,11 @@ test('the kick gets room beside the bass: what it brings is measured, made as or
   await ready(page);
   await page.locator('.chip').nth(1).click();
   await page.keyboard.press('Space');
+  // What is not printed so far into the song is waited for.
+  await page.waitForFunction(() => {
+    const { host, doc } = window.zincRack;
+    return host.playing && host.position > doc.session.sections[1].start + doc.session.rate / 4;
+  });
   const seen = await page.evaluate(async () => {
     const moved = [];
     for (let i = 0; i < 60; i += 1) {
