@@ -177,7 +177,8 @@ host.addEventListener('report', (event) => {
   // A little waiting at the start is loading; more means that sound comes too slowly.
   if (report.starved > shownStarved + 400) {
     shownStarved = report.starved;
-    if (report.playing) note('Waiting for sound from the server. Playing goes on by itself as soon as it is here.');
+    // While something is printed, that is said already, with the time it takes.
+    if (report.playing && !printing) note('Waiting for sound from the server. Playing goes on by itself as soon as it is here.');
   }
 });
 host.addEventListener('trouble', (event) => note(/** @type {CustomEvent} */ (event).detail));
