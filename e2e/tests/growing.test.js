@@ -52,3 +52,23 @@ for (const [name, where] of /** @type {[string, () => Promise<string>][]} */ ([
     await close();
   });
 }
+
+test('a section far into a song that is not printed is waited for, and nobody is told of a fault', async () => {
+  for (const print of prints()) rmSync(join(at.data, 'prints', print));
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/desk`);
+  await ready(page);
+  await page.evaluate(() => {
+    const told = /** @type {string[]} */ ([]);
+    Object.assign(window, { told });
+    window.zincRack.host.addEventListener('trouble', (event) => told.push(String(/** @type {CustomEvent} */ (event).detail)));
+  });
+  await page.locator('.chip').last().click();
+  await page.keyboard.press('Space');
+  await page.waitForFunction(() => {
+    const { host, doc } = window.zincRack;
+    return host.playing && host.position > (doc.session.sections.at(-1)?.start ?? 0) + doc.session.rate / 4;
+  });
+  assert.deepEqual(await page.evaluate(() => /** @type {any} */ (window).told), []);
+  assert.deepEqual(faults, []);
+  await close();
+});

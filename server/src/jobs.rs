@@ -71,6 +71,12 @@ pub enum JobError {
 }
 
 impl JobError {
+    /// It panicked.
+    #[must_use]
+    pub fn fault() -> Self {
+        Self::Failed("This work ran into a fault of the program; nothing was changed.".into())
+    }
+
     /// Why, for a sentence.
     #[must_use]
     pub fn words(self) -> String {
@@ -230,7 +236,7 @@ fn do_work(job: &Job, work: Work) {
         Ok(Ok(value)) => JobState::Done(value),
         Ok(Err(JobError::Cancelled)) => JobState::Cancelled,
         Ok(Err(JobError::Failed(why))) => JobState::Failed(why),
-        Err(_) => JobState::Failed("This work ran into a fault of the program; nothing was changed.".into()),
+        Err(_) => JobState::Failed(JobError::fault().words()),
     };
     *lock(&job.state) = state;
 }

@@ -54,7 +54,7 @@ async fn streams(app: &State<App>, id: i32, wanted: Json<Wanted>) -> Answer {
                 // Both sides beside each other: what they share is made once.
                 std::thread::scope(|scope| {
                     let made: Vec<_> = mixes.into_iter().map(|mix| scope.spawn(|| mix.make(&prints, job))).collect();
-                    made.into_iter().try_for_each(|made| made.join().unwrap_or_else(|_| Err(fault())))
+                    made.into_iter().try_for_each(|made| made.join().unwrap_or_else(|_| Err(JobError::fault())))
                 })?;
                 Ok(json!({ "printed": true }))
             });
@@ -63,10 +63,6 @@ async fn streams(app: &State<App>, id: i32, wanted: Json<Wanted>) -> Answer {
         Ok(Json(told))
     })
     .await
-}
-
-fn fault() -> JobError {
-    JobError::Failed("This work ran into a fault of the program; nothing was changed.".into())
 }
 
 /// What one side of a page plays, and what of it is still to be made.

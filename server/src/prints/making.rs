@@ -13,7 +13,7 @@ use crate::jobs::JobError;
 use crate::shelf::{Checksum, PayloadReader, SampleWriter, Temporary, settle};
 
 /// Blocks that are made before another print has its turn: two thirds of a second at 48 kHz.
-pub const STRETCH: u64 = 256;
+const STRETCH: u64 = 256;
 
 /// What a print is made from: sound that is there, or another print that grows.
 pub enum Input {

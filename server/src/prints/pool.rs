@@ -156,16 +156,17 @@ impl Wanted {
         // A panic ends this print and no other.
         let stretch = || making.stretch(&self.prints).map(|is_last| (making, is_last));
         let made = std::panic::catch_unwind(std::panic::AssertUnwindSafe(stretch));
-        let fault = || Err(JobError::Failed("This work ran into a fault of the program; nothing was changed.".into()));
-        let goes_on = match made.unwrap_or_else(|_| fault()) {
+        let goes_on = match made.unwrap_or_else(|_| Err(JobError::fault())) {
             Ok((making, true)) => making.finish(&self.prints).map(|()| None),
             Ok((making, false)) => Ok(Some(making)),
             Err(failure) => Err(failure),
         };
         let mut left = lock(&pool.left);
         left.in_hand -= 1;
+        // Given up meanwhile it may have been begun anew by somebody else.
+        let is_wanted = left.growths.get(&key).is_some_and(|there| Arc::ptr_eq(there, &growth));
         match goes_on {
-            Ok(Some(making)) if left.wanted.contains_key(&key) => left.waiting.push(making),
+            Ok(Some(making)) if is_wanted => left.waiting.push(making),
             Ok(None) => growth.end(),
             Ok(Some(_)) => growth.fail("it was not wanted any more".into()),
             Err(failure) => growth.fail(failure.words()),

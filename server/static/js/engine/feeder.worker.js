@@ -128,6 +128,9 @@ function pieceOf(id, index, key) {
   return { id, index, key, of: `${url.replace('/api/', '')}:${from}:${to}`, bytes: to - from + 1 };
 }
 
+/** An answer that ended before all that was asked for had come. */
+class Short extends Error {}
+
 /** @param {Piece[]} pieces */
 async function fetchPieces(pieces) {
   requests += 1;
@@ -146,7 +149,10 @@ async function fetchPieces(pieces) {
     }
   } catch (error) {
     const lost = pieces.filter(({ key }) => coming.has(key));
-    if (lost.some(({ id }) => stores.has(id))) self.postMessage({ error: error instanceof Error ? error.message : String(error) });
+    // What is still being printed is asked for again and not complained of: how long it takes is said by the page.
+    const isComing = error instanceof Short && lost[0]?.of.startsWith('sides/');
+    if (!isComing && lost.some(({ id }) => stores.has(id)))
+      self.postMessage({ error: error instanceof Error ? error.message : String(error) });
     // Again, each alone, and not at once: the server may be starting again.
     setTimeout(() => {
       for (const { key } of lost) {
@@ -177,6 +183,6 @@ async function readInto(buffer, reader, bytes) {
     }
     if (done) break;
   }
-  if (filled < bytes) throw new Error('A stretch of sound came incomplete; it is fetched again.');
+  if (filled < bytes) throw new Short('A stretch of sound came incomplete; it is fetched again.');
   return new Float32Array(into, 0, bytes / 4);
 }
