@@ -117,7 +117,7 @@ async function printed(job) {
     if (made || job !== printing) return;
     // Stopped though nobody here asked for it: the server took this page for gone.
     if (!isAsked) prepareSoon();
-    else note('Printing was cancelled: what is not printed yet is silent. Load the page again to print it.');
+    else note('Printing was cancelled: playing waits where nothing is printed yet. Load the page again to print the rest.');
   } catch (error) {
     if (job === printing) note(error instanceof Error ? error.message : String(error));
   } finally {
