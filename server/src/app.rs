@@ -22,7 +22,7 @@ pub struct App {
     /// The audio files.
     pub shelf: Shelf,
     /// The print cache.
-    pub prints: Arc<Prints>,
+    pub prints: Prints,
     /// The sounds that units name.
     pub responses: Arc<Responses>,
     /// Long work.
@@ -59,7 +59,7 @@ impl App {
     }
 
     fn of(store: Store, shelf: Shelf, owner: Option<Owner>) -> Self {
-        let prints = Arc::new(Prints::new(shelf.clone()));
+        let prints = Prints::new(shelf.clone());
         let responses = Arc::new(Responses::new(store.clone(), shelf.clone()));
         let owner = owner.map(|owner| Arc::new(Mutex::new(owner)));
         Self { store, shelf, prints, responses, jobs: Jobs::start(), windows: Arc::default(), owner }

@@ -127,6 +127,7 @@ async fn stretches(
     let asked: Vec<_> = of.iter().map(|piece| one_of(&app.shelf, piece)).collect::<Result<_, _>>()?;
     let asked = blocking(move || whole_ranges(asked)).await?;
     let prints = app.prints.clone();
+    asked.iter().for_each(|piece| piece.ask(&prints));
     // A piece at a time: what an answer holds in memory does not grow with what it gives. One
     // that cannot be read after all ends it, and the page asks for what came short again.
     let pieces = ByteStream! {
@@ -157,6 +158,13 @@ enum Sound {
 }
 
 impl Piece {
+    /// Says that it is going to be read: all of an answer's pieces are made beside each other.
+    fn ask(&self, prints: &Prints) {
+        if let Sound::Sides(key, _) = &self.of {
+            prints.ask(key, self.to);
+        }
+    }
+
     /// Its bytes; waits for those of a print that grows.
     fn read(&self, prints: &Prints) -> std::io::Result<Vec<u8>> {
         match &self.of {

@@ -1,7 +1,5 @@
 //! What a page needs to play: its streams, and what racks did to whole parts.
 
-use std::sync::Arc;
-
 use rocket::http::Status;
 use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, json};
@@ -49,7 +47,7 @@ async fn streams(app: &State<App>, id: i32, wanted: Json<Wanted>) -> Answer {
         let lanes = |at: usize| mixes.get(at).map(|mix| mix.streams.clone()).unwrap_or_default();
         let mut told = json!({ "lanes": lanes(0), "reference_lanes": lanes(1), "frames": mixes[0].session.frames() });
         if mixes.iter().any(|mix| !mix.wanted.is_done()) {
-            let prints = Arc::clone(&app.prints);
+            let prints = app.prints.clone();
             let job = app.jobs.begin("printing", move |job| {
                 // Both sides beside each other: what they share is made once.
                 std::thread::scope(|scope| {
@@ -67,15 +65,15 @@ async fn streams(app: &State<App>, id: i32, wanted: Json<Wanted>) -> Answer {
 
 /// What one side of a page plays, and what of it is still to be made.
 struct Mix {
-    session: Arc<Session>,
+    session: Session,
     sources: Vec<Source>,
     streams: Vec<Stream>,
     wanted: WantedPrints,
 }
 
 impl Mix {
-    fn begun(prints: &Arc<Prints>, session: Session, view: &View) -> Result<Self, ApiError> {
-        let (sources, session) = (sources(&session, view)?, Arc::new(session));
+    fn begun(prints: &Prints, session: Session, view: &View) -> Result<Self, ApiError> {
+        let sources = sources(&session, view)?;
         let begun = prints.begin(&session, &sources);
         let (streams, wanted) = begun.map_err(|why| ApiError::new(Status::InternalServerError, why.words()))?;
         Ok(Self { session, sources, streams, wanted })

@@ -9,7 +9,7 @@ use zinc_core::session::Session;
 use zinc_core::signal::{BLOCK, StereoBlock};
 use zinc_sound::{Bits, WavWriter};
 
-use super::cache::Prints;
+use super::supply::Prints;
 use super::{parallel, render};
 use crate::jobs::{Job, JobError};
 use crate::shelf::{PayloadReader, hex, settle};
@@ -38,10 +38,10 @@ pub fn to_file(prints: &Prints, session: &Session, strip: u32, bits: Bits, job: 
     let found = session.strip(strip).ok_or_else(missing)?;
     let plan = Plan::stem(session, strip).ok_or_else(missing)?;
     let sources = sources_of(&plan);
-    prints.remove_damaged(session, &sources)?;
+    prints.cache.remove_damaged(session, &sources)?;
     prints.ensure(session, &sources, job)?;
     let mono = found.is_track() && is_mono(prints, session, strip, job)?;
-    let temporary = prints.shelf.temporary_file();
+    let temporary = prints.cache.shelf.temporary_file();
     let channels = if mono { 1 } else { 2 };
     let mut writer = WavWriter::create(&temporary, channels, session.rate, bits)?;
     let label = format!("writing {}", found.name);
@@ -53,15 +53,15 @@ pub fn to_file(prints: &Prints, session: &Session, strip: u32, bits: Bits, job: 
     };
     match Plan::in_parts(session, strip) {
         Some(sums) => parallel::run(&sums, session, parts_of(prints, session, &sums)?, job, write)?,
-        None => render::run(&plan, session, &mut prints.open(session, &sources)?, job, write)?,
+        None => render::run(&plan, session, &mut prints.cache.open(session, &sources)?, job, write)?,
     }
     job.progress(&label, 1.0)?;
     let clipped = writer.finish()?;
     let mut hasher = Sha256::new();
     std::io::copy(&mut std::fs::File::open(&*temporary)?, &mut hasher)?;
     let key = hex(&hasher.finalize());
-    settle(&temporary, &prints.shelf.wav_file(&key))?;
-    prints.shelf.trim_printed(PRINTED_LIMIT, FETCHED_WITHIN)?;
+    settle(&temporary, &prints.cache.shelf.wav_file(&key))?;
+    prints.cache.shelf.trim_printed(PRINTED_LIMIT, FETCHED_WITHIN)?;
     Ok(PrintedFile { key, clipped, frames: total })
 }
 
@@ -72,7 +72,7 @@ fn sources_of(plan: &Plan) -> Vec<Source> {
 /// The sums that are a plan's lanes, ready to be worked out beside each other.
 fn parts_of(prints: &Prints, session: &Session, sums: &Plan) -> Result<Vec<Subplan<PayloadReader>>, JobError> {
     let plans = sums.lanes().filter_map(|(_, source)| Plan::of_source(session, source));
-    plans.map(|plan| Ok(Subplan::new(&plan, session, prints.open(session, &sources_of(&plan))?))).collect()
+    plans.map(|plan| Ok(Subplan::new(&plan, session, prints.cache.open(session, &sources_of(&plan))?))).collect()
 }
 
 fn is_mono(prints: &Prints, session: &Session, strip: u32, job: &Job) -> Result<bool, JobError> {

@@ -22,10 +22,25 @@ const LOOK: Duration = Duration::from_millis(100);
 struct Standing {
     /// Frames that can be read.
     written: u64,
+    /// Frames that somebody wants to read now.
+    asked: u64,
+    /// Whether somebody waits for all of it.
+    is_wanted_whole: bool,
     /// Whether nothing more comes: it is whole, or was given up.
     is_over: bool,
     /// Why it was given up.
     failure: Option<String>,
+}
+
+/// How much a print on its way is waited for, the most first.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Urgency {
+    /// Somebody waits for the next of it.
+    Awaited,
+    /// Somebody waits for all of it.
+    Whole,
+    /// It will be played: it comes with the others.
+    InStep,
 }
 
 /// A print on its way, both sides of each frame.
@@ -62,6 +77,27 @@ impl Growth {
     pub fn grown(&self, written: u64) {
         lock(&self.standing).written = written;
         self.changed.notify_all();
+    }
+
+    /// Says that so many of its frames are wanted now.
+    pub fn ask(&self, frames: u64) {
+        let mut standing = lock(&self.standing);
+        standing.asked = standing.asked.max(frames.min(self.frames));
+    }
+
+    /// Says that somebody waits for all of it.
+    pub fn ask_whole(&self) {
+        lock(&self.standing).is_wanted_whole = true;
+    }
+
+    /// How much it is waited for.
+    #[must_use]
+    pub fn urgency(&self) -> Urgency {
+        match &*lock(&self.standing) {
+            standing if standing.asked > standing.written => Urgency::Awaited,
+            standing if standing.is_wanted_whole => Urgency::Whole,
+            _ => Urgency::InStep,
+        }
     }
 
     /// Share of it that can be read.

@@ -2,12 +2,12 @@
 
 use std::sync::Arc;
 
+use zinc_core::render::Plan;
 use zinc_core::render::offline::{BlockSource, Rendering};
-use zinc_core::render::{Plan, Source};
 use zinc_core::session::Session;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
-use super::cache::Prints;
+use super::cache::{Cache, Recording};
 use super::growth::{FRAME_BYTES, GrowingReader, Growth};
 use crate::jobs::JobError;
 use crate::shelf::{Checksum, PayloadReader, SampleWriter, Temporary, settle};
@@ -45,8 +45,10 @@ impl Drop for Ending {
 pub struct Making {
     /// What it is known by.
     pub key: String,
-    session: Arc<Session>,
-    source: Source,
+    /// How many were begun before it.
+    pub number: u64,
+    /// The recordings among its sources, to be found whole before they are printed.
+    recordings: Vec<Recording>,
     growth: Ending,
     file: Temporary,
     writer: SampleWriter,
@@ -68,24 +70,24 @@ impl Making {
     /// # Errors
     /// Those of the file system.
     pub fn new(
-        prints: &Prints,
-        session: &Arc<Session>,
-        (key, source, plan): (String, Source, &Plan),
+        cache: &Cache,
+        session: &Session,
+        (key, number, plan): (String, u64, &Plan),
         inputs: Vec<Input>,
         awaited: Vec<Arc<Growth>>,
         may_be_mono: bool,
     ) -> Result<Self, JobError> {
-        let file = prints.shelf.temporary_file();
+        let file = cache.shelf.temporary_file();
         let writer = SampleWriter::create(&file)?;
         let frames = plan.length(session).frames;
         let growth = Ending(Growth::of(&file, frames)?);
         let rendering = Rendering::new(plan, session, inputs, 0);
         let (read, written, is_alike) = (0, 0, true);
-        let session = Arc::clone(session);
+        let recordings = cache.recordings(session, plan);
         Ok(Self {
             key,
-            session,
-            source,
+            number,
+            recordings,
             growth,
             file,
             writer,
@@ -111,18 +113,25 @@ impl Making {
 
     /// Whether its sources have come far enough for a stretch.
     pub fn is_ready(&self) -> bool {
-        let wanted = (self.read + STRETCH) * BLOCK as u64;
-        self.awaited.iter().all(|growth| growth.has(wanted) || growth.is_over())
+        self.awaited.iter().all(|growth| growth.has(self.next()) || growth.is_over())
+    }
+
+    /// Asks its sources to come as far as its next stretch reads.
+    pub fn ask(&self) {
+        self.awaited.iter().for_each(|growth| growth.ask(self.next()));
+    }
+
+    /// Frames of its sources that it has read after its next stretch.
+    fn next(&self) -> u64 {
+        (self.read + STRETCH) * BLOCK as u64
     }
 
     /// Makes the next stretch; whether that was the last.
     ///
     /// # Errors
     /// A missing or damaged recording, a full disk, a source that was given up.
-    pub fn stretch(&mut self, prints: &Prints) -> Result<bool, JobError> {
-        if self.read == 0 {
-            prints.check_recordings(&self.session, &self.source)?;
-        }
+    pub fn stretch(&mut self, cache: &Cache) -> Result<bool, JobError> {
+        self.recordings.drain(..).try_for_each(|recording| cache.check(&recording))?;
         let Self { rendering, writer, written, is_alike, .. } = self;
         let mut sink = |block: &StereoBlock, frames: usize| -> Result<bool, JobError> {
             *is_alike &= block.left[..frames] == block.right[..frames];
@@ -146,19 +155,19 @@ impl Making {
     ///
     /// # Errors
     /// Those of the file system.
-    pub fn finish(self, prints: &Prints) -> Result<(), JobError> {
+    pub fn finish(self, cache: &Cache) -> Result<(), JobError> {
         let Self { key, growth, file, writer, frames, may_be_mono, is_alike, .. } = self;
         let mut sum = writer.finish()?;
         let mut whole = file;
         if may_be_mono && is_alike {
-            let mono = prints.shelf.temporary_file();
+            let mono = cache.shelf.temporary_file();
             sum = one_side(&growth.0, frames, &mono)?;
             whole = mono;
         }
-        let said = prints.shelf.temporary_file();
+        let said = cache.shelf.temporary_file();
         std::fs::write(&*said, sum.to_text())?;
-        settle(&said, &prints.shelf.sum_file(&key))?;
-        settle(&whole, &prints.shelf.print_file(&key))?;
+        settle(&said, &cache.shelf.sum_file(&key))?;
+        settle(&whole, &cache.shelf.print_file(&key))?;
         Ok(())
     }
 }

@@ -9,5 +9,6 @@ pub mod pool;
 pub mod process;
 pub mod render;
 pub mod source;
+pub mod supply;
 
-pub use cache::Prints;
+pub use supply::Prints;

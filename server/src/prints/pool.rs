@@ -1,5 +1,6 @@
-//! All prints that are being made to be played, whoever waits for them: what is furthest behind comes first, so that all
-//! can be heard long before any is whole; what nobody wants any more is given up.
+//! All prints that are being made, whoever waits for them: first what somebody waits to read, then what is wanted whole,
+//! then what is furthest behind, so that all can be heard long before any is whole. What nobody wants any more is given
+//! up.
 
 use std::collections::HashMap;
 use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
@@ -8,8 +9,8 @@ use std::time::{Duration, Instant};
 use zinc_core::render::{Plan, Source};
 use zinc_core::session::Session;
 
-use super::cache::Prints;
-use super::growth::{GrowingReader, Growth};
+use super::cache::Cache;
+use super::growth::{GrowingReader, Growth, Urgency};
 use super::making::{Input, Making};
 use super::source::resolve;
 use crate::jobs::{Job, JobError, lock};
@@ -31,6 +32,8 @@ struct Left {
     /// Those that nobody is working on just now.
     waiting: Vec<Making>,
     in_hand: usize,
+    /// Prints begun so far.
+    begun: u64,
     /// How far each has come, by its key.
     growths: HashMap<String, Arc<Growth>>,
     /// How many wait for each.
@@ -44,9 +47,25 @@ impl Pool {
     }
 }
 
+impl Left {
+    /// Which of those that wait comes next, of those whose sources have come far enough.
+    fn next(&self) -> Option<usize> {
+        let awaited = |making: &&Making| making.growth().urgency() == Urgency::Awaited && !making.is_ready();
+        self.waiting.iter().filter(awaited).for_each(Making::ask);
+        let rank = |making: &Making| match making.growth().urgency() {
+            // What was asked for first is whole first.
+            Urgency::Whole => (Urgency::Whole, making.number, 0),
+            urgency => (urgency, making.read(), making.number),
+        };
+        let ready = self.waiting.iter().enumerate().filter(|(_, making)| making.is_ready());
+        ready.min_by_key(|(_, making)| rank(making)).map(|(at, _)| at)
+    }
+}
+
 /// Prints that somebody waits for: they are made as long as this is held.
 pub struct Wanted {
-    prints: Arc<Prints>,
+    cache: Arc<Cache>,
+    pool: Arc<Pool>,
     growths: Vec<(String, Arc<Growth>)>,
 }
 
@@ -55,9 +74,9 @@ impl Wanted {
     ///
     /// # Errors
     /// A missing recording, a full disk.
-    pub fn of(prints: &Arc<Prints>, session: &Arc<Session>, sources: &[Source]) -> Result<Self, JobError> {
-        let mut wanted = Self { prints: Arc::clone(prints), growths: Vec::new() };
-        let mut left = lock(&prints.pool.left);
+    pub fn of(cache: &Arc<Cache>, pool: &Arc<Pool>, session: &Session, sources: &[Source]) -> Result<Self, JobError> {
+        let mut wanted = Self { cache: Arc::clone(cache), pool: Arc::clone(pool), growths: Vec::new() };
+        let mut left = lock(&pool.left);
         for source in sources {
             wanted.plant(&mut left, session, source)?;
         }
@@ -70,20 +89,25 @@ impl Wanted {
         self.growths.is_empty()
     }
 
+    /// Says that all of it is waited for: it comes before what is only to be played some time.
+    pub fn whole(&self) {
+        self.growths.iter().for_each(|(_, growth)| growth.ask_whole());
+    }
+
     /// Sees that a source is there, or is made after those it is made from; none where it is there.
     fn plant(
         &mut self,
         left: &mut MutexGuard<'_, Left>,
-        session: &Arc<Session>,
+        session: &Session,
         source: &Source,
     ) -> Result<Option<Arc<Growth>>, JobError> {
-        let prints = Arc::clone(&self.prints);
+        let cache = Arc::clone(&self.cache);
         let source = resolve(session, source);
         let Some(plan) = Plan::of_source(session, &source) else { return Ok(None) };
-        if prints.stream(session, &source).is_some() {
+        if cache.stream(session, &source).is_some() {
             return Ok(None);
         }
-        let key = Prints::key(session, &source);
+        let key = Cache::key(session, &source);
         let (mut inputs, mut awaited) = (Vec::new(), Vec::new());
         let there = left.growths.get(&key).filter(|growth| !growth.is_over()).cloned();
         let lanes: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
@@ -94,7 +118,7 @@ impl Wanted {
                 continue;
             }
             inputs.push(match grows {
-                None => Input::Whole(prints.open_one(session, needed)?),
+                None => Input::Whole(cache.open_one(session, needed)?),
                 Some(growth) => {
                     awaited.push(Arc::clone(&growth));
                     Input::Growing(GrowingReader::new(growth))
@@ -104,9 +128,11 @@ impl Wanted {
         let growth = match there {
             Some(growth) => growth,
             None => {
-                let may_be_mono = prints.may_be_mono(session, &source, &plan);
-                let of = (key.clone(), source, &plan);
-                let making = Making::new(&prints, session, of, inputs, awaited, may_be_mono)?;
+                let may_be_mono = cache.may_be_mono(session, &source, &plan);
+                let number = left.begun;
+                left.begun += 1;
+                let of = (key.clone(), number, &plan);
+                let making = Making::new(&cache, session, of, inputs, awaited, may_be_mono)?;
                 let growth = making.growth();
                 left.growths.insert(key.clone(), Arc::clone(&growth));
                 left.waiting.push(making);
@@ -125,6 +151,9 @@ impl Wanted {
     /// # Errors
     /// What went wrong with one of them, or a request to stop.
     pub fn make(&self, job: &Job) -> Result<(), JobError> {
+        if self.is_done() {
+            return Ok(());
+        }
         let started = Instant::now();
         std::thread::scope(|scope| {
             for _ in 0..AT_ONCE {
@@ -141,11 +170,9 @@ impl Wanted {
         if is_over || self.tell(job, started).is_err() {
             return false;
         }
-        let pool = &self.prints.pool;
+        let pool = &self.pool;
         let mut left = lock(&pool.left);
-        let ready = left.waiting.iter().enumerate().filter(|(_, making)| making.is_ready());
-        let next = ready.min_by_key(|(_, making)| making.read()).map(|(at, _)| at).filter(|_| left.in_hand < AT_ONCE);
-        let Some(at) = next else {
+        let Some(at) = left.next().filter(|_| left.in_hand < AT_ONCE) else {
             drop(pool.changed.wait_timeout(left, LOOK).unwrap_or_else(PoisonError::into_inner));
             return true;
         };
@@ -154,10 +181,10 @@ impl Wanted {
         drop(left);
         let (key, growth) = (making.key.clone(), making.growth());
         // A panic ends this print and no other.
-        let stretch = || making.stretch(&self.prints).map(|is_last| (making, is_last));
+        let stretch = || making.stretch(&self.cache).map(|is_last| (making, is_last));
         let made = std::panic::catch_unwind(std::panic::AssertUnwindSafe(stretch));
         let goes_on = match made.unwrap_or_else(|_| Err(JobError::fault())) {
-            Ok((making, true)) => making.finish(&self.prints).map(|()| None),
+            Ok((making, true)) => making.finish(&self.cache).map(|()| None),
             Ok((making, false)) => Ok(Some(making)),
             Err(failure) => Err(failure),
         };
@@ -190,7 +217,7 @@ impl Wanted {
 
 impl Drop for Wanted {
     fn drop(&mut self) {
-        let pool = &self.prints.pool;
+        let pool = &self.pool;
         let mut left = lock(&pool.left);
         for (key, growth) in &self.growths {
             let others = left.wanted.get_mut(key).map_or(0, |count| {
@@ -214,6 +241,7 @@ impl Drop for Wanted {
 #[allow(clippy::unwrap_used)]
 mod tests {
     use super::*;
+    use crate::prints::Prints;
     use crate::shelf::{SampleWriter, Shelf, hash_samples};
     use zinc_core::rack::{Key, KeyTap, UnitSpec};
     use zinc_core::session::{AudioRef, Family, Role};
@@ -225,7 +253,7 @@ mod tests {
     const FRAMES: usize = 480_000;
 
     /// A shelf with a mono and a stereo recording, and a session in which the second track is driven by the first.
-    fn studio() -> (tempfile::TempDir, Arc<Prints>, Arc<Session>, Vec<Source>) {
+    fn studio() -> (tempfile::TempDir, Prints, Session, Vec<Source>) {
         let folder = tempfile::tempdir().unwrap();
         let shelf = Shelf::open(folder.path()).unwrap();
         let mut session = Session::new("pool", RATE);
@@ -247,11 +275,11 @@ mod tests {
             session.add_unit(*strip, unit);
         }
         let sources = tracks.iter().rev().map(|strip| Source::Racked { strip: *strip }).collect();
-        (folder, Arc::new(Prints::new(shelf)), Arc::new(session), sources)
+        (folder, Prints::new(shelf), session, sources)
     }
 
     fn bytes_of(prints: &Prints, session: &Session, sources: &[Source]) -> Vec<Vec<u8>> {
-        let file = |source: &Source| std::fs::read(prints.shelf.print_file(&Prints::key(session, source)));
+        let file = |source: &Source| std::fs::read(prints.cache.shelf.print_file(&Cache::key(session, source)));
         sources.iter().map(|source| file(source).unwrap()).collect()
     }
 
@@ -261,7 +289,7 @@ mod tests {
         let (streams, wanted) = prints.begin(&session, &sources).unwrap();
         assert!(!wanted.is_done() && streams.iter().all(|s| s.channels == 2 && s.url.starts_with("/api/sides/")));
         let begins = Arc::clone(&wanted.growths[0].1);
-        let (job, key) = (Job::alone(), Prints::key(&session, &sources[0]));
+        let (job, key) = (Job::alone(), Cache::key(&session, &sources[0]));
         let early = std::thread::scope(|scope| {
             let reads = scope.spawn(|| {
                 let bytes = prints.read_sides((&key, streams[0].frames), 0, 8 * 1000 - 1).unwrap();
@@ -277,7 +305,7 @@ mod tests {
         // The mono track stays mono; both sides of it are read all the same.
         assert_eq!(grown.iter().map(Vec::len).collect::<Vec<_>>(), [8 * FRAMES, 4 * FRAMES]);
         assert_eq!(early.0[..], grown[0][..8000]);
-        let mono = (Prints::key(&session, &sources[1]), streams[1].frames);
+        let mono = (Cache::key(&session, &sources[1]), streams[1].frames);
         let both = prints.read_sides((&mono.0, mono.1), 8 * 77 + 4, 8 * 79 + 3).unwrap();
         let (a, b) = (&grown[1][4 * 77..4 * 78], &grown[1][4 * 78..4 * 79]);
         assert_eq!(both, [a, b, b, &grown[1][4 * 79..4 * 80]].concat());
@@ -286,6 +314,32 @@ mod tests {
         whole.ensure(&session, &sources, &Job::alone()).unwrap();
         assert!(bytes_of(&whole, &session, &sources) == grown, "a print that has grown is another");
         assert!(prints.begin(&session, &sources).unwrap().1.is_done(), "what is there does not grow again");
+    }
+
+    #[test]
+    fn what_is_waited_for_comes_first_then_what_is_wanted_whole_then_what_is_furthest_behind() {
+        let (_folder, prints, mut session, sources) = studio();
+        session.strips[1].rack.units[0].key = None;
+        let wanted = prints.begin(&session, &sources).unwrap().1;
+        let job = Job::alone();
+        let mut next = || {
+            let shares = || [0, 1].map(|n: usize| wanted.growths[n].1.share());
+            let before = shares();
+            assert!(wanted.work(&job, Instant::now()));
+            let after = shares();
+            [0, 1].map(|n| after[n] > before[n]).iter().position(|grew| *grew).unwrap()
+        };
+        let mut first = [next(), next()];
+        first.sort_unstable();
+        assert_eq!(first, [0, 1], "in step");
+        wanted.growths[1].1.ask(98_000);
+        assert_eq!([next(), next()], [1, 1], "until it has come so far");
+        assert_eq!([next(), next()], [0, 0], "in step again");
+        wanted.growths[0].1.ask_whole();
+        assert_eq!([next(), next()], [0, 0], "to its end");
+        wanted.growths[1].1.ask(160_000);
+        assert_eq!([next(), next()], [1, 1], "but who waits to hear goes first");
+        assert_eq!(next(), 0);
     }
 
     #[test]
@@ -301,8 +355,8 @@ mod tests {
         stopped.cancel();
         assert!(matches!(second.make(&stopped), Err(JobError::Cancelled)));
         drop(second);
-        assert!(growth.is_over() && lock(&prints.pool.left).waiting.is_empty());
-        assert_eq!(prints.shelf.leftovers().unwrap(), 0, "nothing half made stays");
+        assert!(growth.is_over() && lock(&prints.begin(&session, &[]).unwrap().1.pool.left).waiting.is_empty());
+        assert_eq!(prints.cache.shelf.leftovers().unwrap(), 0, "nothing half made stays");
         // Asked for again it begins anew, and a reader who came before it waits for it.
         let third = prints.begin(&session, &sources).unwrap().1;
         third.make(&Job::alone()).unwrap();
@@ -314,14 +368,14 @@ mod tests {
     fn a_recording_that_is_damaged_is_said_and_what_does_not_need_it_is_made() {
         let (_folder, prints, session, sources) = studio();
         let Role::Track(audio) = &session.strips[1].role else { panic!("a track") };
-        let file = prints.shelf.audio_file(&audio.hash);
+        let file = prints.cache.shelf.audio_file(&audio.hash);
         let mut bytes = std::fs::read(&file).unwrap();
         bytes[1000] ^= 1;
         std::fs::write(&file, bytes).unwrap();
         let wanted = prints.begin(&session, &sources).unwrap().1;
         let Err(JobError::Failed(why)) = wanted.make(&Job::alone()) else { panic!("it is damaged") };
         assert!(why.contains("damaged"), "{why}");
-        let there = sources.iter().filter(|source| prints.stream(&session, source).is_some());
+        let there = sources.iter().filter(|source| prints.cache.stream(&session, source).is_some());
         assert_eq!(there.count(), 1, "the other track is printed");
     }
 }

@@ -43,7 +43,7 @@ impl Figures<'_> {
             return Err(JobError::Failed("Two different tracks are needed; nothing was measured.".into()));
         }
         let sources = [Source::Raw { strip: first }, Source::Raw { strip: second }];
-        let mut inputs = self.0.prints.open(session, &sources)?;
+        let mut inputs = self.0.prints.cache.open(session, &sources)?;
         let frames = session.frames().min(u64::from(session.rate) * COMPARED_S);
         let mut sounds = [Vec::with_capacity(frames as usize), Vec::with_capacity(frames as usize)];
         for_each_block(&mut inputs, frames, job, |blocks| {
@@ -146,7 +146,7 @@ impl Figures<'_> {
         };
         self.0.remembered(&format!("{what} {} {frames}", self.0.key(&source[0])), || {
             job.progress(what, 0.2)?;
-            let mut inputs = self.0.prints.open(session, &source)?;
+            let mut inputs = self.0.prints.cache.open(session, &source)?;
             measure(&mut inputs, frames)
         })
     }

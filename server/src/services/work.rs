@@ -7,7 +7,7 @@ use zinc_core::render::{Plan, Source};
 use zinc_core::session::{Session, Strip};
 
 use crate::jobs::{Job, JobError};
-use crate::prints::cache::VERSION;
+use crate::prints::cache::{Cache, VERSION};
 use crate::prints::{Prints, render};
 use crate::shelf::{PayloadReader, hex, settle};
 use zinc_core::signal::StereoBlock;
@@ -40,8 +40,7 @@ impl<'a> Work<'a> {
     /// # Errors
     /// As [`Prints::ensure`].
     pub fn read(&self, sources: &[Source]) -> Result<Vec<PayloadReader>, JobError> {
-        self.prints.ensure(self.session, sources, self.job)?;
-        self.prints.open(self.session, sources)
+        self.prints.read(self.session, sources, self.job)
     }
 
     /// What a plan reads, in the order of its lanes.
@@ -68,7 +67,7 @@ impl<'a> Work<'a> {
     /// Key of a source: all that determines its sound.
     #[must_use]
     pub fn key(&self, source: &Source) -> String {
-        Prints::key(self.session, source)
+        Cache::key(self.session, source)
     }
 
     /// Figures known already under what determines them, or made now and kept.
@@ -83,7 +82,7 @@ impl<'a> Work<'a> {
         let mut hasher = Sha256::new();
         hasher.update(VERSION);
         hasher.update(what);
-        let shelf = &self.prints.shelf;
+        let shelf = &self.prints.cache.shelf;
         let file = shelf.figures_file(&hex(&hasher.finalize()));
         if let Some(known) = std::fs::read(&file).ok().and_then(|b| serde_json::from_slice(&b).ok()) {
             return Ok(known);
