@@ -322,7 +322,7 @@ mod tests {
         session.strips[1].rack.units[0].key = None;
         let wanted = prints.begin(&session, &sources).unwrap().1;
         let job = Job::alone();
-        let mut next = || {
+        let next = || {
             let shares = || [0, 1].map(|n: usize| wanted.growths[n].1.share());
             let before = shares();
             assert!(wanted.work(&job, Instant::now()));
