@@ -4,7 +4,7 @@ import { readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { open, ready } from '../tools/program.js';
+import { api, open, ready } from '../tools/program.js';
 import { attachRecorder, come, playOn, sounded } from '../tools/sound.js';
 
 const at = house();
@@ -53,14 +53,62 @@ for (const [name, where] of /** @type {[string, () => Promise<string>][]} */ ([
   });
 }
 
-test('a section far into a song that is not printed is waited for, and nobody is told of a fault', async () => {
+/** The names and lengths of what the Desk plays, where it is still to be made. */
+const toCome = async () => {
+  const { session } = await at.document(2);
+  const main = session.strips.find((/** @type {any} */ s) => s.role.role === 'main').id;
+  const { json } = await api(`${at.server.url}/api/sessions/2/streams`, { strip: main, with: [] });
+  const lanes = json.lanes.filter((/** @type {any} */ lane) => lane.url.startsWith('/api/sides/'));
+  return { session, job: json.job, lanes };
+};
+
+/** One stretch and the mark after it. @param {string} kind @param {string} of @param {number} from @param {number} frames */
+async function stretch(kind, of, from, frames) {
+  const answer = await fetch(`${at.server.url}/api/stretches?of=${kind}/${of}:${from * 8}:${(from + frames) * 8 - 1}`);
+  const bytes = await answer.arrayBuffer();
+  assert.equal(bytes.byteLength, frames * 8 + 4);
+  return { sound: new Float32Array(bytes, 0, frames * 2), isPassage: new Uint32Array(bytes, frames * 8, 1)[0] === 1 };
+}
+
+/** @param {Float32Array} sound */
+const power = (sound) => sound.reduce((sum, x) => sum + x * x, 0);
+
+test('what a section far into an unprinted song sounds like at once is what is printed there, within -60 dB on every track', async () => {
+  for (const print of prints()) rmSync(join(at.data, 'prints', print));
+  const { session, job, lanes } = await toCome();
+  assert.ok(lanes.length >= 6, `${lanes.length} tracks to be printed`);
+  const from = session.sections.at(-2).start;
+  const frames = 2 * session.rate;
+  const names = lanes.map((/** @type {any} */ lane) => lane.url.replace('/api/sides/', ''));
+  const at_once = await Promise.all(names.map((/** @type {string} */ name) => stretch('sides', name, from, frames)));
+  assert.ok(at_once.every(({ isPassage }) => isPassage), 'all of it comes from a run-in');
+  for (;;) {
+    const { json } = await api(`${at.server.url}/api/jobs/${job}`, undefined, 'GET');
+    if (json.state !== 'running') {
+      assert.equal(json.state, 'done');
+      break;
+    }
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+  for (const [n, name] of names.entries()) {
+    const exact = await stretch('sides', name, from, frames);
+    assert.ok(!exact.isPassage && power(exact.sound) > 0);
+    const error = exact.sound.map((x, i) => x - at_once[n].sound[i]);
+    const db = 10 * Math.log10(power(error) / power(exact.sound));
+    assert.ok(db < -60, `lane ${n} differs by ${db.toFixed(1)} dB`);
+  }
+});
+
+test('a section far into a song that is not printed sounds long before its print, is said to settle, and nobody is told of a fault', async () => {
   for (const print of prints()) rmSync(join(at.data, 'prints', print));
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/desk`);
   await ready(page);
   await page.evaluate(() => {
     const told = /** @type {string[]} */ ([]);
     Object.assign(window, { told });
-    window.zincRack.host.addEventListener('trouble', (event) => told.push(String(/** @type {CustomEvent} */ (event).detail)));
+    const { host } = window.zincRack;
+    host.addEventListener('trouble', (event) => told.push(String(/** @type {CustomEvent} */ (event).detail)));
+    host.addEventListener('settling', (event) => told.push(`settling ${/** @type {CustomEvent} */ (event).detail}`));
   });
   await page.locator('.chip').last().click();
   await page.keyboard.press('Space');
@@ -68,7 +116,10 @@ test('a section far into a song that is not printed is waited for, and nobody is
     const { host, doc } = window.zincRack;
     return host.playing && host.position > (doc.session.sections.at(-1)?.start ?? 0) + doc.session.rate / 4;
   });
-  assert.deepEqual(await page.evaluate(() => /** @type {any} */ (window).told), []);
+  // It goes over to the print as soon as that has come, while it plays on.
+  await page.waitForFunction(() => /** @type {any} */ (window).told.length >= 2, undefined, { timeout: WHOLE_WITHIN_MS });
+  assert.deepEqual(await page.evaluate(() => /** @type {any} */ (window).told), ['settling true', 'settling false']);
+  assert.equal(await page.locator('#settling').isVisible(), false);
   assert.deepEqual(faults, []);
   await close();
 });

@@ -4,8 +4,8 @@
 //! it without running it, [`station`] runs one unit with its switch, mix, trim and place,
 //! `any_version` reads what another version has written, `carried_over` is what its parameters have become, [`kept`] what
 //! of it cannot be used,
-//! [`proposed`] builds units that the core proposes itself, [`key`] is the outside sound that drives a unit, [`follow`] links one unit to another, and
-//! [`chain`] runs all of them.
+//! [`proposed`] builds units that the core proposes itself, [`key`] is the outside sound that drives a unit, [`follow`] links one unit to another,
+//! [`lead_in`] is how much it has to hear before a passage, and [`chain`] runs all of them.
 
 mod any_version;
 pub mod carried_over;
@@ -14,6 +14,7 @@ mod facts;
 pub mod follow;
 pub mod kept;
 pub mod key;
+pub mod lead_in;
 mod over_time;
 pub mod proposed;
 mod shape;

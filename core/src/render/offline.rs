@@ -3,6 +3,7 @@
 use super::length::Length;
 use super::mixer::Mixer;
 use super::plan::Plan;
+use crate::rack::lead_in;
 use crate::session::Session;
 use crate::signal::{BLOCK, StereoBlock, StereoDelay};
 
@@ -94,6 +95,15 @@ impl<S: BlockSource> Rendering<S> {
         }
     }
 
+    /// From frame `at` of the song, with its sources at frame `from` before it, a whole number of blocks ([`run_in`]):
+    /// what its units have heard until then is what they would remember of all that came before.
+    #[must_use]
+    pub fn starting_at(mut self, at: u64, from: u64) -> Self {
+        self.song_frame = from as i64;
+        self.trim = LatencyTrim::new(self.latency + (at - from) as usize, self.length.frames.saturating_sub(at));
+        self
+    }
+
     /// Whether the song is over, or the sink has stopped it.
     #[must_use]
     pub fn is_over(&self) -> bool {
@@ -117,6 +127,22 @@ impl<S: BlockSource> Rendering<S> {
         self.trim.pass(&self.out, sink)?;
         Ok(())
     }
+}
+
+/// Frames that a plan has to hear before it sounds as if it had run from the start of the song: as long as its racks
+/// remember, and its own lateness.
+#[must_use]
+pub fn lead_in(plan: &Plan, session: &Session) -> u64 {
+    let racks = plan.nodes.iter().filter(|node| node.rack).filter_map(|node| session.strip(node.strip?));
+    let seconds = racks.map(|strip| lead_in::seconds(&strip.rack)).fold(0.0, f64::max);
+    (seconds * f64::from(session.rate)) as u64 + Mixer::new(plan, session).latency() as u64
+}
+
+/// Frame of the song at which a plan's sources begin to be read for it to sound from frame `at`, after so many frames of
+/// [`lead_in`]: a whole number of blocks from the start of the song.
+#[must_use]
+pub fn run_in(at: u64, lead_in: u64) -> u64 {
+    at.saturating_sub(lead_in) / BLOCK as u64 * BLOCK as u64
 }
 
 /// A plan at work as a source of another, with all that it gives before the song begins: what rings

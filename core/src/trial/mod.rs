@@ -1,12 +1,11 @@
 //! Trials: one passage through several racks, measured and compared.
 //!
-//! [`passage`] is what is heard, [`lead_in`] how long a rack has to hear what comes before it, [`take`] what a rack makes of it and what it measures, [`hit`] one
-//! hit of it, [`vary`] which racks are tried, [`carry`] which settings of another action come near.
+//! [`passage`] is what is heard, [`take`] what a rack makes of it and what it measures, [`hit`] one hit of it,
+//! [`vary`] which racks are tried, [`carry`] which settings of another action come near.
 //! `passage <- take <- carry`; nothing here knows where a passage comes from.
 
 pub mod carry;
 pub mod hit;
-pub mod lead_in;
 pub mod passage;
 pub mod take;
 pub mod vary;

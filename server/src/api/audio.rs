@@ -113,8 +113,9 @@ async fn printed(app: &State<App>, key: &str, range: ByteRange) -> Result<Stretc
 }
 
 /// Stretches one after another in one body, each as `audio/HASH:FROM:TO`, `prints/KEY:FROM:TO` or, of a print that may
-/// still be made, `sides/KEY-FRAMES:FROM:TO` in bytes, both ends included. A song of fifty tracks is then a
-/// few requests a second instead of a hundred.
+/// still be made, `sides/KEY-FRAMES:FROM:TO` in bytes, both ends included. After each of the last come four bytes: 1 if
+/// it is of a passage, which is heard until the print has come there; what follows one is asked for as
+/// `joins/KEY-FRAMES:FROM:TO`. A song of fifty tracks is then a few requests a second instead of a hundred.
 #[get("/stretches?<of>")]
 async fn stretches(
     app: &State<App>,
@@ -153,23 +154,29 @@ struct Piece {
 enum Sound {
     /// A payload's, as it is kept.
     Kept(PathBuf),
-    /// Both sides of a print that may still be made, by its key and length in frames.
-    Sides(String, u64),
+    /// Both sides of a print that may still be made, by its key and length in frames, and whether what was heard before
+    /// was a passage of it.
+    Sides(String, u64, bool),
 }
 
 impl Piece {
     /// Says that it is going to be read: all of an answer's pieces are made beside each other.
     fn ask(&self, prints: &Prints) {
-        if let Sound::Sides(key, _) = &self.of {
-            prints.ask(key, self.to);
+        if let Sound::Sides(key, ..) = &self.of {
+            prints.ask(key, self.from, self.to);
         }
     }
 
-    /// Its bytes; waits for those of a print that grows.
+    /// Its bytes; waits for those of a print that grows, and says after them whether they are of a passage.
     fn read(&self, prints: &Prints) -> std::io::Result<Vec<u8>> {
         match &self.of {
             Sound::Kept(file) => read_range(file, self.from, self.to),
-            Sound::Sides(key, frames) => prints.read_sides((key, *frames), self.from, self.to),
+            Sound::Sides(key, frames, joins) => {
+                let read = if *joins { Prints::read_joined } else { Prints::read_sides };
+                let mut sides = read(prints, (key, *frames), self.from, self.to)?;
+                sides.bytes.extend(u32::from(sides.is_settling).to_le_bytes());
+                Ok(sides.bytes)
+            }
         }
     }
 }
@@ -181,7 +188,7 @@ fn whole_ranges(asked: Vec<(Sound, ByteRange)>) -> Result<Vec<Piece>, ApiError> 
     for (of, range) in asked {
         let (from, to, _) = match &of {
             Sound::Kept(file) => bounds(file, &range)?,
-            Sound::Sides(_, frames) => within(frames * FRAME_BYTES, &range)?,
+            Sound::Sides(_, frames, _) => within(frames * FRAME_BYTES, &range)?,
         };
         sum += to - from + 1;
         pieces.push(Piece { of, from, to });
@@ -195,7 +202,8 @@ fn whole_ranges(asked: Vec<(Sound, ByteRange)>) -> Result<Vec<Piece>, ApiError> 
 
 fn one_of(shelf: &Shelf, piece: &str) -> Result<(Sound, ByteRange), ApiError> {
     let unreadable = || {
-        let forms = "A stretch is written audio/HASH:FROM:TO, prints/KEY:FROM:TO or sides/KEY-FRAMES:FROM:TO.";
+        let forms = "A stretch is written audio/HASH:FROM:TO, prints/KEY:FROM:TO, sides/KEY-FRAMES:FROM:TO \
+                     or joins/KEY-FRAMES:FROM:TO.";
         ApiError::new(Status::UnprocessableEntity, forms)
     };
     let mut parts = piece.split(':');
@@ -205,7 +213,9 @@ fn one_of(shelf: &Shelf, piece: &str) -> Result<(Sound, ByteRange), ApiError> {
     let (kind, key) = name.split_once('/').ok_or_else(unreadable)?;
     let number = |text: &str| text.parse::<u64>().map_err(|_| unreadable());
     let of = match (kind, key.split_once('-')) {
-        ("sides", Some((key, frames))) if is_key(key) => Sound::Sides(key.into(), number(frames)?.min(LONGEST_PRINT)),
+        ("sides" | "joins", Some((key, frames))) if is_key(key) => {
+            Sound::Sides(key.into(), number(frames)?.min(LONGEST_PRINT), kind == "joins")
+        }
         _ => Sound::Kept(payload(shelf, kind, key)?),
     };
     Ok((of, ByteRange { from: number(from)?, to: Some(number(to)?) }))

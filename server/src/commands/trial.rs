@@ -2,7 +2,8 @@
 
 use serde_json::Value as Json;
 use zinc_core::rack::RackSpec;
-use zinc_core::trial::{Trial, lead_in};
+use zinc_core::rack::lead_in;
+use zinc_core::trial::Trial;
 
 use super::files::{passage, print_json, read_rack, read_sound};
 use super::sounds::supply;

@@ -1,4 +1,5 @@
-//! A print that grows: written in the order of the song, and readable as far as it has come.
+//! A print that grows: written in the order of the song, from its start or from a place within it, and readable as far as
+//! it has come.
 
 use std::fs::File;
 use std::io;
@@ -17,12 +18,12 @@ pub const FRAME_BYTES: u64 = 8;
 /// Longest wait of a reader for the next block before it looks whether the print has been given up.
 const LOOK: Duration = Duration::from_millis(100);
 
-/// How far it has come.
+/// How far it has come, in frames of the song.
 #[derive(Clone, Debug, Default)]
 struct Standing {
-    /// Frames that can be read.
+    /// Where what can be read ends.
     written: u64,
-    /// Frames that somebody wants to read now.
+    /// Where what somebody wants to read now ends.
     asked: u64,
     /// Whether somebody waits for all of it.
     is_wanted_whole: bool,
@@ -46,22 +47,36 @@ pub enum Urgency {
 /// A print on its way, both sides of each frame.
 pub struct Growth {
     sound: File,
+    /// Frame of the song at which it begins, and at which it ends once it is whole.
+    from: u64,
     frames: u64,
     standing: Mutex<Standing>,
     changed: Condvar,
 }
 
 impl Growth {
-    /// Of a file that is being written, `frames` long in the end.
+    /// Of a file that is being written, from one frame of the song to another.
     ///
     /// # Errors
     /// A file that cannot be read.
-    pub fn of(file: &Path, frames: u64) -> io::Result<Arc<Self>> {
-        let (standing, changed) = (Mutex::default(), Condvar::new());
-        Ok(Arc::new(Self { sound: File::open(file)?, frames, standing, changed }))
+    pub fn of(file: &Path, (from, frames): (u64, u64)) -> io::Result<Arc<Self>> {
+        let standing = Mutex::new(Standing { written: from, ..Standing::default() });
+        Ok(Arc::new(Self { sound: File::open(file)?, from, frames, standing, changed: Condvar::new() }))
     }
 
-    /// Whether so many of its frames can be read; all of them, where it is not that long.
+    /// Frame of the song at which it begins.
+    #[must_use]
+    pub fn from(&self) -> u64 {
+        self.from
+    }
+
+    /// Frame of the song up to which it can be read.
+    #[must_use]
+    pub fn written(&self) -> u64 {
+        lock(&self.standing).written
+    }
+
+    /// Whether it can be read up to a frame of the song, or to its end.
     #[must_use]
     pub fn has(&self, frames: u64) -> bool {
         lock(&self.standing).written >= frames.min(self.frames)
@@ -73,13 +88,13 @@ impl Growth {
         lock(&self.standing).is_over
     }
 
-    /// Says that so many frames can be read.
+    /// Says up to which frame of the song it can be read.
     pub fn grown(&self, written: u64) {
         lock(&self.standing).written = written;
         self.changed.notify_all();
     }
 
-    /// Says that so many of its frames are wanted now.
+    /// Says that it is wanted now up to a frame of the song.
     pub fn ask(&self, frames: u64) {
         let mut standing = lock(&self.standing);
         standing.asked = standing.asked.max(frames.min(self.frames));
@@ -125,7 +140,7 @@ impl Growth {
         self.changed.notify_all();
     }
 
-    /// Waits until so many frames can be read, or nothing more comes, or for so long; whether they can be read.
+    /// Waits until it can be read up to a frame of the song, or nothing more comes, or for so long; whether it can.
     #[must_use]
     pub fn wait_for(&self, frames: u64, patience: Duration) -> bool {
         let until = Instant::now() + patience;
@@ -139,14 +154,19 @@ impl Growth {
         }
     }
 
-    /// Bytes `from..=to` of it, which must have been written.
+    /// Bytes `from..=to` of the song's, which must have been written.
     ///
     /// # Errors
     /// Those of the file system.
     pub fn read(&self, from: u64, to: u64) -> io::Result<Vec<u8>> {
         let mut bytes = vec![0u8; (to + 1).saturating_sub(from) as usize];
-        self.sound.read_exact_at(&mut bytes, from)?;
+        self.read_at(&mut bytes, from)?;
         Ok(bytes)
+    }
+
+    /// Fills `bytes` with those of the song from one on.
+    fn read_at(&self, bytes: &mut [u8], from: u64) -> io::Result<()> {
+        self.sound.read_exact_at(bytes, from - self.from * FRAME_BYTES)
     }
 }
 
@@ -157,10 +177,10 @@ pub struct GrowingReader {
 }
 
 impl GrowingReader {
-    /// From its beginning.
+    /// From a frame of the song on, which is not before it begins.
     #[must_use]
-    pub fn new(growth: Arc<Growth>) -> Self {
-        Self { growth, at: 0 }
+    pub fn new(growth: Arc<Growth>, at: u64) -> Self {
+        Self { growth, at }
     }
 }
 
@@ -169,7 +189,7 @@ impl BlockSource for GrowingReader {
 
     fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), JobError> {
         block.clear();
-        let frames = (self.growth.frames - self.at).min(BLOCK as u64);
+        let frames = self.growth.frames.saturating_sub(self.at).min(BLOCK as u64);
         while !self.growth.wait_for(self.at + frames, LOOK) {
             if self.growth.is_over() {
                 return Err(JobError::Cancelled);
@@ -177,7 +197,7 @@ impl BlockSource for GrowingReader {
         }
         let mut bytes = [0u8; BLOCK * FRAME_BYTES as usize];
         let bytes = &mut bytes[..(frames * FRAME_BYTES) as usize];
-        self.growth.sound.read_exact_at(bytes, self.at * FRAME_BYTES)?;
+        self.growth.read_at(bytes, self.at * FRAME_BYTES)?;
         for (i, frame) in bytes.chunks_exact(FRAME_BYTES as usize).enumerate() {
             let sample = |at: usize| f32::from_le_bytes([frame[at], frame[at + 1], frame[at + 2], frame[at + 3]]);
             (block.left[i], block.right[i]) = (sample(0), sample(4));
@@ -198,10 +218,10 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let file = folder.path().join("print");
         let mut writer = SampleWriter::create(&file).unwrap();
-        let growth = Growth::of(&file, 300).unwrap();
+        let growth = Growth::of(&file, (0, 300)).unwrap();
         assert!(!growth.wait_for(1, Duration::ZERO) && growth.has(0));
         let sound: Vec<f32> = (0..600).map(|n| n as f32).collect();
-        let mut reader = GrowingReader::new(Arc::clone(&growth));
+        let mut reader = GrowingReader::new(Arc::clone(&growth), 0);
         let reads = std::thread::spawn(move || {
             let mut blocks = [StereoBlock::SILENT; 4];
             blocks.iter_mut().for_each(|block| reader.next_block(block).unwrap());
@@ -227,8 +247,8 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let file = folder.path().join("print");
         std::fs::write(&file, []).unwrap();
-        let growth = Growth::of(&file, 300).unwrap();
-        let mut reader = GrowingReader::new(Arc::clone(&growth));
+        let growth = Growth::of(&file, (0, 300)).unwrap();
+        let mut reader = GrowingReader::new(Arc::clone(&growth), 0);
         let waits = std::thread::spawn(move || reader.next_block(&mut StereoBlock::SILENT.clone()));
         growth.end();
         assert!(matches!(waits.join().unwrap(), Err(JobError::Cancelled)));

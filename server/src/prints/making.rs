@@ -1,4 +1,5 @@
-//! One print on its way: made stretch by stretch in the order of the song.
+//! One print on its way: made stretch by stretch in the order of the song, from its start to be kept, or from a place
+//! within it to be heard until the kept one has come there.
 
 use std::sync::Arc;
 
@@ -41,6 +42,15 @@ impl Drop for Ending {
     }
 }
 
+/// What a print on its way is for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Purpose {
+    /// It is kept, as one side if it may be and both are alike to the end.
+    Kept { may_be_mono: bool },
+    /// It is heard from a frame of the song on, where the kept one has not come yet, its sources read from another.
+    Passage { at: u64, from: u64 },
+}
+
 /// One print on its way.
 pub struct Making {
     /// What it is known by.
@@ -55,17 +65,16 @@ pub struct Making {
     rendering: Rendering<Input>,
     /// The prints among its sources that grow.
     awaited: Vec<Arc<Growth>>,
-    /// Blocks read of its sources, and frames written.
+    /// Frame of the song up to which its sources are read, and up to which it is written.
     read: u64,
     written: u64,
     frames: u64,
-    /// Whether it is kept as one side if both are alike to the end.
-    may_be_mono: bool,
+    purpose: Purpose,
     is_alike: bool,
 }
 
 impl Making {
-    /// A print that has not begun, from its sources in the order of its plan's lanes.
+    /// A print that has not begun, from its sources in the order of its plan's lanes, where it reads them.
     ///
     /// # Errors
     /// Those of the file system.
@@ -75,14 +84,18 @@ impl Making {
         (key, number, plan): (String, u64, &Plan),
         inputs: Vec<Input>,
         awaited: Vec<Arc<Growth>>,
-        may_be_mono: bool,
+        purpose: Purpose,
     ) -> Result<Self, JobError> {
         let file = cache.shelf.temporary_file();
         let writer = SampleWriter::create(&file)?;
         let frames = plan.length(session).frames;
-        let growth = Ending(Growth::of(&file, frames)?);
-        let rendering = Rendering::new(plan, session, inputs, 0);
-        let (read, written, is_alike) = (0, 0, true);
+        let (written, read) = match purpose {
+            Purpose::Kept { .. } => (0, 0),
+            Purpose::Passage { at, from } => (at, from),
+        };
+        let growth = Ending(Growth::of(&file, (written, frames))?);
+        let rendering = Rendering::new(plan, session, inputs, 0).starting_at(written, read);
+        let is_alike = true;
         let recordings = cache.recordings(session, plan);
         Ok(Self {
             key,
@@ -96,7 +109,7 @@ impl Making {
             read,
             written,
             frames,
-            may_be_mono,
+            purpose,
             is_alike,
         })
     }
@@ -106,7 +119,12 @@ impl Making {
         Arc::clone(&self.growth.0)
     }
 
-    /// Blocks that it has read of its sources: who has read least is furthest behind.
+    /// Whether it is only to be heard meanwhile: it is made as far as it is waited for.
+    pub fn is_passage(&self) -> bool {
+        matches!(self.purpose, Purpose::Passage { .. })
+    }
+
+    /// Frame of the song up to which it has read its sources: who has read least is furthest behind.
     pub fn read(&self) -> u64 {
         self.read
     }
@@ -121,9 +139,9 @@ impl Making {
         self.awaited.iter().for_each(|growth| growth.ask(self.next()));
     }
 
-    /// Frames of its sources that it has read after its next stretch.
+    /// Frame of the song up to which it has read its sources after its next stretch.
     fn next(&self) -> u64 {
-        (self.read + STRETCH) * BLOCK as u64
+        self.read + STRETCH * BLOCK as u64
     }
 
     /// Makes the next stretch; whether that was the last.
@@ -145,18 +163,19 @@ impl Making {
             }
             rendering.step(&mut sink)?;
         }
-        self.read += STRETCH;
+        self.read = self.next();
         self.writer.flush()?;
         self.growth.0.grown(self.written);
         Ok(self.rendering.is_over())
     }
 
-    /// Gives the whole print its place.
+    /// Gives a whole print that is kept its place.
     ///
     /// # Errors
     /// Those of the file system.
     pub fn finish(self, cache: &Cache) -> Result<(), JobError> {
-        let Self { key, growth, file, writer, frames, may_be_mono, is_alike, .. } = self;
+        let Self { key, growth, file, writer, frames, purpose, is_alike, .. } = self;
+        let Purpose::Kept { may_be_mono } = purpose else { return Ok(()) };
         let mut sum = writer.finish()?;
         let mut whole = file;
         if may_be_mono && is_alike {

@@ -7,6 +7,7 @@ pub mod making;
 pub mod parallel;
 pub mod pool;
 pub mod process;
+mod queue;
 pub mod render;
 pub mod source;
 pub mod supply;

@@ -1,17 +1,18 @@
 //! All prints that are being made, whoever waits for them: first what somebody waits to read, then what is wanted whole,
-//! then what is furthest behind, so that all can be heard long before any is whole. What nobody wants any more is given
-//! up.
+//! then what is furthest behind, so that all can be heard long before any is whole. What is far ahead of a print can be
+//! heard as a passage of its own meanwhile, run in from before. What nobody wants any more is given up.
 
-use std::collections::HashMap;
 use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
+use zinc_core::render::offline::{lead_in, run_in};
 use zinc_core::render::{Plan, Source};
 use zinc_core::session::Session;
 
 use super::cache::Cache;
-use super::growth::{GrowingReader, Growth, Urgency};
-use super::making::{Input, Making};
+use super::growth::{GrowingReader, Growth};
+use super::making::{Input, Making, Purpose};
+use super::queue::{Planted, Queue};
 use super::source::resolve;
 use crate::jobs::{Job, JobError, lock};
 
@@ -23,42 +24,30 @@ const LOOK: Duration = Duration::from_millis(20);
 /// The prints on their way.
 #[derive(Default)]
 pub struct Pool {
-    left: Mutex<Left>,
+    queue: Mutex<Queue>,
     changed: Condvar,
-}
-
-#[derive(Default)]
-struct Left {
-    /// Those that nobody is working on just now.
-    waiting: Vec<Making>,
-    in_hand: usize,
-    /// Prints begun so far.
-    begun: u64,
-    /// How far each has come, by its key.
-    growths: HashMap<String, Arc<Growth>>,
-    /// How many wait for each.
-    wanted: HashMap<String, usize>,
 }
 
 impl Pool {
     /// How far the print with a key has come, while somebody makes it.
     pub fn growth(&self, key: &str) -> Option<Arc<Growth>> {
-        lock(&self.left).growths.get(key).filter(|growth| !growth.is_over()).cloned()
+        lock(&self.queue).growth(key)
     }
-}
 
-impl Left {
-    /// Which of those that wait comes next, of those whose sources have come far enough.
-    fn next(&self) -> Option<usize> {
-        let awaited = |making: &&Making| making.growth().urgency() == Urgency::Awaited && !making.is_ready();
-        self.waiting.iter().filter(awaited).for_each(Making::ask);
-        let rank = |making: &Making| match making.growth().urgency() {
-            // What was asked for first is whole first.
-            Urgency::Whole => (Urgency::Whole, making.number, 0),
-            urgency => (urgency, making.read(), making.number),
-        };
-        let ready = self.waiting.iter().enumerate().filter(|(_, making)| making.is_ready());
-        ready.min_by_key(|(_, making)| rank(making)).map(|(at, _)| at)
+    /// A passage of a print from a frame of the song on, where that is sooner there than the print itself.
+    ///
+    /// # Errors
+    /// A missing recording, a full disk.
+    pub fn passage(&self, cache: &Cache, key: &str, at: u64) -> Result<Option<Arc<Growth>>, JobError> {
+        let mut queue = lock(&self.queue);
+        let Some(planted) = queue.planted.get(key) else { return Ok(None) };
+        let is_sooner = planted.growth.written() < run_in(at, planted.lead_in);
+        if is_sooner { queue.passage(cache, key, at) } else { Ok(None) }
+    }
+
+    /// A passage of a print that has been begun and will have come to a frame of the song.
+    pub fn known_passage(&self, key: &str, at: u64) -> Option<Arc<Growth>> {
+        lock(&self.queue).known_passage(key, at)
     }
 }
 
@@ -76,11 +65,18 @@ impl Wanted {
     /// A missing recording, a full disk.
     pub fn of(cache: &Arc<Cache>, pool: &Arc<Pool>, session: &Session, sources: &[Source]) -> Result<Self, JobError> {
         let mut wanted = Self { cache: Arc::clone(cache), pool: Arc::clone(pool), growths: Vec::new() };
-        let mut left = lock(&pool.left);
-        for source in sources {
-            wanted.plant(&mut left, session, source)?;
+        // Of a copy of its own, since it is read when the one who asks may have gone.
+        let is_there =
+            |source: &Source| matches!(source, Source::Raw { .. }) || cache.stream(session, source).is_some();
+        if sources.iter().all(is_there) {
+            return Ok(wanted);
         }
-        drop(left);
+        let session = Arc::new(session.clone());
+        let mut queue = lock(&pool.queue);
+        for source in sources {
+            wanted.plant(&mut queue, &session, source)?;
+        }
+        drop(queue);
         Ok(wanted)
     }
 
@@ -97,8 +93,8 @@ impl Wanted {
     /// Sees that a source is there, or is made after those it is made from; none where it is there.
     fn plant(
         &mut self,
-        left: &mut MutexGuard<'_, Left>,
-        session: &Session,
+        queue: &mut MutexGuard<'_, Queue>,
+        session: &Arc<Session>,
         source: &Source,
     ) -> Result<Option<Arc<Growth>>, JobError> {
         let cache = Arc::clone(&self.cache);
@@ -109,11 +105,11 @@ impl Wanted {
         }
         let key = Cache::key(session, &source);
         let (mut inputs, mut awaited) = (Vec::new(), Vec::new());
-        let there = left.growths.get(&key).filter(|growth| !growth.is_over()).cloned();
+        let there = queue.growth(&key);
         let lanes: Vec<Source> = plan.lanes().map(|(_, source)| source.clone()).collect();
         for needed in &lanes {
             // Also what another waits for needs its sources when that one has gone.
-            let grows = self.plant(left, session, needed)?;
+            let grows = self.plant(queue, session, needed)?;
             if there.is_some() {
                 continue;
             }
@@ -121,7 +117,7 @@ impl Wanted {
                 None => Input::Whole(cache.open_one(session, needed)?),
                 Some(growth) => {
                     awaited.push(Arc::clone(&growth));
-                    Input::Growing(GrowingReader::new(growth))
+                    Input::Growing(GrowingReader::new(growth, 0))
                 }
             });
         }
@@ -129,18 +125,20 @@ impl Wanted {
             Some(growth) => growth,
             None => {
                 let may_be_mono = cache.may_be_mono(session, &source, &plan);
-                let number = left.begun;
-                left.begun += 1;
+                let number = queue.begun;
+                queue.begun += 1;
                 let of = (key.clone(), number, &plan);
-                let making = Making::new(&cache, session, of, inputs, awaited, may_be_mono)?;
-                let growth = making.growth();
-                left.growths.insert(key.clone(), Arc::clone(&growth));
-                left.waiting.push(making);
+                let making = Making::new(&cache, session, of, inputs, awaited, Purpose::Kept { may_be_mono })?;
+                let (growth, lead_in) = (making.growth(), lead_in(&plan, session));
+                let planted = Planted { growth: Arc::clone(&growth), session: Arc::clone(session), source, lead_in };
+                queue.passages.retain(|(known, _)| *known != key);
+                queue.planted.insert(key.clone(), planted);
+                queue.waiting.push(making);
                 growth
             }
         };
         if !self.growths.iter().any(|(own, _)| *own == key) {
-            *left.wanted.entry(key.clone()).or_default() += 1;
+            *queue.wanted.entry(key.clone()).or_default() += 1;
             self.growths.push((key, Arc::clone(&growth)));
         }
         Ok(Some(growth))
@@ -171,14 +169,14 @@ impl Wanted {
             return false;
         }
         let pool = &self.pool;
-        let mut left = lock(&pool.left);
-        let Some(at) = left.next().filter(|_| left.in_hand < AT_ONCE) else {
-            drop(pool.changed.wait_timeout(left, LOOK).unwrap_or_else(PoisonError::into_inner));
+        let mut queue = lock(&pool.queue);
+        let Some(at) = queue.next().filter(|_| queue.in_hand < AT_ONCE) else {
+            drop(pool.changed.wait_timeout(queue, LOOK).unwrap_or_else(PoisonError::into_inner));
             return true;
         };
-        let mut making = left.waiting.swap_remove(at);
-        left.in_hand += 1;
-        drop(left);
+        let mut making = queue.waiting.swap_remove(at);
+        queue.in_hand += 1;
+        drop(queue);
         let (key, growth) = (making.key.clone(), making.growth());
         // A panic ends this print and no other.
         let stretch = || making.stretch(&self.cache).map(|is_last| (making, is_last));
@@ -188,17 +186,16 @@ impl Wanted {
             Ok((making, false)) => Ok(Some(making)),
             Err(failure) => Err(failure),
         };
-        let mut left = lock(&pool.left);
-        left.in_hand -= 1;
-        // Given up meanwhile it may have been begun anew by somebody else.
-        let is_wanted = left.growths.get(&key).is_some_and(|there| Arc::ptr_eq(there, &growth));
+        let mut queue = lock(&pool.queue);
+        queue.in_hand -= 1;
+        let is_wanted = queue.is_wanted(&key, &growth);
         match goes_on {
-            Ok(Some(making)) if is_wanted => left.waiting.push(making),
+            Ok(Some(making)) if is_wanted => queue.waiting.push(making),
             Ok(None) => growth.end(),
             Ok(Some(_)) => growth.fail("it was not wanted any more".into()),
             Err(failure) => growth.fail(failure.words()),
         }
-        drop(left);
+        drop(queue);
         pool.changed.notify_all();
         true
     }
@@ -218,21 +215,23 @@ impl Wanted {
 impl Drop for Wanted {
     fn drop(&mut self) {
         let pool = &self.pool;
-        let mut left = lock(&pool.left);
+        let mut queue = lock(&pool.queue);
         for (key, growth) in &self.growths {
-            let others = left.wanted.get_mut(key).map_or(0, |count| {
+            let others = queue.wanted.get_mut(key).map_or(0, |count| {
                 *count -= 1;
                 *count
             });
             if others == 0 {
-                left.wanted.remove(key);
-                left.waiting.retain(|making| making.key != *key);
+                queue.wanted.remove(key);
+                queue.waiting.retain(|making| making.key != *key);
             }
             if others == 0 || growth.is_over() {
-                left.growths.retain(|known, there| known != key || !Arc::ptr_eq(there, growth));
+                queue.planted.retain(|known, there| known != key || !Arc::ptr_eq(&there.growth, growth));
+                // A passage of what is whole now may still be heard, and go over to it.
+                queue.passages.retain(|(known, _)| known != key || growth.is_over());
             }
         }
-        drop(left);
+        drop(queue);
         pool.changed.notify_all();
     }
 }
@@ -292,8 +291,8 @@ mod tests {
         let (job, key) = (Job::alone(), Cache::key(&session, &sources[0]));
         let early = std::thread::scope(|scope| {
             let reads = scope.spawn(|| {
-                let bytes = prints.read_sides((&key, streams[0].frames), 0, 8 * 1000 - 1).unwrap();
-                (bytes, begins.share())
+                let sides = prints.read_sides((&key, streams[0].frames), 0, 8 * 1000 - 1).unwrap();
+                (sides.bytes, begins.share())
             });
             wanted.make(&job).unwrap();
             reads.join().unwrap()
@@ -306,7 +305,7 @@ mod tests {
         assert_eq!(grown.iter().map(Vec::len).collect::<Vec<_>>(), [8 * FRAMES, 4 * FRAMES]);
         assert_eq!(early.0[..], grown[0][..8000]);
         let mono = (Cache::key(&session, &sources[1]), streams[1].frames);
-        let both = prints.read_sides((&mono.0, mono.1), 8 * 77 + 4, 8 * 79 + 3).unwrap();
+        let both = prints.read_sides((&mono.0, mono.1), 8 * 77 + 4, 8 * 79 + 3).unwrap().bytes;
         let (a, b) = (&grown[1][4 * 77..4 * 78], &grown[1][4 * 78..4 * 79]);
         assert_eq!(both, [a, b, b, &grown[1][4 * 79..4 * 80]].concat());
         // All of it again the other way, on a shelf of its own.
@@ -314,6 +313,42 @@ mod tests {
         whole.ensure(&session, &sources, &Job::alone()).unwrap();
         assert!(bytes_of(&whole, &session, &sources) == grown, "a print that has grown is another");
         assert!(prints.begin(&session, &sources).unwrap().1.is_done(), "what is there does not grow again");
+    }
+
+    #[test]
+    fn what_is_far_ahead_is_heard_from_a_run_in_until_the_print_itself_has_come_there() {
+        let (_folder, prints, session, sources) = studio();
+        let (streams, wanted) = prints.begin(&session, &sources).unwrap();
+        let (from, to) = (8 * 400_001, 8 * 440_000 - 1);
+        let keys: Vec<String> = sources.iter().map(|source| Cache::key(&session, source)).collect();
+        let of = (keys[0].as_str(), streams[0].frames);
+        prints.ask(&keys[0], from, to);
+        let passage = prints.pool().known_passage(&keys[0], 400_001).unwrap();
+        assert_eq!((passage.from(), passage.written()), (400_001, 400_001));
+        // What drives it is a passage as well: both are there long before the prints.
+        while !passage.has(440_000) {
+            assert!(wanted.work(&Job::alone(), Instant::now()));
+        }
+        let settling = prints.read_sides(of, from, to).unwrap();
+        assert!(settling.is_settling && wanted.growths.iter().all(|(_, growth)| growth.written() < 250_000));
+        wanted.make(&Job::alone()).unwrap();
+        drop(wanted);
+        let exact = prints.read_sides(of, from, to).unwrap();
+        assert!(
+            !exact.is_settling && exact.bytes == bytes_of(&prints, &session, &sources)[0][from as usize..=to as usize]
+        );
+        let floats = |bytes: &[u8]| -> Vec<f32> {
+            bytes.chunks_exact(4).map(|b| f32::from_le_bytes([b[0], b[1], b[2], b[3]])).collect()
+        };
+        let (settled, exact) = (floats(&settling.bytes), floats(&exact.bytes));
+        let power = |sound: &mut dyn Iterator<Item = f32>| sound.map(|x| f64::from(x).powi(2)).sum::<f64>();
+        let error = power(&mut settled.iter().zip(&exact).map(|(a, b)| a - b));
+        assert!(error < 1e-6 * power(&mut exact.iter().copied()), "a run-in of two seconds: {error}");
+        // Whoever has the passage in the ear goes over to the print.
+        let joined = floats(&prints.read_joined(of, from, to).unwrap().bytes);
+        assert_eq!(joined[4096..], exact[4096..]);
+        let nearly = |n: usize| (joined[n] - settled[n]).abs() <= (exact[n] - settled[n]).abs();
+        assert!((0..4096).all(nearly));
     }
 
     #[test]
@@ -355,7 +390,7 @@ mod tests {
         stopped.cancel();
         assert!(matches!(second.make(&stopped), Err(JobError::Cancelled)));
         drop(second);
-        assert!(growth.is_over() && lock(&prints.begin(&session, &[]).unwrap().1.pool.left).waiting.is_empty());
+        assert!(growth.is_over() && lock(&prints.begin(&session, &[]).unwrap().1.pool.queue).waiting.is_empty());
         assert_eq!(prints.cache.shelf.leftovers().unwrap(), 0, "nothing half made stays");
         // Asked for again it begins anew, and a reader who came before it waits for it.
         let third = prints.begin(&session, &sources).unwrap().1;

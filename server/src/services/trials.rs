@@ -2,10 +2,10 @@
 
 use serde_json::{Value as Json, json};
 use zinc_core::rack::RackSpec;
+use zinc_core::rack::lead_in;
 use zinc_core::session::Edit;
 use zinc_core::trial::carry;
 use zinc_core::trial::hit::{Hit, loudest};
-use zinc_core::trial::lead_in;
 use zinc_core::trial::take::unlike_db;
 use zinc_core::trial::{Passage, Take, Trial, Variant};
 use zinc_core::unit::dynamics::compressor::KIND as COMPRESSOR;

@@ -28,6 +28,12 @@ let stores = new Map();
 const held = new Set();
 /** @type {Set<string>} */
 const coming = new Set();
+/** Those held that are of a passage: run in from before, until the print itself has come there. @type {Set<string>} */
+const settling = new Set();
+/** Stores that are printed to their end by now: passages of them that are kept for a loop are taken anew. @type {Set<number>} */
+const printed = new Set();
+/** Whether a passage is being heard, as last told. */
+let toldSettling = false;
 /** Those that did not come are asked for alone, so that one lost print silences no other. @type {Set<string>} */
 const failed = new Set();
 let requests = 0;
@@ -53,8 +59,10 @@ self.onmessage = (event) => {
   }
   if (message.stores) {
     stores = new Map(message.stores.map((/** @type {Store} */ s) => [s.id, s]));
-    for (const key of held) if (!stores.has(Number(key.split(':')[0]))) held.delete(key);
+    for (const key of held) if (!stores.has(Number(key.split(':')[0]))) forget(key);
+    for (const id of printed) if (!stores.has(id)) printed.delete(id);
   }
+  if (message.printed) for (const id of stores.keys()) printed.add(id);
   if ('loop' in message) looped = message.loop;
   if ('position' in message) position = message.position;
   feed();
@@ -83,17 +91,46 @@ function wanted({ frames, start }) {
   return [...new Set(list)].filter((i) => i >= 0 && i <= last);
 }
 
+/** @param {string} key of a stretch that the audio thread no longer holds, or should not */
+function forget(key) {
+  held.delete(key);
+  settling.delete(key);
+}
+
+/** Number of the stretch of a store that is heard now. @param {number} id */
+const heardOf = (id) => Math.floor((position - (stores.get(id)?.start ?? 0)) / chunkFrames);
+
+/** Passages that are kept and not about to be heard are fetched anew, as what they are in the end. */
+function renew() {
+  for (const key of settling) {
+    const [id, index] = key.split(':').map(Number);
+    if (printed.has(id) && Math.abs(index - heardOf(id)) > 1) forget(key);
+  }
+}
+
+/** Says whether a passage is heard, where that has changed. */
+function tellSettling() {
+  const now = [...settling].some((key) => {
+    const [id, index] = key.split(':').map(Number);
+    return index === heardOf(id);
+  });
+  if (now !== toldSettling) self.postMessage({ settling: now });
+  toldSettling = now;
+}
+
 function feed() {
   if (!audio || chunkFrames === 0) return;
+  renew();
+  tellSettling();
   /** @type {Map<number, number[]>} */
   const want = new Map([...stores.values()].map((store) => [store.id, wanted(store)]));
   for (const key of held) {
     const [id, index] = key.split(':').map(Number);
-    const played = Math.floor((position - (stores.get(id)?.start ?? 0)) / chunkFrames) - 1;
+    const played = heardOf(id) - 1;
     // The stretch just played stays, for the fade of a jump.
     if (!want.get(id)?.includes(index) && index !== played) {
       audio.postMessage({ store: id, index });
-      held.delete(key);
+      forget(key);
     }
   }
   // By urgency, all stores side by side: playing goes on when each has its next stretch.
@@ -113,7 +150,12 @@ function feed() {
   }
 }
 
-/** @typedef {{ id: number, index: number, key: string, of: string, bytes: number }} Piece a stretch to fetch */
+/**
+ * A stretch to fetch, of so many bytes; after one that may be of a passage comes a mark whether it is.
+ * @typedef {{ id: number, index: number, key: string, of: string, bytes: number, isMarked: boolean }} Piece
+ */
+/** Bytes of that mark. */
+const MARK = 4;
 
 /**
  * @param {number} id
@@ -125,7 +167,9 @@ function pieceOf(id, index, key) {
   const { url, channels, frames } = /** @type {Store} */ (stores.get(id));
   const from = index * chunkFrames * channels * 4;
   const to = Math.min((index + 1) * chunkFrames, frames) * channels * 4 - 1;
-  return { id, index, key, of: `${url.replace('/api/', '')}:${from}:${to}`, bytes: to - from + 1 };
+  // What follows a passage goes over to the print from there.
+  const name = url.replace('/api/', '').replace('sides/', settling.has(`${id}:${index - 1}`) ? 'joins/' : 'sides/');
+  return { id, index, key, of: `${name}:${from}:${to}`, bytes: to - from + 1, isMarked: url.startsWith('/api/sides/') };
 }
 
 /** An answer that ended before all that was asked for had come. */
@@ -139,18 +183,23 @@ async function fetchPieces(pieces) {
     const response = await fetch(`/api/stretches?${pieces.map(({ of }) => `of=${of}`).join('&')}`);
     if (!response.ok) throw new Error((await response.json()).error);
     const reader = /** @type {ReadableStream} */ (response.body).getReader({ mode: 'byob' });
-    for (const { id, index, key, bytes } of pieces) {
-      const samples = await readInto(pool.pop() ?? new ArrayBuffer(chunkFrames * 8), reader, bytes);
+    for (const { id, index, key, bytes, isMarked } of pieces) {
+      const buffer = pool.pop() ?? new ArrayBuffer(chunkFrames * 8 + MARK);
+      const came = await readInto(buffer, reader, bytes + (isMarked ? MARK : 0));
+      const samples = new Float32Array(came, 0, bytes / 4);
+      const isPassage = isMarked && new Uint32Array(came, bytes, 1)[0] === 1;
       coming.delete(key);
       failed.delete(key);
       if (!stores.has(id) || !audio) continue;
+      if (isPassage) settling.add(key);
+      else settling.delete(key);
       audio.postMessage({ store: id, index, samples }, [samples.buffer]);
       held.add(key);
     }
   } catch (error) {
     const lost = pieces.filter(({ key }) => coming.has(key));
     // What is still being printed is asked for again and not complained of: how long it takes is said by the page.
-    const isComing = error instanceof Short && lost[0]?.of.startsWith('sides/');
+    const isComing = error instanceof Short && lost[0]?.isMarked;
     if (!isComing && lost.some(({ id }) => stores.has(id)))
       self.postMessage({ error: error instanceof Error ? error.message : String(error) });
     // Again, each alone, and not at once: the server may be starting again.
@@ -184,5 +233,5 @@ async function readInto(buffer, reader, bytes) {
     if (done) break;
   }
   if (filled < bytes) throw new Short('A stretch of sound came incomplete; it is fetched again.');
-  return new Float32Array(into, 0, bytes / 4);
+  return into;
 }

@@ -41,7 +41,10 @@ export class Host extends EventTarget {
     this.document = document;
     this.context = new AudioContext({ sampleRate: document.session.rate, latencyHint: BUFFER_S });
     this.feeder = new Worker('/static/js/engine/feeder.worker.js', { type: 'module' });
-    this.feeder.onmessage = (event) => this.tell('trouble', event.data.error);
+    this.feeder.onmessage = ({ data }) => {
+      if ('error' in data) this.tell('trouble', data.error);
+      else this.tell('settling', data.settling);
+    };
     /** @type {AudioWorkletNode | null} */
     this.node = null;
     /** @type {Promise<void> | null} */
@@ -111,6 +114,11 @@ export class Host extends EventTarget {
       for (const [url, store] of this.stores) if (!this.current.has(store.id)) this.stores.delete(url);
     }
     this.feeder.postMessage({ stores: [...this.stores.values()], position: this.position });
+  }
+
+  /** Tells the feeder that all that is read is printed by now. */
+  printed() {
+    this.feeder.postMessage({ printed: true });
   }
 
   /** Begins the audio thread, once: it has much to do before it can play. */

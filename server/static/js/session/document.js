@@ -8,7 +8,7 @@
  * (`session`) is put together from the parts that the module says are other than before.
  */
 import { ask } from '../engine/ask.js';
-import { Refusal, request } from './api.js';
+import { Fault, Refusal, request } from './api.js';
 
 /**
  * @typedef {import('../types.js').Unit} Unit
@@ -25,8 +25,13 @@ import { Refusal, request } from './api.js';
  * @typedef {{ session?: Session, frame?: Partial<Session>, notebook?: Notebook, strip?: Strip | number, unit?: Unit } | null} Part
  */
 
-/** Rest before a lost request is sent again. */
-const AGAIN_MS = 1000;
+/** Rest before a request that was lost, or met a passing fault, is sent again: at first, and at most. */
+const AGAIN_MS = 250;
+const AGAIN_AT_MOST_MS = 2000;
+/** How long that goes on before it is said. */
+const SAID_AFTER_MS = 3000;
+/** How long a fault of the server's own is taken for one that passes. */
+const PASSES_WITHIN_MS = 30_000;
 /** Rest between two looks for changes of windows elsewhere. */
 const LOOK_MS = 4000;
 /** How long "once more" is meant for a step of another window. */
@@ -197,20 +202,30 @@ export class SessionDocument extends EventTarget {
   async send() {
     if (this.sending) return;
     this.sending = true;
+    let failedSince = 0;
+    let rest = AGAIN_MS;
     while (this.queue.length > 0) {
       const first = this.queue[0];
-      if (this.isKeeping) this.tell('kept', { waiting: true });
+      if (this.isKeeping && !failedSince) this.tell('kept', { waiting: true });
       try {
         const applied = await this.ask(first);
+        failedSince = 0;
+        rest = AGAIN_MS;
         first.settled(applied);
       } catch (error) {
-        if (error instanceof Refusal) {
+        const failing = failedSince ? performance.now() - failedSince : 0;
+        if (error instanceof Refusal || (error instanceof Fault && failing > PASSES_WITHIN_MS)) {
+          failedSince = 0;
+          rest = AGAIN_MS;
           this.queue.shift();
           this.refused(first, error);
           first.settled(null);
         } else {
-          if (this.isKeeping) this.tell('kept', { waiting: true, lost: true });
-          await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
+          // Sent again by the same name, it is made once however often it arrives.
+          failedSince ||= performance.now();
+          if (this.isKeeping && failing > SAID_AFTER_MS) this.tell('kept', { waiting: true, lost: true });
+          await new Promise((resolve) => setTimeout(resolve, rest));
+          rest = Math.min(2 * rest, AGAIN_AT_MOST_MS);
         }
       }
       if (!this.isKeeping) this.tell('kept', { waiting: false });
@@ -248,10 +263,10 @@ export class SessionDocument extends EventTarget {
     return answer.changes?.find((change) => change.own)?.what ?? 'What you changed';
   }
 
-  /** @param {Waiting} what @param {Refusal} refusal */
+  /** @param {Waiting} what @param {Error} refusal */
   refused(what, refusal) {
     this.tell('trouble', refusal.message);
-    if (refusal.code === 'elsewhere') this.anyway = performance.now() + ANYWAY_MS;
+    if (refusal instanceof Refusal && refusal.code === 'elsewhere') this.anyway = performance.now() + ANYWAY_MS;
     if (!what.edit) return;
     // What was shown and is not kept is taken back; what it did not know of is looked for before all else.
     this.put(askSession({ do: 'refuse', number: what.number }).parts);

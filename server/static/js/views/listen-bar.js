@@ -114,7 +114,11 @@ async function printed(job) {
       };
       if (job === printing) showBusy(label, share, asked);
     });
-    if (made || job !== printing) return;
+    if (job !== printing) return;
+    if (made) {
+      host.printed();
+      return;
+    }
     // Stopped though nobody here asked for it: the server took this page for gone.
     if (!isAsked) prepareSoon();
     else note('Printing was cancelled: playing waits where nothing is printed yet. Load the page again to print the rest.');
@@ -182,6 +186,10 @@ host.addEventListener('report', (event) => {
   }
 });
 host.addEventListener('trouble', (event) => note(/** @type {CustomEvent} */ (event).detail));
+host.addEventListener('settling', (event) => {
+  const is = /** @type {CustomEvent<boolean>} */ (event).detail;
+  /** @type {HTMLElement} */ (document.getElementById('settling')).hidden = !is;
+});
 play.addEventListener('click', toggle);
 document.getElementById('out-reset')?.addEventListener('click', () => host.send({ do: 'reset-maxima' }));
 doc.addEventListener('sound', (event) => {

@@ -1,10 +1,13 @@
 //! How long a rack remembers: what has to sound before a passage so that it meets it as in the song.
 
-use crate::rack::{RackSpec, UnitSpec};
+use super::spec::{RackSpec, UnitSpec};
+use crate::unit::Tail;
 use crate::unit::text::note_ms;
 
 /// Least and most that is played before a passage, in seconds.
 const SECONDS: [f64; 2] = [2.0, 10.0];
+/// Sample rate in Hz at which tails are read: they are times, nearly the same at any.
+const RATE: f64 = 48_000.0;
 /// Times its release after which nothing is left of a reduction: 20 dB fall under a tenth of a decibel.
 const RELEASES: f64 = 5.5;
 
@@ -24,13 +27,17 @@ fn remembers_s(unit: &UnitSpec) -> f64 {
     if listens || own {
         return SECONDS[1];
     }
+    let rings = match unit.tail(RATE) {
+        Tail::Frames(frames) => frames as f64 / RATE,
+        Tail::Endless => SECONDS[1],
+    };
     let rows = unit.settings.rows().iter().filter(|row| row.has("release_ms")).map(|row| row.number("release_ms"));
     let released = has("release_ms").then(|| {
         let note =
             has("release_note").then(|| note_ms(fixed.choice("release_note"), unit.settings.tempo_bpm)).flatten();
         note.unwrap_or_else(|| fixed.number("release_ms"))
     });
-    RELEASES * rows.chain(released).fold(0.0, f64::max) / 1000.0
+    (RELEASES * rows.chain(released).fold(0.0, f64::max) / 1000.0).max(rings)
 }
 
 #[cfg(test)]

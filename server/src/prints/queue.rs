@@ -1,0 +1,123 @@
+//! The prints on their way, and which of them comes next.
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use zinc_core::render::offline::run_in;
+use zinc_core::render::{Plan, Source};
+use zinc_core::session::Session;
+
+use super::cache::Cache;
+use super::growth::{GrowingReader, Growth, Urgency};
+use super::making::{Input, Making, Purpose};
+use super::source::resolve;
+use crate::jobs::JobError;
+
+/// Passages kept of one print: one for each of two windows.
+const PASSAGES: usize = 2;
+/// Frames that a passage may be behind what is wanted of it, and still be what comes there: ten stretches of a page.
+const GOES_ON: u64 = 10 << 15;
+
+/// What is to be made, and how far all of it has come.
+#[derive(Default)]
+pub(super) struct Queue {
+    /// Those that nobody is working on just now.
+    pub(super) waiting: Vec<Making>,
+    pub(super) in_hand: usize,
+    /// Prints begun so far.
+    pub(super) begun: u64,
+    /// What is kept in the end, by its key.
+    pub(super) planted: HashMap<String, Planted>,
+    /// What is heard meanwhile, with the key of what will be kept.
+    pub(super) passages: Vec<(String, Arc<Growth>)>,
+    /// How many wait for each.
+    pub(super) wanted: HashMap<String, usize>,
+}
+
+/// A print that is made to be kept.
+pub(super) struct Planted {
+    pub(super) growth: Arc<Growth>,
+    /// What it is of.
+    pub(super) session: Arc<Session>,
+    pub(super) source: Source,
+    /// Frames that a passage of it is run in for.
+    pub(super) lead_in: u64,
+}
+
+impl Queue {
+    pub(super) fn growth(&self, key: &str) -> Option<Arc<Growth>> {
+        self.planted.get(key).map(|planted| &planted.growth).filter(|growth| !growth.is_over()).cloned()
+    }
+
+    pub(super) fn known_passage(&self, key: &str, at: u64) -> Option<Arc<Growth>> {
+        let covers = |growth: &Growth| growth.from() <= at && at <= growth.written() + GOES_ON;
+        self.passages
+            .iter()
+            .find(|(known, growth)| known == key && covers(growth))
+            .map(|(_, growth)| Arc::clone(growth))
+    }
+
+    /// A passage of a print, from a frame of the song on; its sources are passages in turn where they have not come there.
+    pub(super) fn passage(&mut self, cache: &Cache, key: &str, at: u64) -> Result<Option<Arc<Growth>>, JobError> {
+        if let Some(known) = self.known_passage(key, at) {
+            return Ok(Some(known));
+        }
+        let Some(planted) = self.planted.get(key) else { return Ok(None) };
+        let (session, source, from) =
+            (Arc::clone(&planted.session), planted.source.clone(), run_in(at, planted.lead_in));
+        let Some(plan) = Plan::of_source(&session, &source) else { return Ok(None) };
+        let (mut inputs, mut awaited) = (Vec::new(), Vec::new());
+        for (_, needed) in plan.lanes() {
+            let needed = resolve(&session, needed);
+            let key = Cache::key(&session, &needed);
+            let grown = self.growth(&key);
+            let grows = match grown {
+                Some(growth) if growth.written() < from => self.passage(cache, &key, from)?,
+                grown => grown,
+            };
+            inputs.push(if let Some(growth) = grows {
+                awaited.push(Arc::clone(&growth));
+                Input::Growing(GrowingReader::new(growth, from))
+            } else {
+                let mut whole = cache.open_one(&session, &needed)?;
+                whole.skip_to(from)?;
+                Input::Whole(whole)
+            });
+        }
+        let of = (key.to_string(), self.begun, &plan);
+        self.begun += 1;
+        let making = Making::new(cache, &session, of, inputs, awaited, Purpose::Passage { at, from })?;
+        let growth = making.growth();
+        self.waiting.push(making);
+        self.passages.push((key.to_string(), Arc::clone(&growth)));
+        let of_it = self.passages.iter().filter(|(known, _)| known == key).count();
+        if of_it > PASSAGES
+            && let Some(oldest) = self.passages.iter().position(|(known, _)| known == key)
+        {
+            let (_, oldest) = self.passages.remove(oldest);
+            self.waiting.retain(|making| !Arc::ptr_eq(&making.growth(), &oldest));
+        }
+        Ok(Some(growth))
+    }
+
+    /// Whether somebody wants what has come so far.
+    pub(super) fn is_wanted(&self, key: &str, growth: &Arc<Growth>) -> bool {
+        // Given up meanwhile it may have been begun anew by somebody else.
+        let is_kept = self.planted.get(key).is_some_and(|planted| Arc::ptr_eq(&planted.growth, growth));
+        is_kept || self.passages.iter().any(|(_, passage)| Arc::ptr_eq(passage, growth))
+    }
+
+    /// Which of those that wait comes next, of those whose sources have come far enough.
+    pub(super) fn next(&self) -> Option<usize> {
+        let awaited = |making: &&Making| making.growth().urgency() == Urgency::Awaited && !making.is_ready();
+        self.waiting.iter().filter(awaited).for_each(Making::ask);
+        let rank = |making: &Making| match making.growth().urgency() {
+            // What was asked for first is whole first.
+            Urgency::Whole => (Urgency::Whole, making.number, 0),
+            urgency => (urgency, making.read(), making.number),
+        };
+        let is_due = |making: &Making| !making.is_passage() || making.growth().urgency() == Urgency::Awaited;
+        let ready = self.waiting.iter().enumerate().filter(|(_, making)| is_due(making) && making.is_ready());
+        ready.min_by_key(|(_, making)| rank(making)).map(|(at, _)| at)
+    }
+}
