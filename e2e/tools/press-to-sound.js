@@ -12,8 +12,8 @@ const folder = scratch();
 const server = await start({ data: folder.path });
 const b = await browser();
 
-/** @param {string} what @param {string} where */
-async function measure(what, where) {
+/** @param {string} what @param {string} where @param {boolean} [late] from the last section, not from the top */
+async function measure(what, where, late = false) {
   const prints = join(folder.path, 'prints');
   for (const file of readdirSync(prints)) rmSync(join(prints, file));
   const asked = performance.now();
@@ -21,6 +21,7 @@ async function measure(what, where) {
   await ready(page);
   const readyMs = performance.now() - asked;
   await attachRecorder(page);
+  if (late) await page.locator('.chip').last().click();
   const pressed = performance.now();
   await page.keyboard.press('Space');
   await page.waitForFunction((least) => window.heard.some(([left]) => left.some((x) => Math.abs(x) > least)), SILENCE, { polling: 10 });
@@ -31,8 +32,11 @@ async function measure(what, where) {
 
 const { session } = (await api(`${server.url}/api/sessions/${SESSION}`, undefined, 'GET')).json;
 const named = (/** @type {string} */ name) => session.strips.find((/** @type {{ name: string }} */ s) => s.name === name).id;
-await measure('Desk, nothing printed', 'desk');
-for (const name of ['Kick', 'Bass DI', 'Cellos']) await measure(`Bench of ${name}, nothing printed`, `bench/${named(name)}`);
+for (const late of [false, true]) {
+  const from = late ? 'from the last section' : 'from the top';
+  await measure(`Desk, nothing printed, ${from}`, 'desk', late);
+  for (const name of ['Kick', 'Bass DI', 'Cellos']) await measure(`Bench of ${name}, ${from}`, `bench/${named(name)}`, late);
+}
 await b.close();
 await server.kill();
 folder.remove();

@@ -26,6 +26,8 @@ pub enum SessionQuestion {
     Open { opened: Json, answered: Option<u32> },
     /// An edit begins to wait, if it can in place of the last.
     Wait { number: u32, edit: Edit, instead_of: Option<u32> },
+    /// What waits under a number, as it is to be sent.
+    Waiting { number: u32 },
     /// The server has kept these.
     Follow { kept: Vec<Kept> },
     /// The server has not kept one.
@@ -70,9 +72,10 @@ fn of(held: &mut WindowSession, question: SessionQuestion) -> Result<Json, Strin
     Ok(match question {
         SessionQuestion::Open { .. } => Json::Null,
         SessionQuestion::Wait { number, edit, instead_of } => wait(held, number, edit, instead_of),
+        SessionQuestion::Waiting { number } => json!(held.edit(number)),
         SessionQuestion::Follow { kept } => {
             let news = held.follow(&kept).map_err(words)?;
-            json!({ "parts": parts(held, &news.parts), "told": news.told, "waiting": held.waiting().collect::<Vec<_>>() })
+            json!({ "parts": parts(held, &news.parts), "told": news.told, "renamed": news.is_renamed, "waiting": held.waiting().collect::<Vec<_>>() })
         }
         SessionQuestion::Refuse { number } => {
             let other = held.refuse(number);
@@ -109,7 +112,7 @@ fn wait(held: &mut WindowSession, number: u32, edit: Edit, instead_of: Option<u3
     let made: Result<Vec<Touch>, EditError> = instead.unwrap_or_else(|| held.wait(number, edit));
     let is_shown = facts.at_once && made.is_ok();
     json!({
-        "parts": parts(held, &made.unwrap_or_default()), "instead": is_instead, "shown": is_shown, "facts": facts,
+        "edit": held.edit(instead_of.filter(|_| is_instead).unwrap_or(number)), "parts": parts(held, &made.unwrap_or_default()), "instead": is_instead, "shown": is_shown, "facts": facts,
     })
 }
 

@@ -6,15 +6,23 @@ use crate::unit::text::note_ms;
 
 /// Least and most that is played before a passage, in seconds.
 const SECONDS: [f64; 2] = [2.0, 10.0];
+/// What a cell that remembers light for ten seconds has to hear until it is within a thousandth of where it would be.
+const CELL_S: f64 = 30.0;
 /// Sample rate in Hz at which tails are read: they are times, nearly the same at any.
 const RATE: f64 = 48_000.0;
 /// Times its release after which nothing is left of a reduction: 20 dB fall under a tenth of a decibel.
 const RELEASES: f64 = 5.5;
 
-/// Seconds of lead-in for a rack.
+/// Seconds of lead-in for a rack, for a trial that is heard and measured.
 #[must_use]
 pub fn seconds(rack: &RackSpec) -> f64 {
-    rack.units.iter().map(remembers_s).fold(SECONDS[0], f64::max).min(SECONDS[1])
+    exact_seconds(rack).min(SECONDS[1])
+}
+
+/// Seconds of lead-in after which a rack sounds as if it had run from the start of the song: within -60 dB of that.
+#[must_use]
+pub fn exact_seconds(rack: &RackSpec) -> f64 {
+    rack.units.iter().map(remembers_s).fold(SECONDS[0], f64::max)
 }
 
 fn remembers_s(unit: &UnitSpec) -> f64 {
@@ -22,8 +30,11 @@ fn remembers_s(unit: &UnitSpec) -> f64 {
     let listens = unit.kind.tables.params.iter().any(|param| param.listens && fixed.is_on(param.id));
     let has = |id: &str| unit.kind.tables.params.iter().any(|param| param.id == id);
     // Times that are the unit's own are those of seconds.
-    let own = has("auto_release") && fixed.is_on("auto_release")
-        || has("action") && matches!(fixed.choice("action"), "opto" | "vari-mu");
+    let acts_as = |action: &str| has("action") && fixed.choice("action") == action;
+    if acts_as("opto") {
+        return CELL_S;
+    }
+    let own = has("auto_release") && fixed.is_on("auto_release") || acts_as("vari-mu");
     if listens || own {
         return SECONDS[1];
     }
@@ -37,7 +48,7 @@ fn remembers_s(unit: &UnitSpec) -> f64 {
             has("release_note").then(|| note_ms(fixed.choice("release_note"), unit.settings.tempo_bpm)).flatten();
         note.unwrap_or_else(|| fixed.number("release_ms"))
     });
-    (RELEASES * rows.chain(released).fold(0.0, f64::max) / 1000.0).max(rings)
+    (RELEASES * rows.chain(released).fold(0.0, f64::max) / 1000.0).max(rings).min(SECONDS[1])
 }
 
 #[cfg(test)]
@@ -53,6 +64,8 @@ mod tests {
         assert_eq!(of(json!([{"kind": "compressor", "params": {"release_ms": 100}}])), 2.0);
         assert_eq!(of(json!([{"kind": "compressor", "params": {"release_ms": 1000}}])), 5.5);
         assert_eq!(of(json!([{"kind": "compressor", "params": {"action": "opto"}}])), 10.0);
+        let opto = json!({"zinc_rack": 1, "units": [{"kind": "compressor", "params": {"action": "opto"}}]});
+        assert_eq!(exact_seconds(&RackSpec::from_json(&opto).unwrap()), 30.0);
         assert_eq!(of(json!([{"kind": "amp"}, {"kind": "gate"}])), 10.0);
         assert_eq!(of(json!([{"kind": "multiband", "params": {"bands": [{"release_ms": 800}]}}])), 4.4);
     }

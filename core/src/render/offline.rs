@@ -134,7 +134,7 @@ impl<S: BlockSource> Rendering<S> {
 #[must_use]
 pub fn lead_in(plan: &Plan, session: &Session) -> u64 {
     let racks = plan.nodes.iter().filter(|node| node.rack).filter_map(|node| session.strip(node.strip?));
-    let seconds = racks.map(|strip| lead_in::seconds(&strip.rack)).fold(0.0, f64::max);
+    let seconds = racks.map(|strip| lead_in::exact_seconds(&strip.rack)).fold(0.0, f64::max);
     (seconds * f64::from(session.rate)) as u64 + Mixer::new(plan, session).latency() as u64
 }
 

@@ -1,6 +1,8 @@
 //! The session as one window holds it: what the server has kept, and over it what waits for the server.
 //!
-//! A change is shown before it is kept. When the server answers, with the edits that were made since as they were
+//! A change is shown before it is kept, also a unit that is put in: under the identity that the server will give it,
+//! unless another window was quicker; then what waits here is about the one it gives.
+//! When the server answers, with the edits that were made since as they were
 //! applied, what is kept follows them one by one, and what still waits is made again over it: nothing is shown that is
 //! not on its way to being kept. Server and window follow the same edits with the same code, so that no document has
 //! to be sent again.
@@ -29,6 +31,17 @@ struct Waiting {
     is_shown: bool,
 }
 
+/// What became of an edit that waited.
+#[derive(Clone, Copy, Debug, Default)]
+struct Answered {
+    was_shown: bool,
+    /// Whether a unit it had shown has another identity.
+    is_renamed: bool,
+}
+
+/// The identity of no unit: what is about it is refused.
+const NO_UNIT: u32 = u32::MAX;
+
 /// An edit that the server has kept.
 #[derive(Clone, Debug, PartialEq, Deserialize)]
 pub struct Kept {
@@ -56,6 +69,8 @@ pub struct News {
     pub parts: Vec<Touch>,
     /// The kept edits in order.
     pub told: Vec<Told>,
+    /// Whether a unit that was shown already is another now: all that knows units is to be read anew.
+    pub is_renamed: bool,
 }
 
 impl WindowSession {
@@ -76,8 +91,12 @@ impl WindowSession {
     ///
     /// # Errors
     /// What the core says against it. It waits all the same: the server, which may know more, decides.
-    pub fn wait(&mut self, number: u32, edit: Edit) -> Result<Vec<Touch>, EditError> {
-        let made = edit.facts().at_once.then(|| edit.apply(&mut self.shown)).transpose();
+    pub fn wait(&mut self, number: u32, mut edit: Edit) -> Result<Vec<Touch>, EditError> {
+        let at_once = edit.facts().at_once;
+        if at_once {
+            edit.identify(self.shown.next_id);
+        }
+        let made = at_once.then(|| edit.apply(&mut self.shown)).transpose();
         let is_shown = matches!(made, Ok(Some(_)));
         self.waiting.push(Waiting { number, edit, is_shown });
         Ok(made?.map_or_else(Vec::new, |(edit, _)| edit.parts()))
@@ -105,47 +124,83 @@ impl WindowSession {
     /// ([`Self::replace`]).
     pub fn follow(&mut self, all: &[Kept]) -> Result<News, EditError> {
         // What is answered waits no more, whether or not all of it can be followed.
-        let was_shown: Vec<bool> = all.iter().map(|kept| kept.number.is_some_and(|n| self.answered(n))).collect();
+        let answers: Vec<Answered> = all.iter().map(|kept| self.answered(kept.number, Some(&kept.edit))).collect();
+        let mut is_renamed = answers.iter().any(|answered| answered.is_renamed);
         let mut told = Vec::with_capacity(all.len());
-        for (kept, was_shown) in all.iter().zip(was_shown) {
+        for (kept, Answered { was_shown, .. }) in all.iter().zip(answers) {
             let (edit, _) = kept.edit.apply(&mut self.kept)?;
             told.push(Told { facts: edit.facts(), was_shown });
         }
         // What is shown holds what was shown already, in the order it was made here.
-        let parts = if told.iter().all(|told| told.was_shown) { Vec::new() } else { self.show_again() };
-        Ok(News { parts, told })
+        let mut parts = Vec::new();
+        if is_renamed || told.iter().any(|told| !told.was_shown) {
+            let (other, renamed) = self.show_again();
+            (parts, is_renamed) = (other, is_renamed || renamed);
+        }
+        Ok(News { parts, told, is_renamed })
     }
 
     /// An edit is not kept: it is taken out of what is shown.
     pub fn refuse(&mut self, number: u32) -> Vec<Touch> {
-        self.answered(number);
-        self.show_again()
+        // What waits behind a unit that is not put in is about none.
+        self.answered(Some(number), None);
+        self.show_again().0
     }
 
     /// The whole session was read anew, with the edit in it that was `answered` by it, if one was; what waits still does.
     pub fn replace(&mut self, kept: Session, answered: Option<u32>) {
-        if let Some(number) = answered {
-            self.answered(number);
+        if let Some(at) = answered.and_then(|number| self.place_of(number)) {
+            self.waiting.remove(at);
         }
         self.kept = kept;
         self.show_again();
     }
 
-    /// An edit waits no more. Returns whether it was shown.
-    fn answered(&mut self, number: u32) -> bool {
-        let waited = self.waiting.iter().position(|waiting| waiting.number == number);
-        waited.is_some_and(|at| self.waiting.remove(at).is_shown)
+    fn place_of(&self, number: u32) -> Option<usize> {
+        self.waiting.iter().position(|waiting| waiting.number == number)
     }
 
-    /// Makes what waits again over what is kept. Returns what is other than before.
-    fn show_again(&mut self) -> Vec<Touch> {
+    /// An edit waits no more: it is kept as it says, or not kept at all.
+    fn answered(&mut self, number: Option<u32>, kept: Option<&Edit>) -> Answered {
+        let Some(at) = number.and_then(|number| self.place_of(number)) else { return Answered::default() };
+        let Waiting { edit, is_shown, .. } = self.waiting.remove(at);
+        let given = kept.map_or_else(|| vec![NO_UNIT; edit.put_in().len()], Edit::put_in);
+        let is_renamed = self.rename_from(at, &edit.put_in(), &given);
+        Answered { was_shown: is_shown, is_renamed: is_renamed && is_shown }
+    }
+
+    /// What waits from a place on is about other units now; whether any is.
+    fn rename_from(&mut self, at: usize, were: &[u32], are: &[u32]) -> bool {
+        let other: Vec<(u32, u32)> =
+            were.iter().copied().zip(are.iter().copied()).filter(|(was, is)| was != is && *was != 0).collect();
+        for waiting in self.waiting.iter_mut().skip(at) {
+            waiting.edit.rename_units(&other);
+        }
+        !other.is_empty()
+    }
+
+    /// Makes what waits again over what is kept. Returns what is other than before, and whether a unit that waits has
+    /// another identity now.
+    fn show_again(&mut self) -> (Vec<Touch>, bool) {
         let mut shown = self.kept.clone();
-        for waiting in &mut self.waiting {
-            waiting.is_shown = waiting.edit.facts().at_once && waiting.edit.apply(&mut shown).is_ok();
+        let mut is_renamed = false;
+        for at in 0..self.waiting.len() {
+            let edit = self.waiting[at].edit.clone();
+            let made = edit.facts().at_once.then(|| edit.apply(&mut shown).ok()).flatten();
+            self.waiting[at].is_shown = made.is_some();
+            if let Some((applied, _)) = made {
+                is_renamed |= self.rename_from(at, &edit.put_in(), &applied.put_in());
+            }
         }
         let parts = differences(&self.shown, &shown);
         self.shown = shown;
-        parts
+        (parts, is_renamed)
+    }
+
+    /// What waits under a number, as it is to be sent.
+    #[must_use]
+    pub fn edit(&self, number: u32) -> Option<&Edit> {
+        self.place_of(number).map(|at| &self.waiting[at].edit)
     }
 
     /// The numbers of what waits and is shown, first to last.

@@ -635,8 +635,8 @@ about: About,
  */
 reach: Reach, 
 /**
- * Whether it can be shown and heard before it is known whether it will be kept: it gives no identity away and
- * leaves what is there where it is.
+ * Whether it can be shown and heard before it is known whether it will be kept: it gives no identity away, but those
+ * of units, of which a window can tell what they will be ([`crate::session::window`]).
  */
 at_once: boolean, };
 export type Told = { 

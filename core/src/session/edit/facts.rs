@@ -58,8 +58,8 @@ pub struct Facts {
     pub about: About,
     /// How far it is heard.
     pub reach: Reach,
-    /// Whether it can be shown and heard before it is known whether it will be kept: it gives no identity away and
-    /// leaves what is there where it is.
+    /// Whether it can be shown and heard before it is known whether it will be kept: it gives no identity away, but those
+    /// of units, of which a window can tell what they will be ([`crate::session::window`]).
     pub at_once: bool,
     /// Whether it brings units in that may have come from another session.
     #[serde(skip)]
@@ -138,13 +138,12 @@ impl Edit {
             Self::RemoveRow { strip, .. } => Facts::of(Some(*strip), Units, Racks).at_once().takes_along(),
             Self::SetUnit { strip, .. } => Facts::of(Some(*strip), Units, Racks).at_once().brings_units(),
             Self::SetWhy { strip, .. } => Facts::of(Some(*strip), Units, Nothing).at_once(),
-            Self::AddUnit { strip, .. } | Self::ReplaceRack { strip, .. } => {
-                Facts::of(Some(*strip), Rack, Racks).brings_units()
+            Self::AddUnit { strip, .. } => Facts::of(Some(*strip), Rack, Racks).at_once().brings_units(),
+            Self::RemoveUnit { strip, .. } | Self::MoveUnit { strip, .. } => {
+                Facts::of(Some(*strip), Rack, Racks).at_once()
             }
-            Self::RemoveUnit { strip, .. }
-            | Self::MoveUnit { strip, .. }
-            | Self::CopyUnit { to: strip, .. }
-            | Self::CopyRack { to: strip, .. } => Facts::of(Some(*strip), Rack, Racks),
+            Self::ReplaceRack { strip, .. } => Facts::of(Some(*strip), Rack, Racks).brings_units(),
+            Self::CopyUnit { to: strip, .. } | Self::CopyRack { to: strip, .. } => Facts::of(Some(*strip), Rack, Racks),
             Self::SetSends { strip, .. } => Facts::of(Some(*strip), Sends, Mix).at_once().takes_along(),
             Self::SetNote { strip, .. } | Self::SetTakeSet { strip, .. } => {
                 Facts::of(Some(*strip), Words, Nothing).at_once()
@@ -191,10 +190,10 @@ mod tests {
 
     #[test]
     fn several_are_about_what_all_of_them_are_and_reach_as_far_as_the_furthest() {
-        let remove = Edit::RemoveUnit { strip: 4, unit: 9 };
+        let copy = Edit::CopyRack { strip: 9, to: 4, linked: false };
         let both = facts(vec![param(4), param(5), param(4)]);
         assert_eq!((both.strips, both.about, both.at_once), (vec![4, 5], About::Units, true));
-        let rack = facts(vec![param(4), remove]);
+        let rack = facts(vec![param(4), copy]);
         assert_eq!((rack.about, rack.at_once), (About::Rack, false));
         let mixed = facts(vec![Edit::Rename { strip: 4, name: "a".into() }, param(4)]);
         assert_eq!((mixed.about, mixed.reach), (About::Mixed, Reach::Racks));

@@ -10,6 +10,7 @@ mod courses;
 mod error;
 mod facts;
 mod frame;
+mod identities;
 mod in_section;
 mod least;
 mod links;

@@ -113,7 +113,7 @@ export class SessionDocument extends EventTarget {
     const last = this.queue.at(-1);
     const isFree = last?.edit && gesture && last.gesture === gesture && !(this.sending && this.queue.length === 1);
     const number = this.requests + 1;
-    /** @type {{ parts: Part[], instead: boolean, shown: boolean, facts: Facts }} */
+    /** @type {{ edit: Edit, parts: Part[], instead: boolean, shown: boolean, facts: Facts }} */
     let made;
     try {
       made = askSession({ do: 'wait', number, edit, instead_of: isFree ? last.number : null });
@@ -132,8 +132,8 @@ export class SessionDocument extends EventTarget {
     } else kept = this.enqueue({ edit, gesture });
     // It waits before anybody hears of it: who draws from the server waits for it in turn.
     if (shown) {
-      this.tell('sound', { edit });
-      this.tell('change', { edit, facts, foreign: false });
+      this.tell('sound', { edit: made.edit });
+      this.tell('change', { edit: made.edit, facts, foreign: false });
     }
     return kept;
   }
@@ -250,7 +250,7 @@ export class SessionDocument extends EventTarget {
     }
     const answer = step
       ? await request(`${at}/${step}`, { ...known, anyway: performance.now() < this.anyway })
-      : await request(`${at}/edits`, { ...known, gesture, edit });
+      : await request(`${at}/edits`, { ...known, gesture, edit: askSession({ do: 'waiting', number }) });
     this.queue.shift();
     if (step) this.anyway = 0;
     this.take(answer, edit && number);
@@ -297,7 +297,7 @@ export class SessionDocument extends EventTarget {
       if (answer.session) this.open(answer.session, number);
       return;
     }
-    /** @type {{ parts: Part[], told: import('../types.js').Told[], waiting: number[] }} */
+    /** @type {{ parts: Part[], told: import('../types.js').Told[], renamed: boolean, waiting: number[] }} */
     let news;
     try {
       news = askSession({ do: 'follow', kept: changes.map(({ edit, own }) => ({ edit, number: own ? number : undefined })) });
@@ -308,7 +308,9 @@ export class SessionDocument extends EventTarget {
     }
     this.put(news.parts);
     changes.forEach((change, i) => this.tellOf(change, news.told[i]));
-    if (changes.some((change) => !change.own)) this.soundAgain(news.waiting);
+    // Another window was quicker with a unit: what is heard and drawn knows this one by another identity.
+    if (news.renamed) this.tell('newer', {});
+    else if (changes.some((change) => !change.own)) this.soundAgain(news.waiting);
   }
 
   /**
@@ -331,7 +333,7 @@ export class SessionDocument extends EventTarget {
 
   /** What waits is heard over what came from elsewhere. @param {number[]} waiting */
   soundAgain(waiting) {
-    for (const { edit, number } of this.queue) if (edit && waiting.includes(number)) this.tell('sound', { edit });
+    for (const number of waiting) this.tell('sound', { edit: askSession({ do: 'waiting', number }) });
   }
 
   /** Says something about two windows, and not all the time. @param {string} sentence */

@@ -21,7 +21,7 @@ struct Server {
 struct Window {
     held: WindowSession,
     version: usize,
-    queue: Vec<(u32, Edit)>,
+    queue: Vec<u32>,
     page: serde_json::Value,
     numbers: u32,
 }
@@ -59,7 +59,7 @@ impl Window {
     fn make(&mut self, edit: Edit) -> bool {
         self.numbers += 1;
         let parts = self.held.wait(self.numbers, edit.clone()).unwrap_or_default();
-        self.queue.push((self.numbers, edit));
+        self.queue.push(self.numbers);
         self.draw(&parts);
         !parts.is_empty()
     }
@@ -99,7 +99,8 @@ impl Window {
         if self.queue.is_empty() {
             return None;
         }
-        let (number, edit) = self.queue.remove(0);
+        let number = self.queue.remove(0);
+        let edit = self.held.edit(number).unwrap().clone();
         if server.keep(own, self.version, number, &edit) {
             self.follow(server, own);
             return Some(true);
@@ -116,7 +117,7 @@ impl Window {
         for (.., edit) in &server.log[..self.version] {
             edit.apply(&mut want).unwrap();
         }
-        for (_, edit) in &self.queue {
+        for edit in self.queue.iter().map(|number| self.held.edit(*number).unwrap()) {
             if edit.facts().at_once {
                 let _ = edit.apply(&mut want);
             }
@@ -247,6 +248,50 @@ fn what_another_window_set_meanwhile_stays_under_what_waits_and_shows_once_that_
     assert_eq!(held.shown().strip(4).unwrap().controls.number("level_db"), -1.0);
     assert_eq!(held.refuse(1), [Touch::Strip(4)]);
     assert_eq!(held.shown().strip(4).unwrap().controls.number("level_db"), -9.0);
+}
+
+fn fresh(strip: u32, kind: &str) -> Edit {
+    let unit = serde_json::from_value(json!({ "kind": kind })).unwrap();
+    Edit::AddUnit { strip, at: 0, unit }
+}
+
+#[test]
+fn a_unit_put_in_is_there_before_the_server_has_answered_and_what_waits_is_about_it_whoever_was_quicker() {
+    let session = full_session();
+    let mut server = Server { session: session.clone(), log: Vec::new() };
+    let (mut quick, mut slow) = (Window::new(&session), Window::new(&session));
+    assert!(quick.make(fresh(4, "width")));
+    let rack = |window: &Window| window.held.shown().strip(4).unwrap().rack.units[0].clone();
+    assert!(slow.make(fresh(4, "compressor")));
+    let shown = rack(&slow);
+    assert_eq!((shown.kind.id, shown.id), ("compressor", session.next_id));
+    assert_eq!(shown.id, rack(&quick).id, "both give it the same identity");
+    for ratio in [3, 7] {
+        assert!(slow.make(Edit::SetParam { strip: 4, unit: shown.id, param: "ratio".into(), value: ratio.into() }));
+    }
+    assert_eq!(quick.send(&mut server, 0), Some(true));
+    let answers: Vec<_> = std::iter::from_fn(|| slow.send(&mut server, 1)).collect();
+    assert_eq!(answers, [true; 3]);
+    let kept = server.session.strip(4).unwrap();
+    let named = |id: &str| kept.rack.units.iter().find(|unit| unit.kind.id == id).unwrap();
+    assert_ne!(named("compressor").id, named("width").id);
+    assert_eq!(named("compressor").settings.fixed.number("ratio"), 7.0);
+    slow.is_sound(&server).unwrap();
+}
+
+#[test]
+fn what_waits_behind_a_unit_that_is_refused_reaches_no_other() {
+    let session = full_session();
+    let mut held = WindowSession::new(session.clone());
+    held.wait(1, fresh(4, "compressor")).unwrap();
+    let set =
+        |value: f64| Edit::SetParam { strip: 4, unit: session.next_id, param: "ratio".into(), value: value.into() };
+    held.wait(2, set(4.0)).unwrap();
+    held.refuse(1);
+    assert_eq!(held.shown(), &session);
+    let Some(Edit::SetParam { unit, .. }) = held.edit(2) else { panic!("it waits") };
+    assert!(session.strips.iter().all(|strip| strip.rack.units.iter().all(|known| known.id != *unit)));
+    assert_ne!(*unit, session.next_id, "nor what another window puts in next");
 }
 
 #[test]

@@ -22,10 +22,10 @@ export class RackActions {
   }
 
   /** @param {number} i @param {number} to */
-  async move(i, to) {
+  move(i, to) {
     const { bench } = this;
     const { id } = bench.units[i];
-    await doc.edit({ edit: 'move-unit', strip: doc.strip, unit: id, to });
+    void doc.edit({ edit: 'move-unit', strip: doc.strip, unit: id, to });
     bench.select(bench.units.findIndex((u) => u.id === id));
     /** @type {HTMLElement | null} */ (bench.places.wire.querySelector(`[data-station="${bench.selected}"]`))?.focus();
   }
@@ -48,7 +48,9 @@ export class RackActions {
   /** Puts a unit behind the one in hand and takes it in hand. @param {any} unit */
   async put(unit) {
     const at = this.bench.next;
-    await doc.edit({ edit: 'add-unit', strip: doc.strip, at, unit });
+    // It is there before the server has answered.
+    const kept = doc.edit({ edit: 'add-unit', strip: doc.strip, at, unit });
     this.bench.select(at);
+    await kept;
   }
 }

@@ -1,0 +1,75 @@
+// A hand's movement is there at once, whatever the server is busy with.
+import assert from 'node:assert/strict';
+import { readdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { test } from 'node:test';
+import { house } from '../tools/house.js';
+import { api, open, ready } from '../tools/program.js';
+
+const at = house();
+
+/** @param {string} name */
+async function bench(name) {
+  const { session } = await at.document(2);
+  const { id } = session.strips.find((/** @type {any} */ s) => s.name === name);
+  const opened = await open(at.b, `${at.server.url}/sessions/2/bench/${id}`);
+  return { ...opened, strip: id };
+}
+
+test('a unit is there before the server has answered, is turned there, and is kept as it was turned', async () => {
+  const { page, faults, close, strip } = await bench('Bass DI');
+  await ready(page);
+  /** @type {(() => void)[]} */
+  const held = [];
+  let holds = true;
+  await page.route('**/edits', async (route) => {
+    if (holds) await new Promise((resolve) => held.push(() => resolve(undefined)));
+    await route.continue();
+  });
+  const stations = await page.locator('[data-station]').count();
+  const before = await page.evaluate(() => window.zincRack.doc.find(window.zincRack.doc.strip).rack.units.length);
+  await page.locator('.add-unit summary').click();
+  await page.locator('[data-add="width"]').click();
+  // No answer has come, nor can it.
+  await page.waitForFunction((count) => document.querySelectorAll('[data-station]').length === count, stations + 1);
+  const mix = page.locator('#unit [data-path="mix"] input').first();
+  await mix.fill('40');
+  await mix.press('Enter');
+  const turned = () =>
+    page.evaluate(() => window.zincRack.doc.find(window.zincRack.doc.strip).rack.units.find((unit) => unit.kind === 'width')?.mix);
+  assert.equal(await turned(), 0.4);
+  const { session } = (await api(`${at.server.url}/api/sessions/2`, undefined, 'GET')).json;
+  assert.equal(session.strips.find((/** @type {any} */ s) => s.id === strip).rack.units.length, before);
+  holds = false;
+  held.forEach((letGo) => letGo());
+  await page.waitForFunction(() => !window.zincRack.doc.isKeeping);
+  const { units } = (await at.document(2)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack;
+  assert.deepEqual([units.length, units.find((/** @type {any} */ u) => u.kind === 'width').mix], [before + 1, 0.4]);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('thirty changes are kept one by one while everything is printed and measured anew', async () => {
+  const prints = join(at.data, 'prints');
+  for (const file of readdirSync(prints)) rmSync(join(prints, file));
+  const { page, faults, close } = await bench('Cellos');
+  await ready(page);
+  const kept = await page.evaluate(async () => {
+    const { doc } = window.zincRack;
+    /** @type {boolean[]} */
+    const whileBusy = [];
+    for (let n = 0; n < 30; n += 1) {
+      await doc.edit({ edit: 'set-control', strip: doc.strip, control: 'level_db', value: -10 - n / 10 });
+      whileBusy.push(!document.body.hasAttribute('data-measured'));
+    }
+    return whileBusy;
+  });
+  assert.deepEqual(
+    kept,
+    Array.from({ length: 30 }, () => true),
+    'each was kept before the figures were there',
+  );
+  await page.waitForSelector('body[data-measured]', { timeout: 240_000 });
+  assert.deepEqual(faults, []);
+  await close();
+});
