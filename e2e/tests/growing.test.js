@@ -105,7 +105,7 @@ test('a section far into an unprinted song sounds at once like what is printed t
   );
 });
 
-test('a section far into a song that is not printed sounds long before its print, is said to settle, and nobody is told of a fault', async () => {
+test('a section far into an unprinted song sounds before its print, is said to settle, and nobody is told of a fault', async () => {
   for (const print of prints()) rmSync(join(at.data, 'prints', print));
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/desk`);
   await ready(page);

@@ -27,14 +27,14 @@ use zinc_core::session::{Family, Part, STRIP};
 use zinc_core::signal::BLOCK;
 use zinc_core::signal::decibel::gain_to_db;
 use zinc_core::signal::math::Complex;
-use zinc_core::unit::catalogue::{KINDS, kind};
+use zinc_core::unit::catalogue::{GROUPS, KINDS, kind};
 use zinc_core::unit::eq::drawn::pull::{self, Hold};
 use zinc_core::unit::eq::drawn::{self, Point};
 use zinc_core::unit::param::{Domain, Quantity};
 use zinc_core::unit::text;
 use zinc_core::unit::tone::cabinet::microphone_mix;
 use zinc_core::unit::value::Written;
-use zinc_core::unit::{Param, Record, foreign};
+use zinc_core::unit::{Param, Record, UnitKind, foreign};
 
 use crate::lanes::{self, LaneQuestion, PlaceQuestion};
 use crate::memory::{answer, text as text_at};
@@ -168,7 +168,7 @@ fn reply(question: Question) -> Result<Json, String> {
     Ok(match question {
         Question::Catalogue => json!({
             "sources": zinc_core::SOURCES,
-            "kinds": KINDS, "foreign": foreign::KIND, "common": COMMON, "strip": STRIP, "changing": CHANGING, "take": TAKE,
+            "kinds": KINDS, "groups": groups(), "foreign": foreign::KIND, "common": COMMON, "strip": STRIP, "changing": CHANGING, "take": TAKE,
             "spectra": [spectrum(THIRDS), spectrum(TWELFTHS)],
             "report": Report::layout(),
             "frames": { "block": BLOCK, "chunk": CHUNK, "overview": FRAMES_PER_PAIR },
@@ -380,4 +380,10 @@ fn find(table: &str, param: &str) -> Result<&'static Param, String> {
     };
     let found = params.and_then(|p| p.iter().find(|p| p.id == param));
     found.ok_or_else(|| format!("there is no parameter {table}.{param}"))
+}
+
+/// The groups in which kinds are offered, by name.
+fn groups() -> Vec<Json> {
+    let ids = |kinds: &[&UnitKind]| kinds.iter().map(|kind| kind.id).collect::<Vec<_>>();
+    GROUPS.iter().map(|(name, kinds)| json!({ "name": name, "kinds": ids(kinds) })).collect()
 }

@@ -3,32 +3,33 @@
 use super::kind::UnitKind;
 use super::{dynamics, eq, space, tone};
 
-/// The folders of kinds, in the order in which the page offers them.
-const FOLDERS: [&[&UnitKind]; 4] = [eq::KINDS, dynamics::KINDS, tone::KINDS, space::KINDS];
+/// The kinds in groups, each with its name, in the order in which the page offers them: a folder each.
+pub const GROUPS: [(&str, &[&UnitKind]); 4] =
+    [("EQ", eq::KINDS), ("Dynamics", dynamics::KINDS), ("Tone", tone::KINDS), ("Space", space::KINDS)];
 
 /// All kinds, in the order in which the page offers them.
 pub const KINDS: &[&UnitKind] = &joined::<{ count() }>();
 
 const fn count() -> usize {
-    let (mut count, mut folder) = (0, 0);
-    while folder < FOLDERS.len() {
-        count += FOLDERS[folder].len();
-        folder += 1;
+    let (mut count, mut group) = (0, 0);
+    while group < GROUPS.len() {
+        count += GROUPS[group].1.len();
+        group += 1;
     }
     count
 }
 
 const fn joined<const N: usize>() -> [&'static UnitKind; N] {
-    let mut all = [FOLDERS[0][0]; N];
-    let (mut at, mut folder) = (0, 0);
-    while folder < FOLDERS.len() {
+    let mut all = [GROUPS[0].1[0]; N];
+    let (mut at, mut group) = (0, 0);
+    while group < GROUPS.len() {
         let mut kind = 0;
-        while kind < FOLDERS[folder].len() {
-            all[at] = FOLDERS[folder][kind];
+        while kind < GROUPS[group].1.len() {
+            all[at] = GROUPS[group].1[kind];
             at += 1;
             kind += 1;
         }
-        folder += 1;
+        group += 1;
     }
     all
 }

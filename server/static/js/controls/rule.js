@@ -1,8 +1,8 @@
 // @ts-check
 /**
  * A rule: a short scale with ticks and figures, a triangular rider, a mark at the
- * default, and the value in a box. Drag, wheel, arrow keys (Shift ten steps, Alt
- * fine), double-click for the default, or type.
+ * default, and the value in a box. A drag goes on from where the value is; arrow keys (Shift ten steps), the wheel
+ * once it is in hand, a double-click for the default, or type. Alt makes a drag, a key and the wheel fine.
  */
 import { ask, format, numberOf, parameter } from '../engine/ask.js';
 import { isTyped } from '../draw/redraw.js';
@@ -96,6 +96,8 @@ const FIGURES = /** @type {Record<string, [number, string][]>} */ ({
 const MARGIN = 7;
 /** Figures of a scale are no nearer to each other than this, in pixels. */
 const APART = 26;
+/** Share of a drag, a key or a turn of the wheel that is left of it with Alt. */
+const FINE = 0.1;
 let count = 0;
 
 /** JSON has no infinity: an infinite ratio is "inf". @param {number} v */
@@ -130,6 +132,8 @@ export class Rule {
     this.domain = numberOf(this.spec);
     this.max = this.domain.max;
     this.gesture = '';
+    /** Where the hand is, and where on the scale it has brought the rider. */
+    this.hand = { x: 0, position: 0 };
     this.keyedAt = 0;
     this.value = NaN;
     this.shown = '';
@@ -153,13 +157,22 @@ export class Rule {
     });
     this.element = html(
       'div',
-      { className: compact ? 'rule compact' : 'rule', title: this.spec.hint },
+      { className: compact ? 'rule compact' : 'rule', title: this.tip() },
       html('label', { htmlFor: box }, this.spec.label),
       this.scale,
       this.box,
     );
     this.listen();
     this.set(value);
+  }
+
+  /** What it is, and how it is turned. */
+  tip() {
+    const start = this.domain.default === Infinity ? null : this.domain.default;
+    const ways =
+      'Drag it, or take it in hand and use the wheel or the arrow keys; with Alt finely. ' +
+      `Double-click: ${format(this.table, this.param, start)}.`;
+    return this.spec.hint ? `${this.spec.hint}\n${ways}` : ways;
   }
 
   /** @param {string} name */
@@ -264,7 +277,7 @@ export class Rule {
       scale.setPointerCapture(event.pointerId);
       scale.focus();
       this.gesture = newGesture();
-      this.drag(event);
+      this.hand = { x: event.clientX, position: this.positionOf(this.value) };
     });
     scale.addEventListener('pointermove', (event) => {
       if (scale.hasPointerCapture(event.pointerId)) this.drag(event);
@@ -274,9 +287,9 @@ export class Rule {
     scale.addEventListener(
       'wheel',
       (event) => {
-        if (document.activeElement !== scale) return;
+        if (document.activeElement !== scale && !event.altKey) return;
         event.preventDefault();
-        this.stepBy(event.deltaY < 0 ? 1 : -1);
+        this.stepBy((event.deltaY < 0 ? 1 : -1) * (event.altKey ? FINE : 1));
       },
       { passive: false },
     );
@@ -291,8 +304,12 @@ export class Rule {
 
   /** @param {PointerEvent} event */
   drag(event) {
-    const { left, width } = this.scale.getBoundingClientRect();
-    const position = Math.max(0, Math.min(1, (event.clientX - left - MARGIN) / (width - 2 * MARGIN)));
+    const { width } = this.scale.getBoundingClientRect();
+    const way = ((event.clientX - this.hand.x) / (width - 2 * MARGIN)) * (event.altKey ? FINE : 1);
+    if (way === 0) return;
+    // Beyond an end it waits there: the way back begins at once.
+    const position = Math.max(0, Math.min(1, this.hand.position + way));
+    this.hand = { x: event.clientX, position };
     const value = ask({ ask: 'value-at', table: this.table, param: this.param, position });
     this.change(this.round(value === null ? Infinity : value), this.gesture);
   }
@@ -316,7 +333,7 @@ export class Rule {
   /** @param {KeyboardEvent} event */
   key(event) {
     const way = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: 10, PageDown: -10 }[event.key];
-    if (way) this.stepBy(way * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1));
+    if (way) this.stepBy(way * (event.shiftKey ? 10 : event.altKey ? FINE : 1));
     else if (event.key === 'Home') this.change(this.domain.min, newGesture());
     else if (event.key === 'End') this.change(this.max, newGesture());
     else return;

@@ -52,6 +52,7 @@ export const format = (table, param, value) => ask({ ask: 'format', table, param
 /**
  * @typedef {object} Catalogue
  * @property {Kind[]} kinds of units
+ * @property {{ name: string, kinds: string[] }[]} groups in which they are offered
  * @property {Kind} foreign of units that this version does not know
  * @property {Param[]} common fields that every unit has
  * @property {Param[]} strip controls of a strip

@@ -1,5 +1,6 @@
 // @ts-check
 /** What every page has: light, help, notes. */
+import './last-strip.js';
 import { showShortcuts, shortcuts } from './shortcuts.js';
 import { note } from './notes.js';
 

@@ -16,6 +16,7 @@ export function shortcuts(...more) {
 function nameOf(event) {
   const parts = [];
   if (event.ctrlKey || event.metaKey) parts.push('Ctrl');
+  if (event.altKey) parts.push('Alt');
   if (event.shiftKey && event.key.length > 1) parts.push('Shift');
   else if (event.shiftKey && (event.ctrlKey || event.metaKey)) parts.push('Shift');
   const key = event.key === ' ' ? 'Space' : event.key.length === 1 ? event.key.toUpperCase() : event.key;
@@ -24,7 +25,7 @@ function nameOf(event) {
 
 document.addEventListener('keydown', (event) => {
   const target = /** @type {HTMLElement} */ (event.target);
-  if (target.matches('input:not([type=checkbox]), select, textarea') || event.altKey) return;
+  if (target.matches('input:not([type=checkbox]), select, textarea')) return;
   // A focused button or box answers to Space itself.
   if (event.key === ' ' && target.matches('button, summary, input')) return;
   if (document.querySelector('dialog[open]')) return;

@@ -4,11 +4,13 @@ import { ask } from '../../engine/ask.js';
 import { note } from '../notes.js';
 import { editHere } from '../scope.js';
 import { doc } from '../session-frame.js';
+import { AddMenu } from './add-menu.js';
 
 export class RackActions {
   /** @param {import('../bench.js').Bench} bench */
   constructor(bench) {
     this.bench = bench;
+    this.menu = new AddMenu((kind) => void this.add(kind));
   }
 
   /** @param {number} i */

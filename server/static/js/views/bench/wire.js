@@ -1,7 +1,8 @@
 // @ts-check
 /** The wire: the rack as a line of stations, each showing its actual effect. */
 import { lamp } from '../../controls/tabs.js';
-import { catalogue, kindOf } from '../../engine/ask.js';
+import { kindOf } from '../../engine/ask.js';
+/** @typedef {import('./add-menu.js').AddMenu} AddMenu */
 import { html, level, signed } from '../../draw/svg.js';
 import { thumb } from './thumb.js';
 import { followersOf, whereIs } from './copy-menu.js';
@@ -13,7 +14,7 @@ import { drawTrack } from '../../draw/wave.js';
  * @property {(index: number, on: boolean) => void} turn
  * @property {(index: number, to: number) => void} move
  * @property {(index: number) => void} remove
- * @property {(kind: string) => void} add
+ * @property {AddMenu} menu
  */
 
 /**
@@ -34,9 +35,12 @@ export function drawWire(place, strip, rate, selected, treatment, feeds, actions
     pieces.push(piece(points?.[i] ?? null));
     pieces.push(station(unit, i, i === selected, rate, points, actions));
   });
-  pieces.push(piece(points?.[units.length] ?? null), end(strip, feeds, actions, taken, place.querySelector('.add-unit[open]') !== null));
+  pieces.push(piece(points?.[units.length] ?? null), end(strip, feeds, actions.menu, taken));
+  // The menu is the same one all the time: what was in hand in it stays there.
+  const inMenu = /** @type {HTMLElement | null} */ (document.activeElement?.closest('.add-unit') ? document.activeElement : null);
   const focused = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset?.station;
   place.replaceChildren(...pieces);
+  inMenu?.focus();
   if (focused !== undefined) /** @type {HTMLElement | null} */ (place.querySelector(`[data-station="${focused}"]`))?.focus();
   const wave = /** @type {HTMLCanvasElement} */ (place.querySelector('canvas'));
   const overview = treatment?.points[0].overview;
@@ -154,39 +158,13 @@ function drag(box, i, actions) {
   });
 }
 
-/** Places an unfolded menu under its word, within the window. @param {HTMLDetailsElement} menu @param {HTMLElement} box */
-function withinWindow(menu, box) {
-  if (!menu.open) return;
-  const { left, bottom } = menu.getBoundingClientRect();
-  const room = 8;
-  box.style.left = `${Math.max(room, Math.min(left, innerWidth - box.offsetWidth - room))}px`;
-  box.style.top = `${bottom + 2}px`;
-  box.style.maxHeight = `${innerHeight - bottom - room}px`;
-}
-
 /**
  * @param {import('../../session/document.js').Strip} strip
  * @param {string} feeds
- * @param {Actions} actions
+ * @param {AddMenu} menu
  * @param {string} taken
- * @param {boolean} unfolded whether its menu was
  */
-function end(strip, feeds, actions, taken, unfolded) {
-  const menu = html(
-    'details',
-    { className: 'add-unit', open: unfolded },
-    html('summary', { className: 'plain-button' }, '+ unit'),
-    html('div'),
-  );
-  for (const kind of catalogue.kinds) {
-    const button = html('button', { type: 'button', data: { add: kind.id } }, kind.name, html('small', {}, kind.about));
-    button.addEventListener('click', () => {
-      menu.open = false;
-      actions.add(kind.id);
-    });
-    menu.lastElementChild.append(button);
-  }
-  menu.addEventListener('toggle', () => withinWindow(menu, menu.lastElementChild));
+function end(strip, feeds, menu, taken) {
   const to = feeds ? ` → ${feeds}` : '';
   return html(
     'div',
@@ -197,6 +175,6 @@ function end(strip, feeds, actions, taken, unfolded) {
       html('span', {}, `fader ${signed(strip.controls.level_db)}${to}`),
       html('span', { className: 'wire-taken', title: taken }, taken),
     ),
-    menu,
+    menu.element,
   );
 }
