@@ -28,6 +28,9 @@ import { drawTrack } from '../../draw/wave.js';
  * @param {string} taken what is taken along the whole path, in words
  */
 export function drawWire(place, strip, rate, selected, treatment, feeds, actions, taken) {
+  // The menu is the same one all the time: what is in hand in it stays so when it moves.
+  const { activeElement } = document;
+  const inMenu = activeElement instanceof HTMLElement && activeElement.closest('.add-unit') ? activeElement : null;
   const { units } = strip.rack;
   const points = treatment?.points?.length === units.length + 1 ? treatment.points : null;
   const pieces = [source(treatment, selected < 0, actions)];
@@ -36,8 +39,6 @@ export function drawWire(place, strip, rate, selected, treatment, feeds, actions
     pieces.push(station(unit, i, i === selected, rate, points, actions));
   });
   pieces.push(piece(points?.[units.length] ?? null), end(strip, feeds, actions.menu, taken));
-  // The menu is the same one all the time: what was in hand in it stays there.
-  const inMenu = /** @type {HTMLElement | null} */ (document.activeElement?.closest('.add-unit') ? document.activeElement : null);
   const focused = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset?.station;
   place.replaceChildren(...pieces);
   inMenu?.focus();
