@@ -7,7 +7,9 @@ import { boxOf, patient, ready } from '../tools/program.js';
 const at = house();
 const SIZES = [
   [640, 400],
+  [960, 600],
   [1024, 640],
+  [1100, 720],
   [1280, 800],
   [1920, 1080],
 ];
@@ -63,6 +65,31 @@ for (const name of PAGES) {
     for (const size of SIZES) {
       await resize(size);
       assert.deepEqual(await sideways(page), [], `${name} at ${size.join(' x ')}`);
+    }
+    await close();
+  });
+}
+
+for (const name of ['/sessions/2/desk', 'Bass DI']) {
+  test(`no control of the head and the listen bar of ${name} is outside the window or under something, at any size`, async () => {
+    const { page, resize, close } = await opened(name.startsWith('/') ? name : await bench(name), SIZES[0]);
+    for (const size of SIZES) {
+      await resize(size);
+      for (const unfolded of [false, true]) {
+        await page.evaluate((is) => document.getElementById('listen-bar')?.classList.toggle('unfolded', is), unfolded);
+        const lost = await page.evaluate(() => {
+          const all = [...document.querySelectorAll(':is(.head, .listen-bar) :is(button, select, a, input)')];
+          const seen = all.filter((one) => one.checkVisibility() && one.getBoundingClientRect().width > 2);
+          const isLost = (/** @type {Element} */ one) => {
+            const { left, right, top, bottom } = one.getBoundingClientRect();
+            const at = document.elementFromPoint((left + right) / 2, (top + bottom) / 2);
+            return bottom > innerHeight + 1 || right > innerWidth + 1 || top < -1 || !(one.contains(at) || at?.contains(one));
+          };
+          return { seen: seen.length, lost: seen.filter(isLost).map((one) => one.id || one.textContent?.trim()) };
+        });
+        assert.ok(lost.seen > 8, `${lost.seen} controls`);
+        assert.deepEqual(lost.lost, [], `${size.join(' x ')}${unfolded ? ', unfolded' : ''}`);
+      }
     }
     await close();
   });
