@@ -117,3 +117,38 @@ test('"Bench" leads to the strip last worked on, also from a page without a sess
   assert.deepEqual(faults, []);
   await close();
 });
+
+test('of a unit with at most sixteen controls none is below the fold at 1280 by 800, and no side of its head is cut', async () => {
+  const { id, strips } = await session();
+  const { page: p, faults, close } = await page(id, `bench/${strips[0]}`);
+  await p.setViewportSize({ width: 1280, height: 800 });
+  const kinds = await p.evaluate(async () => {
+    const { catalogue } = await import('/static/js/engine/ask.js');
+    return catalogue.kinds.map((kind) => ({ kind: kind.id, controls: kind.params.filter((param) => !param.further).length }));
+  });
+  const few = kinds.filter(({ controls }) => controls <= 16);
+  assert.ok(few.length > 12, `${few.length} kinds`);
+  /** @type {string[]} */
+  const below = [];
+  for (const { kind } of few) {
+    await at.change(id, {
+      edit: 'replace-rack',
+      strip: strips[0],
+      rack: { zinc_rack: 1, units: [{ kind, why: 'to be read from here to there' }] },
+    });
+    await p.goto(`${at.server.url}/sessions/${id}/bench/${strips[0]}`);
+    await ready(p);
+    await p.waitForSelector('body[data-measured]', { state: 'attached' });
+    const found = await p.evaluate(() => {
+      const unit = /** @type {HTMLElement} */ (document.getElementById('unit'));
+      const why = /** @type {HTMLInputElement} */ (unit.querySelector('.unit-why'));
+      const heads = [...unit.querySelectorAll('.unit-head :is(button, input, select)')];
+      const isCut = (/** @type {Element} */ one) => one.getBoundingClientRect().right > unit.getBoundingClientRect().right;
+      return { down: unit.scrollHeight - unit.clientHeight, why: why.scrollWidth - why.clientWidth, cut: heads.filter(isCut).length };
+    });
+    if (found.down > 1 || found.why > 0 || found.cut > 0) below.push(`${kind}: ${JSON.stringify(found)}`);
+  }
+  assert.deepEqual(below, []);
+  assert.deepEqual(faults, []);
+  await close();
+});

@@ -18,6 +18,8 @@ use crate::jobs::{Job, JobError, lock};
 
 /// Prints that are worked on at once.
 const AT_ONCE: usize = 2;
+/// Share of all that has to be made before it is said how long the rest takes.
+const TOLD_FROM: f64 = 0.04;
 /// Longest pause before it is looked again for something to do.
 const LOOK: Duration = Duration::from_millis(20);
 
@@ -152,10 +154,10 @@ impl Wanted {
         if self.is_done() {
             return Ok(());
         }
-        let started = Instant::now();
+        let begun = Mutex::new(None);
         std::thread::scope(|scope| {
             for _ in 0..AT_ONCE {
-                scope.spawn(|| while self.work(job, started) {});
+                scope.spawn(|| while self.work(job, &begun) {});
             }
         });
         job.progress("printing", 1.0)?;
@@ -163,9 +165,9 @@ impl Wanted {
     }
 
     /// Makes a stretch of what is furthest behind, or waits a moment; whether there is more to do.
-    fn work(&self, job: &Job, started: Instant) -> bool {
+    fn work(&self, job: &Job, begun: &Mutex<Option<(Instant, f64)>>) -> bool {
         let is_over = self.growths.iter().all(|(_, growth)| growth.is_over());
-        if is_over || self.tell(job, started).is_err() {
+        if is_over || self.tell(job, begun).is_err() {
             return false;
         }
         let pool = &self.pool;
@@ -200,12 +202,22 @@ impl Wanted {
         true
     }
 
-    /// Says how far all of it has come and how long it will take, by how long it took so far.
-    fn tell(&self, job: &Job, started: Instant) -> Result<(), JobError> {
+    /// Says how far all of it has come and how long it will take, by how fast it went since it began to: passages that
+    /// are heard meanwhile come first.
+    fn tell(&self, job: &Job, begun: &Mutex<Option<(Instant, f64)>>) -> Result<(), JobError> {
         let share = self.growths.iter().map(|(_, growth)| growth.share()).fold(1.0, f64::min);
-        let seconds = started.elapsed().as_secs_f64();
-        let label = match share {
-            share if share > 0.02 => format!("printing: {:.0} s to go", (seconds / share - seconds).ceil()),
+        let mut begun = lock(begun);
+        let (since, from) = match *begun {
+            Some(known) if share > known.1 => known,
+            // It has not moved yet: the clock begins when it does.
+            _ => *begun.insert((Instant::now(), share)),
+        };
+        drop(begun);
+        let label = match share - from {
+            done if done > TOLD_FROM => {
+                let seconds = since.elapsed().as_secs_f64() * (1.0 - share) / done;
+                format!("printing: {:.0} s to go", seconds.ceil())
+            }
             _ => "printing".into(),
         };
         job.progress(&label, share)
@@ -327,7 +339,7 @@ mod tests {
         assert_eq!((passage.from(), passage.written()), (400_001, 400_001));
         // What drives it is a passage as well: both are there long before the prints.
         while !passage.has(440_000) {
-            assert!(wanted.work(&Job::alone(), Instant::now()));
+            assert!(wanted.work(&Job::alone(), &Mutex::default()));
         }
         let settling = prints.read_sides(of, from, to).unwrap();
         assert!(settling.is_settling && wanted.growths.iter().all(|(_, growth)| growth.written() < 250_000));
@@ -360,7 +372,7 @@ mod tests {
         let next = || {
             let shares = || [0, 1].map(|n: usize| wanted.growths[n].1.share());
             let before = shares();
-            assert!(wanted.work(&job, Instant::now()));
+            assert!(wanted.work(&job, &Mutex::default()));
             let after = shares();
             [0, 1].map(|n| after[n] > before[n]).iter().position(|grew| *grew).unwrap()
         };

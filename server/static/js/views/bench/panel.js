@@ -170,14 +170,14 @@ export class Panel {
       'details',
       { className: 'further', open: UNFOLDED.has(this.unit.kind) },
       html('summary', {}, html('span', { className: 'further-word' }, 'more'), ` ${words}`),
-      this.grouped(further, true),
+      this.grouped(further),
     );
     fold.addEventListener('toggle', () => UNFOLDED[fold.open ? 'add' : 'delete'](this.unit.kind));
     return html('div', { className: 'folding' }, place, fold);
   }
 
-  /** @param {import('../../types.js').Param[]} params @param {boolean} [headed] whether each group says what it is */
-  grouped(params, headed = false) {
+  /** Each group under its name, in the order of the table; what is in none on its own. @param {import('../../types.js').Param[]} params */
+  grouped(params) {
     const place = html('div', { className: 'rules' });
     /** @type {Map<string, HTMLElement>} */
     const groups = new Map();
@@ -195,7 +195,7 @@ export class Panel {
           html(
             'div',
             { className: 'rule-group', role: 'group', 'aria-label': param.group },
-            ...(headed ? [html('h3', {}, param.group)] : []),
+            html('h3', {}, param.group),
           ),
         );
         place.append(/** @type {HTMLElement} */ (groups.get(param.group)));
