@@ -192,11 +192,7 @@ export class Panel {
       if (!groups.has(param.group)) {
         groups.set(
           param.group,
-          html(
-            'div',
-            { className: 'rule-group', role: 'group', 'aria-label': param.group },
-            html('h3', {}, param.group),
-          ),
+          html('div', { className: 'rule-group', role: 'group', 'aria-label': param.group }, html('h3', {}, param.group)),
         );
         place.append(/** @type {HTMLElement} */ (groups.get(param.group)));
       }
