@@ -92,7 +92,11 @@ test('several tracks share one hole, and a pair lifts what it makes room for', a
 test('pairs are ranked by what is lost at the levels there are: one that is turned down far gives its place to others', async () => {
   const first = async () => {
     const asked = await api(`${at.server.url}/api/sessions/1/collisions`, {});
-    return (await follow(at.server.url, asked.json.job))[0];
+    const all = await follow(at.server.url, asked.json.job);
+    // In the order of the figure that is shown.
+    const lost = all.map((/** @type {{ heard: number[] }} */ one) => 1 - Math.min(...one.heard));
+    assert.ok(lost.length > 1 && lost.every((/** @type {number} */ share, /** @type {number} */ n) => n === 0 || share <= lost[n - 1]), `${lost}`);
+    return all[0];
   };
   const before = await first();
   for (const strip of [before.first, before.second]) await at.change(1, { edit: 'set-control', strip, control: 'level_db', value: -50 });

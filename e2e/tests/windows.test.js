@@ -332,6 +332,34 @@ test('a window closed in the middle of a drag keeps what was acknowledged', asyn
   await context.close();
 });
 
+test('a candidate kept in one window is seen in another, and one kept there leaves it where it is', async () => {
+  const { id, strip } = await session();
+  const {
+    pages: [a, b],
+    context,
+  } = await windows(id, strip, 2);
+  const keepIn = (/** @type {import('playwright-core').Page} */ page, /** @type {string} */ letter) =>
+    page.locator(`.candidates [aria-label^="Candidate ${letter}: keep"]`).click();
+  const shownIn = (/** @type {import('playwright-core').Page} */ page) =>
+    page.locator('.candidates [aria-label*=": hear"]').evaluateAll((all) => all.map((one) => one.getAttribute('aria-label')?.slice(10, 11)));
+  await keepIn(a, 'A');
+  await kept(a);
+  await b.waitForFunction(() => document.querySelector('.candidates [aria-label^="Candidate A: hear"]'));
+  await keepIn(b, 'B');
+  await kept(b);
+  await a.waitForFunction(() => document.querySelector('.candidates [aria-label^="Candidate B: hear"]'));
+  assert.deepEqual([await shownIn(a), await shownIn(b)], [
+    ['A', 'B'],
+    ['A', 'B'],
+  ]);
+  const slots = (await at.document(id)).session.notebook.candidates[strip];
+  assert.deepEqual(
+    slots.map((/** @type {any} */ slot) => slot !== null),
+    [true, true, false],
+  );
+  await context.close();
+});
+
 test('sections made and renamed in two windows at once are all there', async () => {
   const { id } = await session();
   const add = (/** @type {string} */ window, /** @type {string} */ name, /** @type {number} */ start, /** @type {number} */ version) =>

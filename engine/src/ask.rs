@@ -9,6 +9,7 @@ use serde_json::{Value as Json, json};
 use zinc_core::advice::begin::beginning;
 use zinc_core::advice::curve::difference;
 use zinc_core::advice::fit::fit;
+use zinc_core::advice::new_band;
 use zinc_core::live::Report;
 use zinc_core::live::monitor::Check;
 use zinc_core::live::store::CHUNK;
@@ -120,6 +121,10 @@ enum Question {
     Session { about: SessionQuestion },
     /// A fresh row of a list of a kind of unit.
     FreshRow { kind: String, list: String },
+    /// Where a new band of an equaliser begins: at a place of its field, in Hz and dB, or beside others.
+    NewBand { place: Option<[f64; 2]>, others: Vec<f64>, last: Option<f64> },
+    /// The Q that a band goes to with its shape; null where it stays.
+    QWithShape { shape: String, q: f64 },
 }
 
 /// Answers a question; the answer is JSON, `{"error": ...}` when there is none.
@@ -280,6 +285,11 @@ fn reply(question: Question) -> Result<Json, String> {
             let rows = rows.ok_or_else(|| format!("there is no list {id}/{list}"))?;
             Json::Object(zinc_core::unit::Record::defaults(rows.params).to_json())
         }
+        Question::NewBand { place, others, last } => json!(match place {
+            Some([freq_hz, gain_db]) => new_band::at_place(freq_hz, gain_db),
+            None => new_band::beside(&others, last),
+        }),
+        Question::QWithShape { shape, q } => json!(new_band::q_with_shape(&shape, q)),
         Question::Fresh { kind: id, part, peak_db } => {
             let mut unit = UnitSpec::new(kind(&id).ok_or_else(|| format!("there is no unit {id}"))?);
             if let Some(found) = part.zip(peak_db).and_then(|(part, peak_db)| beginning(&id, part, peak_db)) {

@@ -6,7 +6,7 @@
 //! heard beside another, [`dirt`] drive beside it
 //! and [`recipe`] compression beside it, both a return ([`parallel`]) of which [`adds`] says what it would add, [`pairs`] what two settings do together, [`order`] whether they
 //! should change places, [`by_hand`] the trim that does what a held level does, [`hold`] what keeps an event down, [`duck`] what gives way at each hit, [`watch`] what a compressor does wrong.
-//! [`begin`] is where a fresh unit begins on a part, [`blend`] what a dry blend takes away and what mends it,
+//! [`begin`] is where a fresh unit begins on a part, [`new_band`] where a new band of an equaliser does, [`blend`] what a dry blend takes away and what mends it,
 //! [`noise`] what an amplifier makes of the pauses, [`usual`] where a part lies outside what is usual.
 
 pub mod adds;
@@ -19,6 +19,7 @@ pub mod duck;
 pub mod first;
 pub mod fit;
 pub mod hold;
+pub mod new_band;
 pub mod noise;
 pub mod order;
 pub mod pairs;

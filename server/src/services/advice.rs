@@ -22,6 +22,8 @@ use crate::shelf::PayloadReader;
 
 /// Most pairs of tracks listed.
 const MOST_LISTED: usize = 12;
+/// Share of what is lost at the ear in the worst pair that another has to lose to be listed.
+const LEAST_SHARE: f64 = 0.2;
 
 /// Two tracks in each other's way.
 #[derive(Serialize)]
@@ -32,6 +34,13 @@ struct Collision {
     overlap: room::Overlap,
     /// How much of each is heard beside the other, 0..1.
     heard: [f64; 2],
+}
+
+impl Collision {
+    /// Share of the one that loses more that is not heard beside the other.
+    fn lost(&self) -> f64 {
+        1.0 - self.heard[0].min(self.heard[1])
+    }
 }
 
 /// What the part that matters gains beside one that gives way: the share of it that is
@@ -98,6 +107,10 @@ impl Advice<'_> {
         }
         all.sort_by(|a, b| b.overlap.weight.total_cmp(&a.overlap.weight));
         all.truncate(MOST_LISTED);
+        // What hardly matters beside the worst is left out; the rest stands in the order of what is shown of it.
+        let worst = all.first().map_or(0.0, |one| one.overlap.weight);
+        all.retain(|one| one.overlap.weight >= LEAST_SHARE * worst);
+        all.sort_by(|a, b| b.lost().total_cmp(&a.lost()));
         Ok(json!(all))
     }
 

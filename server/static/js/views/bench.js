@@ -201,7 +201,11 @@ export class Bench {
 
   /** @param {{ facts: import('../session/document.js').Facts, foreign: boolean }} change */
   change({ facts, foreign }) {
-    if (facts.about === 'notebook' || leftIfGone()) return;
+    if (leftIfGone()) return;
+    if (facts.about === 'notebook') {
+      this.followNotebook();
+      return;
+    }
     this.trials.edited();
     const redraw = redrawOf(facts, doc.strip, this.panel !== null);
     if (redraw.note) this.showNote();
@@ -212,8 +216,15 @@ export class Bench {
     if (redraw.measure) this.figures.measureSoon(foreign);
   }
 
+  /** What two windows keep beside the sound is one. */
+  followNotebook() {
+    this.candidates.follow(doc.session.notebook.candidates[doc.strip] ?? []);
+    this.offerSides();
+  }
+
   newer() {
     if (leftIfGone()) return;
+    this.followNotebook();
     this.showNote();
     this.showInPlace();
     this.figures.measureSoon();

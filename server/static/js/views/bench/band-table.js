@@ -2,6 +2,7 @@
 /** The bands as a table whose values are edited in place; under the one in hand, how it moves. */
 import { ask, format, numberOf, optionsOf, parameter, rowsOf } from '../../engine/ask.js';
 import { lamp } from '../../controls/tabs.js';
+import { hearWhilePressed } from '../compare.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 
@@ -38,6 +39,7 @@ const MOTION = /** @type {const} */ (['threshold_db', 'ratio', 'range_db', 'atta
  * @property {(bands: Band[], gesture: string) => void} change
  * @property {(index: number) => void} select
  * @property {() => void} add
+ * @property {() => import('../sides.js').Change | null} region what is heard of the band in hand alone
  * @property {(row: number) => string} worked how often and how far a band moved, in words
  * @property {() => HTMLElement} key the choice of the unit's key
  */
@@ -115,7 +117,7 @@ function row(band, has, i, selected, set, actions) {
   const cells = [
     String(i + 1),
     on,
-    choice('shape', band.shape, i, (v) => set({ shape: v })),
+    choice('shape', band.shape, i, (shape) => set({ shape, q: ask({ ask: 'q-with-shape', shape, q: band.q }) ?? band.q })),
     number('freq_hz'),
     noteBox(band, i, set),
     has('gain_db') ? number('gain_db') : dash,
@@ -151,7 +153,13 @@ function inHand(band, has, i, set, actions) {
     parts.push(button('make it a cut', 'What was found by boosting is taken away by as much', () => set({ gain_db: -band.gain_db })));
   if (hasWidth(has) && band.shape !== 'notch')
     parts.push(button('make it a notch', 'Takes exactly this frequency out', () => set({ shape: 'notch' })));
-  parts.push(html('span', { className: 'quiet' }, 'hold L to hear its region'));
+  const region = html(
+    'button',
+    { type: 'button', className: 'plain-button', title: 'Only its region, for as long as this, or L, is held' },
+    'hear its region',
+  );
+  hearWhilePressed(region, actions.region);
+  parts.push(region);
   if (has('dynamic.ratio')) {
     const move = (/** @type {object} */ part) => set({ dynamic: { ...band.dynamic, ...part } });
     for (const name of MOTION) {

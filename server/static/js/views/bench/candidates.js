@@ -40,6 +40,17 @@ export class Candidates {
     this.draw();
   }
 
+  /** What another window, or a step back, has made of them. @param {Slot[]} slots */
+  follow(slots) {
+    const kept = LETTERS.map((_, i) => slots[i] ?? null);
+    if (JSON.stringify(kept) === JSON.stringify(this.slots)) return;
+    this.slots = structuredClone(kept);
+    // A round over others than there are now is no round.
+    if (this.blind?.some((slot) => !kept[slot])) this.blind = null;
+    if (this.heard >= 0 && !kept[this.heard]) this.listen(this.heard);
+    this.draw();
+  }
+
   /** Keeps a rack in the first free place; says what became of it. @param {import('../../types.js').Rack} rack */
   take(rack) {
     const free = this.slots.findIndex((slot) => !slot);

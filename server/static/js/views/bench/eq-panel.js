@@ -18,9 +18,7 @@ export class EqPanel extends SheetPanel {
     super(...args);
     this.tablePlace = html('div', { style: 'display: contents' });
     this.ringsPlace = html('div', { style: 'display: contents' });
-    this.listening = listenWhileHeld(() =>
-      this.unit.params.bands.length ? { change: 'row-heard', strip: doc.strip, unit: this.unit.id, row: this.selected } : null,
-    );
+    this.listening = listenWhileHeld(() => this.regionHeard());
     this.field = new FrequencyField({
       place: this.box,
       rate: this.session.rate,
@@ -53,6 +51,12 @@ export class EqPanel extends SheetPanel {
   elsewhere(units) {
     super.elsewhere(units);
     this.field.showElsewhere(units.map((unit) => unit.params.bands ?? []));
+  }
+
+  /** The region of the band in hand, to be heard alone. @returns {import('../sides.js').Change | null} */
+  regionHeard() {
+    if (this.unit.params.bands.length === 0) return null;
+    return { change: 'row-heard', strip: doc.strip, unit: this.unit.id, row: this.selected };
   }
 
   phaseTabs() {
@@ -123,7 +127,8 @@ export class EqPanel extends SheetPanel {
         this.field.draw();
         this.drawTable();
       },
-      add: () => this.field.add({}),
+      add: () => this.field.addBeside(),
+      region: () => this.regionHeard(),
       worked: (i) => this.worked(i),
       key: () => this.keyChoice(),
     });

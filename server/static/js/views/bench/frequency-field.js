@@ -24,7 +24,7 @@ export class FrequencyField extends FrequencyScales {
    * @param {(index: number) => void} options.onSelect
    */
   constructor({ place, rate, onChange, onSelect }) {
-    super(place, 'Frequency field: double-click for a new band');
+    super(place, 'Frequency field: double-click for a new band; far out it is a cut or a shelf');
     this.rate = rate;
     this.onChange = onChange;
     this.onSelect = onSelect;
@@ -337,7 +337,13 @@ export class FrequencyField extends FrequencyScales {
   /** @param {MouseEvent} event */
   addAt(event) {
     const at = this.at(event);
-    if (this.isOnSheet(at)) this.add({ freq_hz: this.hz(at.x), gain_db: this.db(at.y) });
+    if (this.isOnSheet(at)) this.add(ask({ ask: 'new-band', place: [this.hz(at.x), this.db(at.y)], others: [], last: null }));
+  }
+
+  /** A band beside the one in hand. */
+  addBeside() {
+    const last = this.bands[this.selected]?.freq_hz ?? null;
+    this.add(ask({ ask: 'new-band', place: null, others: this.bands.map((band) => band.freq_hz), last }));
   }
 
   /** @param {Partial<Band>} band */

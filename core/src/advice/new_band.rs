@@ -1,0 +1,109 @@
+//! Where a new band of an equaliser begins: the shape that its place suggests, and, where no place was shown, one that is
+//! free beside the band last worked on.
+
+use serde::Serialize;
+
+use crate::signal::math::{log, pow};
+
+/// Under this, in Hz, what is taken away is what lies below, and over that what lies above.
+const FAR_LOW_HZ: f64 = 45.0;
+const FAR_HIGH_HZ: f64 = 11_000.0;
+/// Q of a shelf or a cut that bends without a bump (Butterworth), and of a bell.
+pub const FLAT_Q: f64 = 0.7;
+const BELL_Q: f64 = 1.0;
+/// Where the first band begins, in Hz, and between what the next ones do.
+const FIRST_HZ: f64 = 1000.0;
+const WITHIN_HZ: [f64; 2] = [40.0, 12_000.0];
+/// Bands are told apart from so many octaves on.
+const APART_OCT: f64 = 1.0 / 3.0;
+
+/// What a new band begins as.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct NewBand {
+    /// Its shape, as bands have it.
+    pub shape: &'static str,
+    /// Where.
+    pub freq_hz: f64,
+    /// How much it lifts or cuts, in dB; of no matter for a cut of all that lies beyond.
+    pub gain_db: f64,
+    /// How narrow.
+    pub q: f64,
+}
+
+/// The band that a place of a field of frequency and level suggests: far low what cuts or lifts the lows, far high the
+/// highs, and a bell between.
+#[must_use]
+pub fn at_place(freq_hz: f64, gain_db: f64) -> NewBand {
+    let takes = gain_db < 0.0;
+    let shape = match freq_hz {
+        hz if hz < FAR_LOW_HZ => ["low-shelf", "high-pass"][usize::from(takes)],
+        hz if hz > FAR_HIGH_HZ => ["high-shelf", "low-pass"][usize::from(takes)],
+        _ => "bell",
+    };
+    NewBand { shape, freq_hz, gain_db, q: if shape == "bell" { BELL_Q } else { FLAT_Q } }
+}
+
+/// The next band beside others at these frequencies in Hz, of which `last` was last worked on: a bell as near to that as
+/// one finds it, in steps of an octave.
+#[must_use]
+pub fn beside(others: &[f64], last: Option<f64>) -> NewBand {
+    let start = last.unwrap_or(FIRST_HZ).clamp(WITHIN_HZ[0], WITHIN_HZ[1]);
+    let steps = [0, 1, -1, 2, -2, 3, -3, 4, -4, 5, -5, 6, -6, 7, -7, 8, -8];
+    // Where all octaves are taken: between them.
+    let places =
+        [0.0, 0.5, 0.25, 0.75].into_iter().flat_map(|part| steps.map(|step| start * pow(2.0, f64::from(step) + part)));
+    let is_free = |hz: &f64| others.iter().all(|other| octaves(*hz, *other) >= APART_OCT);
+    let is_within = |hz: &f64| (WITHIN_HZ[0]..=WITHIN_HZ[1]).contains(hz);
+    let freq_hz = places.filter(is_within).find(is_free).unwrap_or(start);
+    NewBand { shape: "bell", freq_hz, gain_db: 0.0, q: BELL_Q }
+}
+
+/// How many octaves two frequencies are apart.
+fn octaves(a: f64, b: f64) -> f64 {
+    (log(a / b) / std::f64::consts::LN_2).abs()
+}
+
+/// The Q that a band goes to with its shape, where it has that of a fresh bell; none where it stays.
+#[must_use]
+pub fn q_with_shape(shape: &str, q: f64) -> Option<f64> {
+    let is_flat = matches!(shape, "low-shelf" | "high-shelf" | "high-pass" | "low-pass");
+    (is_flat && q == BELL_Q).then_some(FLAT_Q)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_place_at_the_ends_of_the_spectrum_is_a_cut_or_a_shelf_and_one_between_is_a_bell() {
+        let shape = |hz, db| at_place(hz, db).shape;
+        assert_eq!([shape(25.0, -6.0), shape(25.0, 3.0)], ["high-pass", "low-shelf"]);
+        assert_eq!([shape(14_000.0, -6.0), shape(14_000.0, 3.0)], ["low-pass", "high-shelf"]);
+        assert_eq!([shape(80.0, -6.0), shape(4000.0, 3.0)], ["bell", "bell"]);
+        assert_eq!((at_place(14_000.0, 3.0).q, at_place(300.0, 3.0).q), (0.7, 1.0));
+    }
+
+    #[test]
+    fn one_after_another_no_two_bands_begin_in_one_place() {
+        let mut others: Vec<f64> = Vec::new();
+        for n in 0..24 {
+            let band = beside(&others, others.last().copied());
+            assert!((40.0..=12_000.0).contains(&band.freq_hz));
+            if n < 20 {
+                let nearest = others.iter().map(|hz| octaves(band.freq_hz, *hz)).fold(9.0, f64::min);
+                assert!(nearest >= 1.0 / 3.0, "band {n} at {:.0} Hz", band.freq_hz);
+            }
+            others.push(band.freq_hz);
+        }
+        assert_eq!(others[0], 1000.0);
+        assert_eq!(beside(&[220.0], Some(220.0)).freq_hz, 440.0, "beside what was worked on");
+        assert_eq!(beside(&[10_000.0], Some(10_000.0)).freq_hz, 5000.0);
+    }
+
+    #[test]
+    fn a_fresh_bell_that_becomes_a_shelf_loses_its_bump_and_a_chosen_width_stays() {
+        assert_eq!(q_with_shape("high-shelf", 1.0), Some(0.7));
+        assert_eq!(q_with_shape("high-shelf", 1.4), None);
+        assert_eq!(q_with_shape("notch", 1.0), None);
+    }
+}
