@@ -20,7 +20,7 @@ export class AddMenu {
       html(
         'div',
         { className: 'add-group', role: 'group', 'aria-label': name },
-        html('h3', {}, name),
+        html('p', { className: 'add-name', 'aria-hidden': 'true' }, name),
         ...kinds.map((id) => this.button(id)),
       ),
     );
