@@ -18,6 +18,8 @@ use crate::jobs::{Job, JobError, lock};
 
 /// Prints that are worked on at once.
 const AT_ONCE: usize = 2;
+/// Seconds of a print that a passage has to spare for it to be made.
+const FAR_AHEAD_S: u64 = 4;
 /// Share of all that has to be made before it is said how long the rest takes.
 const TOLD_FROM: f64 = 0.04;
 /// Longest pause before it is looked again for something to do.
@@ -43,8 +45,9 @@ impl Pool {
     pub fn passage(&self, cache: &Cache, key: &str, at: u64) -> Result<Option<Arc<Growth>>, JobError> {
         let mut queue = lock(&self.queue);
         let Some(planted) = queue.planted.get(key) else { return Ok(None) };
-        let is_sooner = planted.growth.written() < run_in(at, planted.lead_in);
-        if is_sooner { queue.passage(cache, key, at) } else { Ok(None) }
+        // What is made of the print itself stays: a passage has to be sooner there by far.
+        let ahead = run_in(at, planted.lead_in).saturating_sub(planted.growth.written());
+        if ahead > FAR_AHEAD_S * u64::from(planted.session.rate) { queue.passage(cache, key, at) } else { Ok(None) }
     }
 
     /// A passage of a print that has been begun and will have come to a frame of the song.
