@@ -95,7 +95,10 @@ test('pairs are ranked by what is lost at the levels there are: one that is turn
     const all = await follow(at.server.url, asked.json.job);
     // In the order of the figure that is shown.
     const lost = all.map((/** @type {{ heard: number[] }} */ one) => 1 - Math.min(...one.heard));
-    assert.ok(lost.length > 1 && lost.every((/** @type {number} */ share, /** @type {number} */ n) => n === 0 || share <= lost[n - 1]), `${lost}`);
+    assert.ok(
+      lost.length > 1 && lost.every((/** @type {number} */ share, /** @type {number} */ n) => n === 0 || share <= lost[n - 1]),
+      `${lost}`,
+    );
     return all[0];
   };
   const before = await first();

@@ -341,17 +341,22 @@ test('a candidate kept in one window is seen in another, and one kept there leav
   const keepIn = (/** @type {import('playwright-core').Page} */ page, /** @type {string} */ letter) =>
     page.locator(`.candidates [aria-label^="Candidate ${letter}: keep"]`).click();
   const shownIn = (/** @type {import('playwright-core').Page} */ page) =>
-    page.locator('.candidates [aria-label*=": hear"]').evaluateAll((all) => all.map((one) => one.getAttribute('aria-label')?.slice(10, 11)));
+    page
+      .locator('.candidates [aria-label*=": hear"]')
+      .evaluateAll((all) => all.map((one) => one.getAttribute('aria-label')?.slice(10, 11)));
   await keepIn(a, 'A');
   await kept(a);
   await b.waitForFunction(() => document.querySelector('.candidates [aria-label^="Candidate A: hear"]'));
   await keepIn(b, 'B');
   await kept(b);
   await a.waitForFunction(() => document.querySelector('.candidates [aria-label^="Candidate B: hear"]'));
-  assert.deepEqual([await shownIn(a), await shownIn(b)], [
-    ['A', 'B'],
-    ['A', 'B'],
-  ]);
+  assert.deepEqual(
+    [await shownIn(a), await shownIn(b)],
+    [
+      ['A', 'B'],
+      ['A', 'B'],
+    ],
+  );
   const slots = (await at.document(id)).session.notebook.candidates[strip];
   assert.deepEqual(
     slots.map((/** @type {any} */ slot) => slot !== null),
