@@ -74,7 +74,7 @@ async function stretch(kind, of, from, frames) {
 const power = (sound) => sound.reduce((sum, x) => sum + x * x, 0);
 
 for (const name of ['the Desk', 'Cellos']) {
-  test(`a section far into an unprinted song sounds at once like what is printed there: within -60 dB on every lane of ${name}`, async () => {
+  test(`far into an unprinted song it sounds at once as it is printed: within -60 dB on every lane of ${name}`, async () => {
     for (const print of prints()) rmSync(join(at.data, 'prints', print));
     const { session, job, lanes } = await toCome(name);
     assert.ok(lanes.length >= (name === 'the Desk' ? 6 : 1), `${lanes.length} lanes to be printed`);
