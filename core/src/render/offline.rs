@@ -71,6 +71,7 @@ pub struct Rendering<S> {
     /// Frames by which its sources begin before the song, and by which what comes out is late.
     late: usize,
     latency: usize,
+    lead_in: u64,
     trim: LatencyTrim,
     song_frame: i64,
 }
@@ -82,7 +83,10 @@ impl<S: BlockSource> Rendering<S> {
         let mixer = Mixer::new(plan, session);
         let length = plan.length(session);
         let latency = mixer.latency() + late;
+        let racks = plan.nodes.iter().filter(|node| node.rack).filter_map(|node| session.strip(node.strip?));
+        let seconds = racks.map(|strip| lead_in::exact_seconds(&strip.rack)).fold(0.0, f64::max);
         Self {
+            lead_in: (seconds * f64::from(session.rate)) as u64 + latency as u64,
             mixer,
             inputs: vec![StereoBlock::SILENT; sources.len()],
             sources,
@@ -93,6 +97,13 @@ impl<S: BlockSource> Rendering<S> {
             trim: LatencyTrim::new(latency, length.frames),
             song_frame: 0,
         }
+    }
+
+    /// Frames that it has to hear before it sounds as if it had run from the start of the song: as long as its racks
+    /// remember, and its own lateness.
+    #[must_use]
+    pub fn lead_in(&self) -> u64 {
+        self.lead_in
     }
 
     /// From frame `at` of the song, with its sources at frame `from` before it, a whole number of blocks ([`run_in`]):
@@ -129,17 +140,8 @@ impl<S: BlockSource> Rendering<S> {
     }
 }
 
-/// Frames that a plan has to hear before it sounds as if it had run from the start of the song: as long as its racks
-/// remember, and its own lateness.
-#[must_use]
-pub fn lead_in(plan: &Plan, session: &Session) -> u64 {
-    let racks = plan.nodes.iter().filter(|node| node.rack).filter_map(|node| session.strip(node.strip?));
-    let seconds = racks.map(|strip| lead_in::exact_seconds(&strip.rack)).fold(0.0, f64::max);
-    (seconds * f64::from(session.rate)) as u64 + Mixer::new(plan, session).latency() as u64
-}
-
 /// Frame of the song at which a plan's sources begin to be read for it to sound from frame `at`, after so many frames of
-/// [`lead_in`]: a whole number of blocks from the start of the song.
+/// [`Rendering::lead_in`]: a whole number of blocks from the start of the song.
 #[must_use]
 pub fn run_in(at: u64, lead_in: u64) -> u64 {
     at.saturating_sub(lead_in) / BLOCK as u64 * BLOCK as u64

@@ -119,6 +119,11 @@ impl Making {
         Arc::clone(&self.growth.0)
     }
 
+    /// Frames that a passage of it is run in for.
+    pub fn lead_in(&self) -> u64 {
+        self.rendering.lead_in()
+    }
+
     /// Whether it is only to be heard meanwhile: it is made as far as it is waited for.
     pub fn is_passage(&self) -> bool {
         matches!(self.purpose, Purpose::Passage { .. })

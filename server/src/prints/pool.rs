@@ -5,7 +5,7 @@
 use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
-use zinc_core::render::offline::{lead_in, run_in};
+use zinc_core::render::offline::run_in;
 use zinc_core::render::{Plan, Source};
 use zinc_core::session::Session;
 
@@ -78,6 +78,7 @@ impl Wanted {
         }
         let session = Arc::new(session.clone());
         let mut queue = lock(&pool.queue);
+        queue.forget_old_passages();
         for source in sources {
             wanted.plant(&mut queue, &session, source)?;
         }
@@ -134,9 +135,9 @@ impl Wanted {
                 queue.begun += 1;
                 let of = (key.clone(), number, &plan);
                 let making = Making::new(&cache, session, of, inputs, awaited, Purpose::Kept { may_be_mono })?;
-                let (growth, lead_in) = (making.growth(), lead_in(&plan, session));
+                let (growth, lead_in) = (making.growth(), making.lead_in());
                 let planted = Planted { growth: Arc::clone(&growth), session: Arc::clone(session), source, lead_in };
-                queue.passages.retain(|(known, _)| *known != key);
+                queue.passages.retain(|passage| passage.of != key);
                 queue.planted.insert(key.clone(), planted);
                 queue.waiting.push(making);
                 growth
@@ -167,7 +168,7 @@ impl Wanted {
         self.growths.iter().find_map(|(_, growth)| growth.failure()).map_or(Ok(()), |why| Err(JobError::Failed(why)))
     }
 
-    /// Makes a stretch of what is furthest behind, or waits a moment; whether there is more to do.
+    /// Makes a stretch of what comes next, or waits a moment; whether there is more to do.
     fn work(&self, job: &Job, begun: &Mutex<Option<(Instant, f64)>>) -> bool {
         let is_over = self.growths.iter().all(|(_, growth)| growth.is_over());
         if is_over || self.tell(job, begun).is_err() {
@@ -232,6 +233,8 @@ impl Drop for Wanted {
         let pool = &self.pool;
         let mut queue = lock(&pool.queue);
         for (key, growth) in &self.growths {
+            // Asked before it ends with who makes it.
+            let is_whole = growth.is_over() && growth.failure().is_none();
             let others = queue.wanted.get_mut(key).map_or(0, |count| {
                 *count -= 1;
                 *count
@@ -242,10 +245,10 @@ impl Drop for Wanted {
             }
             if others == 0 || growth.is_over() {
                 queue.planted.retain(|known, there| known != key || !Arc::ptr_eq(&there.growth, growth));
-                // A passage of what is whole now may still be heard, and go over to it.
-                queue.passages.retain(|(known, _)| known != key || growth.is_over());
+                queue.give_up_passages(key, is_whole);
             }
         }
+        queue.forget_old_passages();
         drop(queue);
         pool.changed.notify_all();
     }
@@ -364,6 +367,29 @@ mod tests {
         assert_eq!(joined[4096..], exact[4096..]);
         let nearly = |n: usize| (joined[n] - settled[n]).abs() <= (exact[n] - settled[n]).abs();
         assert!((0..4096).all(nearly));
+    }
+
+    #[test]
+    fn of_many_passages_two_are_kept_beside_those_that_others_are_made_from_and_none_of_a_print_given_up() {
+        let (_folder, prints, session, sources) = studio();
+        let wanted = prints.begin(&session, &sources).unwrap().1;
+        let keys: Vec<String> = sources.iter().map(|source| Cache::key(&session, source)).collect();
+        let count = |key: &str| lock(&prints.pool().queue).passages.iter().filter(|one| one.of == key).count();
+        // What is driven is run in, and with it, from further before, what drives it.
+        prints.ask(&keys[0], 8 * 400_001, 8 * 440_000 - 1);
+        assert_eq!([count(&keys[0]), count(&keys[1])], [1, 1]);
+        // Each before the others, so that none of them comes there.
+        for at in [302_000, 299_000, 296_000, 293_000] {
+            prints.ask(&keys[1], 8 * at, 8 * (at + 1000) - 1);
+        }
+        assert_eq!(count(&keys[1]), 3, "two, and the one that is a source");
+        let passage = prints.pool().known_passage(&keys[0], 400_001).unwrap();
+        while !passage.has(440_000) {
+            assert!(wanted.work(&Job::alone(), &Mutex::default()));
+        }
+        assert!(passage.failure().is_none(), "its source was not taken from it");
+        drop(wanted);
+        assert_eq!([count(&keys[0]), count(&keys[1])], [0, 0]);
     }
 
     #[test]

@@ -2,6 +2,7 @@
 
 use std::collections::HashMap;
 use std::sync::Arc;
+use std::time::{Duration, Instant};
 
 use zinc_core::render::offline::run_in;
 use zinc_core::render::{Plan, Source};
@@ -13,8 +14,10 @@ use super::making::{Input, Making, Purpose};
 use super::source::resolve;
 use crate::jobs::JobError;
 
-/// Passages kept of one print: one for each of two windows.
+/// Passages kept of one print that nothing else is made from: one for each of two windows.
 const PASSAGES: usize = 2;
+/// How long a passage of a print that is whole by now may still be heard, and go over to it.
+const HEARD_FOR: Duration = Duration::from_secs(20);
 /// Frames that a passage may be behind what is wanted of it, and still be what comes there: ten stretches of a page.
 const GOES_ON: u64 = 10 << 15;
 
@@ -28,8 +31,8 @@ pub(super) struct Queue {
     pub(super) begun: u64,
     /// What is kept in the end, by its key.
     pub(super) planted: HashMap<String, Planted>,
-    /// What is heard meanwhile, with the key of what will be kept.
-    pub(super) passages: Vec<(String, Arc<Growth>)>,
+    /// What is heard meanwhile, the oldest first.
+    pub(super) passages: Vec<Passage>,
     /// How many wait for each.
     pub(super) wanted: HashMap<String, usize>,
 }
@@ -44,17 +47,58 @@ pub(super) struct Planted {
     pub(super) lead_in: u64,
 }
 
+/// A passage of a print that grows.
+pub(super) struct Passage {
+    /// Key of the print.
+    pub(super) of: String,
+    growth: Arc<Growth>,
+    /// When the print was whole.
+    since: Option<Instant>,
+}
+
+impl Passage {
+    /// Whether it can be heard at a frame of the song, or will have come there.
+    fn covers(&self, at: u64) -> bool {
+        let growth = &self.growth;
+        growth.failure().is_none() && growth.from() <= at && at <= growth.written() + GOES_ON
+    }
+
+    /// Whether another passage is made from it: who makes it and this list have it too.
+    fn is_a_source(&self) -> bool {
+        Arc::strong_count(&self.growth) > 2
+    }
+}
+
 impl Queue {
     pub(super) fn growth(&self, key: &str) -> Option<Arc<Growth>> {
         self.planted.get(key).map(|planted| &planted.growth).filter(|growth| !growth.is_over()).cloned()
     }
 
     pub(super) fn known_passage(&self, key: &str, at: u64) -> Option<Arc<Growth>> {
-        let covers = |growth: &Growth| growth.from() <= at && at <= growth.written() + GOES_ON;
-        self.passages
-            .iter()
-            .find(|(known, growth)| known == key && covers(growth))
-            .map(|(_, growth)| Arc::clone(growth))
+        let known = self.passages.iter().find(|passage| passage.of == key && passage.covers(at));
+        known.map(|passage| Arc::clone(&passage.growth))
+    }
+
+    /// Nobody waits for a print any more: its passages go with it, unless it is whole and they may still be in the ear.
+    pub(super) fn give_up_passages(&mut self, key: &str, is_whole: bool) {
+        self.passages.retain(|passage| is_whole || passage.of != key);
+        let of_it = self.passages.iter_mut().filter(|passage| passage.of == key);
+        of_it.for_each(|passage| passage.since = passage.since.or(Some(Instant::now())));
+    }
+
+    /// Passages of prints that have been whole for long hold no file any more.
+    pub(super) fn forget_old_passages(&mut self) {
+        self.passages.retain(|passage| passage.since.is_none_or(|since| since.elapsed() < HEARD_FOR));
+    }
+
+    /// Gives up the oldest passage of a print where there are too many that nothing is made from.
+    fn limit_passages(&mut self, key: &str) {
+        let mut free = self.passages.iter().enumerate().filter(|(_, one)| one.of == key && !one.is_a_source());
+        let oldest = free.next().map(|(at, _)| at).filter(|_| free.count() + 1 >= PASSAGES);
+        if let Some(at) = oldest {
+            let given_up = self.passages.remove(at);
+            self.waiting.retain(|making| !Arc::ptr_eq(&making.growth(), &given_up.growth));
+        }
     }
 
     /// A passage of a print, from a frame of the song on; its sources are passages in turn where they have not come there.
@@ -89,14 +133,8 @@ impl Queue {
         let making = Making::new(cache, &session, of, inputs, awaited, Purpose::Passage { at, from })?;
         let growth = making.growth();
         self.waiting.push(making);
-        self.passages.push((key.to_string(), Arc::clone(&growth)));
-        let of_it = self.passages.iter().filter(|(known, _)| known == key).count();
-        if of_it > PASSAGES
-            && let Some(oldest) = self.passages.iter().position(|(known, _)| known == key)
-        {
-            let (_, oldest) = self.passages.remove(oldest);
-            self.waiting.retain(|making| !Arc::ptr_eq(&making.growth(), &oldest));
-        }
+        self.passages.push(Passage { of: key.to_string(), growth: Arc::clone(&growth), since: None });
+        self.limit_passages(key);
         Ok(Some(growth))
     }
 
@@ -104,7 +142,7 @@ impl Queue {
     pub(super) fn is_wanted(&self, key: &str, growth: &Arc<Growth>) -> bool {
         // Given up meanwhile it may have been begun anew by somebody else.
         let is_kept = self.planted.get(key).is_some_and(|planted| Arc::ptr_eq(&planted.growth, growth));
-        is_kept || self.passages.iter().any(|(_, passage)| Arc::ptr_eq(passage, growth))
+        is_kept || self.passages.iter().any(|passage| Arc::ptr_eq(&passage.growth, growth))
     }
 
     /// Which of those that wait comes next, of those whose sources have come far enough.
