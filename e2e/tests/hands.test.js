@@ -75,7 +75,7 @@ test('a unit is found by a word of what it is for, or by its letter, and is put 
   await p.keyboard.press('Control+a');
   await p.keyboard.type('no such thing');
   assert.deepEqual(await shown(), []);
-  assert.ok(await p.getByText('No unit is called or does that.').isVisible());
+  assert.ok(await p.getByText('No unit matches.').isVisible());
   await p.keyboard.press('Control+a');
   await p.keyboard.press('Delete');
   await p.keyboard.press('ArrowDown');

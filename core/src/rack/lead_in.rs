@@ -19,7 +19,8 @@ pub fn seconds(rack: &RackSpec) -> f64 {
     exact_seconds(rack).min(SECONDS[1])
 }
 
-/// Seconds of lead-in after which a rack sounds as if it had run from the start of the song: within -60 dB of that.
+/// Seconds of lead-in after which a rack sounds as if it had run from the start of the song: within -60 dB of that; what
+/// holds its level by listening, which goes on for half a minute, within half a decibel of its level.
 #[must_use]
 pub fn exact_seconds(rack: &RackSpec) -> f64 {
     rack.units.iter().map(remembers_s).fold(SECONDS[0], f64::max)

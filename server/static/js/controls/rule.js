@@ -170,7 +170,7 @@ export class Rule {
   tip() {
     const start = this.domain.default === Infinity ? null : this.domain.default;
     const ways =
-      'Drag it, or take it in hand and use the wheel or the arrow keys; with Alt finely. ' +
+      'Drag; or click it, then use the wheel or the arrow keys. Hold Alt for fine steps. ' +
       `Double-click: ${format(this.table, this.param, start)}.`;
     return this.spec.hint ? `${this.spec.hint}\n${ways}` : ways;
   }

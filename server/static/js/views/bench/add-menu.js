@@ -15,7 +15,7 @@ export class AddMenu {
       autocomplete: 'off',
       spellcheck: false,
     });
-    this.none = html('p', { className: 'quiet', hidden: true }, 'No unit is called or does that.');
+    this.none = html('p', { className: 'quiet', hidden: true }, 'No unit matches.');
     this.groups = catalogue.groups.map(({ name, kinds }) =>
       html(
         'div',
@@ -28,7 +28,7 @@ export class AddMenu {
     this.element = html(
       'details',
       { className: 'add-unit' },
-      html('summary', { className: 'plain-button', title: 'Put a unit behind the one in hand (+)' }, '+ unit'),
+      html('summary', { className: 'plain-button', title: 'Add a unit after the selected one (+)' }, '+ unit'),
       this.box,
     );
     this.isBegun = false;
@@ -83,7 +83,7 @@ export class AddMenu {
     return [...this.box.querySelectorAll('button')].filter((button) => !button.hidden);
   }
 
-  /** Shows what has all of these words in its name or in what it is for; what a name begins with first. @param {string} text */
+  /** Shows what has all of these words in its name, its group or what it is for. @param {string} text */
   find(text) {
     const words = text.toLowerCase().split(/\s+/).filter(Boolean);
     for (const group of this.groups) {

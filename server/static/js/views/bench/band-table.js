@@ -155,7 +155,7 @@ function inHand(band, has, i, set, actions) {
     parts.push(button('make it a notch', 'Takes exactly this frequency out', () => set({ shape: 'notch' })));
   const region = html(
     'button',
-    { type: 'button', className: 'plain-button', title: 'Only its region, for as long as this, or L, is held' },
+    { type: 'button', className: 'plain-button', title: 'Hold to hear only the region of this band (or hold L)' },
     'hear its region',
   );
   hearWhilePressed(region, actions.region);

@@ -24,7 +24,7 @@ export class FrequencyField extends FrequencyScales {
    * @param {(index: number) => void} options.onSelect
    */
   constructor({ place, rate, onChange, onSelect }) {
-    super(place, 'Frequency field: double-click for a new band; far out it is a cut or a shelf');
+    super(place, 'Frequency field: double-click for a new band; near either end a high-pass, low-pass or shelf');
     this.rate = rate;
     this.onChange = onChange;
     this.onSelect = onSelect;

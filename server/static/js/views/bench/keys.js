@@ -37,7 +37,7 @@ export function benchKeys(bench) {
     { keys: ']', does: 'next strip', run: follow('next') },
     { keys: 'Alt+ArrowLeft', shown: 'Alt+←', does: 'previous strip', run: follow('previous') },
     { keys: 'Alt+ArrowRight', shown: 'Alt+→', does: 'next strip', run: follow('next') },
-    { keys: '+', does: 'put a unit behind the one in hand', run: () => bench.actions.menu.open() },
+    { keys: '+', does: 'add a unit after the selected one', run: () => bench.actions.menu.open() },
     { keys: 'H', does: 'changes hold in the next section alone, or everywhere', run: () => stepScope(1) },
     { keys: 'B', does: 'unit on or off', run: () => turnInHand(bench) },
     { keys: 'T', does: 'try the unit over a list of values', run: () => bench.openTrials() },
