@@ -4,7 +4,7 @@ import { readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { api, open, ready } from '../tools/program.js';
+import { allPrinted, api, open, ready } from '../tools/program.js';
 
 const at = house();
 
@@ -46,6 +46,51 @@ test('a unit is there before the server has answered, is turned there, and is ke
   const { units } = (await at.document(2)).session.strips.find((/** @type {any} */ s) => s.id === strip).rack;
   assert.deepEqual([units.length, units.find((/** @type {any} */ u) => u.kind === 'width').mix], [before + 1, 0.4]);
   assert.deepEqual(faults, []);
+  await close();
+});
+
+test('answers that come in another order than they were asked for in leave the newest mix playing, and printed to its end', async () => {
+  const { page, faults, close, strip } = await bench('Bass DI');
+  await ready(page);
+  await allPrinted(page);
+  /** @type {(() => void)[]} */
+  const held = [];
+  /** @type {Set<string>} */
+  const cancelled = new Set();
+  page.on('request', (request) => cancelled.add(request.url().match(/jobs\/(\d+)\/cancel/)?.[1] ?? ''));
+  /** @type {number[]} */
+  const jobs = [];
+  await page.route('**/streams', async (route) => {
+    const answer = await route.fetch();
+    jobs.push((await answer.json()).job);
+    if (held.length === 0) await new Promise((resolve) => held.push(() => resolve(undefined)));
+    await route.fulfill({ response: answer });
+  });
+  // Two that are printed anew: a track of the same bus, and another.
+  const turn = (/** @type {string} */ name, /** @type {number} */ level_db) =>
+    page.evaluate(
+      ([called, value]) => {
+        const { doc } = window.zincRack;
+        const of = doc.session.strips.find((s) => s.name === called);
+        return doc.edit({ edit: 'add-unit', strip: of.id, at: 0, unit: { kind: 'multiband', params: { output_db: value } } });
+      },
+      [name, level_db],
+    );
+  assert.ok(await turn('Cellos', -1));
+  await page.waitForFunction(() => window.zincRack.printing.asked > 0 && !window.zincRack.printing.isDue);
+  while (held.length === 0) await page.waitForTimeout(20);
+  assert.ok(await turn('Acoustic', -1));
+  await page.waitForFunction(() => window.zincRack.printing.played === window.zincRack.printing.asked);
+  held.forEach((letGo) => letGo());
+  await allPrinted(page);
+  assert.equal(jobs.length, 2);
+  assert.ok(jobs.every(Boolean), `each had something to print: ${jobs}`);
+  while (!cancelled.has(String(jobs[0]))) await page.waitForTimeout(20);
+  assert.ok(!cancelled.has(String(jobs[1])), 'what is played is not given up');
+  const { state } = (await api(`${at.server.url}/api/jobs/${jobs[1]}`, undefined, 'GET')).json;
+  assert.equal(state, 'done');
+  await page.locator('#busy').waitFor({ state: 'hidden' });
+  assert.ok(strip && faults.length === 0, faults.join());
   await close();
 });
 

@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { bringIn, open, ready } from '../tools/program.js';
+import { allPrinted, bringIn, kept, open, ready } from '../tools/program.js';
 import { RATE, attachRecorder, come, heard, playOn, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
@@ -53,9 +53,8 @@ function faultsOf(x) {
 
 /** @param {import('playwright-core').Page} page */
 const settled = async (page) => {
-  await page.waitForFunction(
-    () => !window.zincRack.doc.isKeeping && document.getElementById('busy')?.hidden !== false && !window.zincRack.host.changing,
-  );
+  await kept(page);
+  await allPrinted(page);
   await page.waitForTimeout(700);
 };
 

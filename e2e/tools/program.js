@@ -113,6 +113,9 @@ export async function ready(page) {
   await page.waitForSelector('#play[data-ready]');
 }
 
+/** Resolves once a page plays the newest mix and all of it is printed. @param {import('playwright-core').Page} page */
+export const allPrinted = (page) => page.waitForFunction(() => window.zincRack?.printing.isOver && !window.zincRack.host.changing);
+
 /** Resolves once the server has every change of a page. @param {import('playwright-core').Page} page */
 export const kept = (page) => page.waitForFunction(() => !window.zincRack?.doc.isKeeping);
 

@@ -4,9 +4,9 @@ import { runningWords } from '../session/song-time.js';
 import { Host } from '../engine/host.js';
 import { catalogue } from '../engine/ask.js';
 import { request } from '../session/api.js';
-import { cancel, follow } from '../session/work.js';
 import { Meter } from '../draw/meter.js';
 import { level } from '../draw/svg.js';
+import { Printing } from './listen/printing.js';
 import { SectionChips } from './listen/section-chips.js';
 import { Warnings } from './listen/warnings.js';
 import { note } from './notes.js';
@@ -15,8 +15,6 @@ import { shortcuts } from './shortcuts.js';
 
 /** The page's player. */
 export const host = new Host(doc);
-// For the browser's console and for tests that capture what is heard.
-Object.assign(window, { zincRack: { host, doc } });
 
 const play = /** @type {HTMLButtonElement} */ (document.getElementById('play'));
 // From here on a press is heard here; one that came before is in `data-wanted`.
@@ -73,62 +71,28 @@ document.getElementById('busy-cancel')?.addEventListener('click', () => cancelWo
 /** Which mix this page plays. @type {{ strip: number, with: number[] }} */
 export const view = { strip: doc.strip, with: [] };
 
-let preparing = 0;
+const printing = new Printing({ busy: showBusy, idle: showIdle, printed: () => host.printed(), stopped: () => prepareSoon(), said: note });
+
+// For the browser's console and for tests that capture what is heard.
+Object.assign(window, { zincRack: { host, doc, printing } });
 
 /** Prepares the streams and the player; what plays now plays on until the new mix is there. */
 export async function prepare() {
-  preparing += 1;
-  const mine = preparing;
+  const order = printing.ask();
   try {
     // Meanwhile the audio thread begins; what goes wrong there is said where it is needed.
     host.begin().catch(() => {});
     // The server prepares what it has been told.
     await doc.idle();
-    const { job, ...streams } = await request(`/api/sessions/${doc.id}/streams`, { ...view, reference: host.reference });
-    const superseded = printing;
-    printing = job ?? 0;
-    // What it is made from is shared with what comes now: that goes on before this is let go.
-    if (superseded) cancel(superseded);
-    if (mine !== preparing) return;
+    const { job = 0, ...streams } = await request(`/api/sessions/${doc.id}/streams`, { ...view, reference: host.reference });
+    if (!printing.take(order, job)) return;
     await host.load(streams, view);
     begin();
-    if (job) void printed(job);
+    if (job) void printing.follow(job);
   } catch (error) {
-    if (mine !== preparing) return;
+    if (!printing.isNewest(order)) return;
     want(false);
     note(error instanceof Error ? error.message : String(error));
-  }
-}
-
-/** The job that makes what is played here and not printed yet; 0 for none. */
-let printing = 0;
-
-/** Follows what is made while it can be heard already. @param {number} job */
-async function printed(job) {
-  let isAsked = false;
-  try {
-    const made = await follow(job, (label, share, stop) => {
-      const asked = () => {
-        isAsked = true;
-        stop();
-      };
-      if (job === printing) showBusy(label, share, asked);
-    });
-    if (job !== printing) return;
-    if (made) {
-      host.printed();
-      return;
-    }
-    // Stopped though nobody here asked for it: the server took this page for gone.
-    if (!isAsked) prepareSoon();
-    else note('Printing was cancelled: playing waits where nothing is printed yet. Load the page again to print the rest.');
-  } catch (error) {
-    if (job === printing) note(error instanceof Error ? error.message : String(error));
-  } finally {
-    if (job === printing) {
-      printing = 0;
-      showIdle();
-    }
   }
 }
 
@@ -146,6 +110,7 @@ let soon = 0;
 /** Prepares once a run of changes is over. */
 export function prepareSoon() {
   window.clearTimeout(soon);
+  printing.isDue = true;
   soon = window.setTimeout(() => void prepare(), 250);
 }
 
@@ -182,7 +147,7 @@ host.addEventListener('report', (event) => {
   if (report.starved > shownStarved + 400) {
     shownStarved = report.starved;
     // While something is printed, that is said already, with the time it takes.
-    if (report.playing && !printing) note('Waiting for sound from the server. Playing goes on by itself as soon as it is here.');
+    if (report.playing && !printing.isOn) note('Waiting for sound from the server. Playing goes on by itself as soon as it is here.');
   }
 });
 host.addEventListener('trouble', (event) => note(/** @type {CustomEvent} */ (event).detail));
