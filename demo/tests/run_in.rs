@@ -102,7 +102,7 @@ fn every_kind_and_way_of_control_is_within_60_db_of_the_print_after_its_run_in()
     cases.push(compressor(json!({"release_ms": 1500})));
     cases.push(json!([{"kind": "limiter", "params": {"input_db": 12, "auto_release": true}}]));
     cases.push(json!([{"kind": "gate", "params": {"threshold_db": -30, "range_db": 40, "release_ms": 900}}]));
-    cases.push(json!([{"kind": "tape", "params": {"input_db": 9}}, {"kind": "amp", "params": {"voice": "crunch", "hold_level": false}}, {"kind": "cabinet", "params": {"hold_level": false}}]));
+    cases.push(json!([{"kind": "tape", "params": {"input_db": 9, "hold_level": false}}, {"kind": "amp", "params": {"voice": "crunch", "hold_level": false}}, {"kind": "cabinet", "params": {"hold_level": false}}]));
     for units in cases {
         let db = apart_db(&units, &sound);
         println!("{db:7.1} dB  {units}");

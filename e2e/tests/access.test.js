@@ -14,7 +14,7 @@ async function faultsOf(page) {
   await page.evaluate(checker);
   return page.evaluate(async () => {
     // @ts-ignore the checker just put there
-    const { violations } = await window.axe.run(document, { resultTypes: ['violations'] });
+    const { violations } = await window.axe.run(document, { resultTypes: ['violations'], rules: { 'target-size': { enabled: true } } });
     return violations
       .filter((/** @type {any} */ v) => v.impact !== 'minor')
       .flatMap((/** @type {any} */ v) =>

@@ -73,7 +73,7 @@ test('variants are heard against each other, as what differs, blind, and kept as
   assert.equal(await sheet.locator('.trial-table').getByText('40 ms').count(), 0, 'no name is seen');
   await sheet.getByRole('button', { name: 'hear number 2' }).focus();
   await page.keyboard.press('Enter');
-  await sheet.getByRole('button', { name: 'number 2 is the best' }).click();
+  await sheet.getByRole('button', { name: 'choose number 2' }).click();
   await sheet.locator('.trial-form [role="status"]', { hasText: /You chose (0|40) ms/ }).waitFor();
   await sheet.getByLabel('Heard against').selectOption({ label: '0 ms' });
   await sheet.getByRole('button', { name: 'hear 40 ms' }).click();
@@ -204,7 +204,7 @@ test('a recipe makes a return in one step, a bass gives way to the drums, and wh
   const before = await count();
   await page.click(`[data-sends="${made.strips[1]}"]`);
   const sheet = page.locator('.strip-sheet');
-  await sheet.getByRole('button', { name: 'thickness beside it' }).focus();
+  await sheet.getByRole('button', { name: 'parallel thickness' }).focus();
   await page.keyboard.press('Enter');
   await page.waitForFunction((n) => window.zincRack?.doc.session.strips.length > n, before);
   const made2 = (await at.document(made.id)).session.strips.find((/** @type {any} */ s) => s.role === 'return');
@@ -216,7 +216,7 @@ test('a recipe makes a return in one step, a bass gives way to the drums, and wh
   // Sent after its fader: a part that is turned down reaches its return so much softer.
   await at.change(made.id, { edit: 'set-control', strip: made.strips[1], control: 'level_db', value: -12 });
   await page.waitForFunction((n) => window.zincRack?.doc.find(n).controls.level_db === -12, made.strips[1]);
-  await sheet.getByRole('button', { name: 'thickness beside it' }).click();
+  await sheet.getByRole('button', { name: 'parallel thickness' }).click();
   await page
     .getByText(/thickness is there already/)
     .first()
@@ -229,13 +229,13 @@ test('a recipe makes a return in one step, a bass gives way to the drums, and wh
   await page.waitForFunction((n) => window.zincRack?.doc.session.strips.length === n, before);
   assert.equal(await page.evaluate(() => window.zincRack.doc.undo), steps + 1, 'one step of undo');
   await page.click(`[data-sends="${made.strips[1]}"]`);
-  await sheet.getByRole('button', { name: 'thickness beside it' }).click();
+  await sheet.getByRole('button', { name: 'parallel thickness' }).click();
   await page.waitForFunction((n) => window.zincRack?.doc.session.strips.length > n, before);
   const again = (await at.document(made.id)).session.strips.find((/** @type {any} */ s) => s.role === 'return');
   const thresholds = [made2, again].map((/** @type {any} */ s) => s.rack.units[0].params.threshold_db);
   assert.ok(Math.abs(thresholds[0] - thresholds[1] - 12) <= 0.5, `${thresholds}`);
   await page.click(`[data-sends="${made.strip}"]`);
-  await sheet.getByRole('button', { name: 'what is taken on the way' }).click();
+  await sheet.getByRole('button', { name: 'total gain reduction along the path' }).click();
   await sheet.getByText(/taken along its path: bass \d/).waitFor();
   await sheet.getByLabel('at each hit of').selectOption({ label: 'drums' });
   await sheet.getByLabel('by so many dB').fill('4');

@@ -195,7 +195,7 @@ test('plucks are found, held by bands in one press, and an edge is moved by keyb
   const { bands } = (await kept(made.id, made.strip)).params;
   assert.equal(bands.length, 2);
   assert.ok(bands[0].from_hz < 900 && bands[1].from_hz > 900 && bands[0].ratio > 1 && bands[1].ratio === 1, JSON.stringify(bands));
-  await page.locator('.bands-words', { hasText: /works \d+ % of the time/ }).waitFor();
+  await page.locator('.bands-words', { hasText: /active \d+ % of time/ }).waitFor();
   const edge = page.getByRole('slider', { name: 'band 1 from' });
   await edge.focus();
   await page.keyboard.press('ArrowLeft');

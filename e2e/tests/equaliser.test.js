@@ -81,12 +81,12 @@ test('a region is heard while its band is dragged', async () => {
 
 test('a band moves with the level, on screen and in the sound, and says how often it worked', async () => {
   const { page, faults, close } = await bench([1000], [{ freq_hz: 1000, gain_db: 0, q: 1 }]);
-  await page.getByLabel('band 1 moves with the level').click();
-  await page.getByLabel('band 1 above').fill('-36');
+  await page.getByLabel('band 1 dynamic').click();
+  await page.getByLabel('band 1 threshold').fill('-36');
   await page.keyboard.press('Enter');
   await page.getByLabel('band 1 ratio').fill('100:1');
   await page.keyboard.press('Enter');
-  await page.getByLabel('band 1 at most').fill('8');
+  await page.getByLabel('band 1 max change').fill('8');
   await page.keyboard.press('Enter');
   await page.locator('[data-band="0"]').focus();
   await playOn(page);
@@ -100,7 +100,7 @@ test('a band moves with the level, on screen and in the sound, and says how ofte
     return Number(line?.getAttribute('y2')) - Number(line?.getAttribute('y1'));
   });
   assert.ok(bar > 20, `the bar is ${bar} pixels long`);
-  await page.getByText(/at work (9\d|100) % of the time, at most 8\.0 dB/).waitFor();
+  await page.getByText(/active (9\d|100) % of time, max 8\.0 dB/).waitFor();
   assert.deepEqual(faults, []);
   await close();
 });

@@ -105,14 +105,15 @@ test('candidates are kept, heard against each other, chosen blind and counted', 
   const [present] = await listen(page);
   await page.uncheck('#matching');
   await page.getByRole('button', { name: 'Candidate A: hear' }).click();
+  assert.equal(await page.textContent('[data-listen][aria-pressed="true"]'), 'candidate A', 'the lit name is what sounds');
   await heardUntil(page, (sound) => assert.ok(toneDb(sound, RATE, 200) - toneDb(present, RATE, 200) > 11, 'A still has its equaliser'));
   await page.getByRole('button', { name: 'blind round' }).click();
   assert.equal(await page.locator('.candidate:has-text("hidden")').count(), 2);
   assert.doesNotMatch((await page.textContent('.candidates')) ?? '', /\bA\b|\bB\b/);
-  await page.locator('.candidate button:has-text("the best")').first().click();
+  await page.locator('.candidate button:has-text("choose")').first().click();
   assert.match((await page.textContent('.candidates')) ?? '', /It was [AB]\./);
   assert.match((await page.textContent('.candidates')) ?? '', /1 vote/);
-  await page.getByRole('button', { name: 'Candidate A: use' }).click();
+  await page.getByRole('button', { name: 'Candidate A: load' }).click();
   await page.waitForFunction(() => window.zincRack.doc.session.strips[0].rack.units.length === 2);
   assert.deepEqual(faults, []);
   await close();

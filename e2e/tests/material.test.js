@@ -53,7 +53,7 @@ test('files no one here wrote are brought in, played, shaped and printed; bad on
   await page.click('[data-add="surgical-eq"]');
   await page.waitForSelector('.field-box');
   await page.click('#add-band');
-  const where = page.getByLabel('band 1 where');
+  const where = page.getByLabel('band 1 frequency');
   await where.fill('A4');
   await where.press('Enter');
   await page.waitForFunction(() => window.zincRack.doc.session.strips[0].rack.units[0]?.params.bands[0]?.freq_hz === 440);

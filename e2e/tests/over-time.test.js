@@ -139,7 +139,7 @@ test('pegs and choices show where they are elsewhere in the song, Prints says wh
   await page.getByRole('group', { name: 'Compressor: action' }).getByRole('button', { name: 'opto' }).click();
   await settled(page);
   const clean = page.getByRole('group', { name: 'Compressor: action' }).getByRole('button', { name: 'clean' });
-  assert.equal(await clean.getAttribute('aria-description'), 'holds elsewhere in the song');
+  assert.equal(await clean.getAttribute('aria-description'), 'set differently elsewhere in the song');
   await page.locator('[data-station="0"]').click();
   await page.locator('.peg').first().focus();
   for (let n = 0; n < 6; n += 1) await page.keyboard.press('Shift+ArrowRight');
@@ -195,7 +195,7 @@ test('a lane is drawn by pointer, moved by keyboard, typed and taken away', asyn
   await lane.press('Delete');
   await settled(page);
   assert.equal((await course()).points.length, 2);
-  await page.getByRole('button', { name: 'no lane' }).click();
+  await page.getByRole('button', { name: 'delete automation' }).click();
   await settled(page);
   assert.deepEqual((await course()).points, []);
   assert.deepEqual(faults, []);
@@ -214,21 +214,58 @@ test('a move of a control is written while it plays, thinned, as one step of und
   await page.click('#play');
   await page.waitForFunction(() => window.zincRack.host.position > 12_000);
   await slider.focus();
-  for (let n = 0; n < 24; n += 1) {
+  // As many as the song has room for, on a machine however slow.
+  let steps = 0;
+  for (; steps < 24 && (await page.evaluate(() => window.zincRack.host.position)) < 10 * RATE; steps += 1) {
     await slider.press('ArrowDown');
     await page.waitForTimeout(60);
   }
+  assert.ok(steps > 5, `${steps} steps while it played`);
   await page.click('#play');
   await page.waitForFunction(() => !window.zincRack.host.playing);
   await settled(page);
   const [written] = await ofUnit(made.id, made.strip);
   assert.equal(written.param, 'trim_db');
-  assert.ok(written.points.length >= 2 && written.points.length < 24, `${written.points.length} points`);
-  assert.equal(written.points.at(-1).value, -12, '24 steps of half a dB down');
+  assert.ok(written.points.length >= 2 && written.points.length < steps, `${written.points.length} points`);
+  assert.equal(written.points.at(-1).value, -0.5 * steps, `${steps} steps of half a dB down`);
   assert.equal(await page.evaluate(() => window.zincRack.doc.undo), undo + 1, 'one step');
   await page.keyboard.press('Control+z');
   await settled(page);
   assert.deepEqual(await ofUnit(made.id, made.strip), []);
+  await close();
+});
+
+test('a lane is drawn by hand: on the grid, thinned, over what was there, as one step of undo', async () => {
+  const made = await session([{ kind: 'width' }]);
+  const { page, faults, close } = await open(at.b, bench(made));
+  await ready(page);
+  const undo = await page.evaluate(() => window.zincRack.doc.undo);
+  await page.getByRole('slider', { name: 'Width: trim' }).focus();
+  await page.keyboard.press('n');
+  await page.getByRole('group', { name: 'Stretch shown' }).getByRole('button', { name: 'song' }).click();
+  const box = await boxOf(page.locator('.lane-area'));
+  const at_ = (/** @type {number} */ share, /** @type {number} */ up) => [box.x + box.width * share, box.y + box.height * (1 - up)];
+  const draw = async (/** @type {number[][]} */ ...places) => {
+    await page.mouse.move(places[0][0], places[0][1]);
+    await page.mouse.down();
+    for (const [x, y] of places.slice(1)) await page.mouse.move(x, y, { steps: 12 });
+    await page.mouse.up();
+    await settled(page);
+    return (await ofUnit(made.id, made.strip))[0].points;
+  };
+  // A straight line of eight seconds is two points, whatever passed between them.
+  const line = await draw(at_(1 / 6, 0.25), at_(5 / 6, 0.75));
+  const beat = (await at.document(made.id)).session.tempo_bpm / 60;
+  assert.ok(line.length >= 2 && line.length <= 6, `${line.length} points`);
+  for (const point of line) assert.ok(Math.abs((point.at / RATE) * beat - Math.round((point.at / RATE) * beat)) < 1e-3, 'on a beat');
+  assert.ok(line[0].value < 0 && line.at(-1).value > 0 && line.at(-1).then === 'free', JSON.stringify(line));
+  assert.equal(await page.evaluate(() => window.zincRack.doc.undo), undo + 1, 'one step');
+  // Over its middle, from right to left.
+  const over = await draw(at_(0.6, 0.5), at_(0.4, 0.5));
+  const middle = over.filter((/** @type {any} */ p) => p.at > 4.5 * RATE && p.at < 7.5 * RATE);
+  assert.ok(middle.length >= 2 && middle.every((/** @type {any} */ p) => Math.abs(p.value) < 1.5), JSON.stringify(over));
+  assert.deepEqual([over[0], over.at(-1).at], [line[0], line.at(-1).at], 'the rest stands');
+  assert.deepEqual(faults, []);
   await close();
 });
 
@@ -246,7 +283,7 @@ test('a stretch of a fader is ridden in one gesture on the Desk, and its row say
   await page.mouse.move(box.x + box.width / 2, box.y + 20, { steps: 4 });
   await page.mouse.up();
   await page.keyboard.up('Shift');
-  const by = page.getByRole('textbox', { name: 'Ride the marked stretch by so many dB' });
+  const by = page.getByRole('textbox', { name: 'Write the marked stretch by so many dB' });
   await by.fill('-4');
   await by.press('Enter');
   await settled(page);
@@ -300,7 +337,7 @@ test("all that changes is listed in order of time; a section's differences are c
     ['ratio', 2],
   ]);
   await page.selectOption('[aria-label="Section to copy from"]', { label: 'Break' });
-  await page.getByRole('button', { name: 'as everywhere' }).click();
+  await page.getByRole('button', { name: 'as whole song' }).click();
   await settled(page);
   assert.deepEqual(
     (await ofUnit(made.id, made.strip)).map((/** @type {any} */ c) => c.sections.map((/** @type {any} */ h) => h.section)),

@@ -146,7 +146,7 @@ test('a peg is moved by pointer and by keyboard, a frequency typed; it is heard,
   await kept(page);
   const keyed = (await strip('Electric piano')).rack.units[0].params.bands[1];
   assert.equal(keyed.gain_db, Math.round((gain + 0.5) * 100) / 100);
-  const where = page.getByLabel('band 2 where');
+  const where = page.getByLabel('band 2 frequency');
   await where.fill('2k');
   await where.press('Enter');
   await kept(page);
@@ -154,7 +154,7 @@ test('a peg is moved by pointer and by keyboard, a frequency typed; it is heard,
   assert.deepEqual(faults, []);
   await page.reload();
   await ready(page);
-  assert.equal(await page.getByLabel('band 2 where').inputValue(), '2 kHz');
+  assert.equal(await page.getByLabel('band 2 frequency').inputValue(), '2 kHz');
   await at.server.kill('SIGKILL');
   at.server = await start({ data: at.data });
   await page.goto(`${at.server.url}/sessions/2/bench/${id}`);

@@ -221,7 +221,7 @@ test('delay and polarity of the demo bass are measured and mended on the Desk', 
   await page.waitForFunction((n) => window.zincRack?.doc.find(n).take_set === 1, direct);
   await page.click('text=measure against Bass cabinet');
   await page.locator('text=/align: \\+/').waitFor();
-  assert.match((await page.textContent('.strip-sheet')) ?? '', /Bass cabinet hears it 0\.9[0-6]? ms later than Bass DI and upside down/);
+  assert.match((await page.textContent('.strip-sheet')) ?? '', /Bass cabinet arrives 0\.9[0-6]? ms later than Bass DI, inverted/);
   await page.click('text=/align: \\+/');
   await page.waitForFunction((n) => window.zincRack?.doc.find(n).controls.delay_ms > 0.85, direct);
   const after = (await at.document(1)).session.strips.find((/** @type {any} */ s) => s.id === cabinet);

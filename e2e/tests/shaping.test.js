@@ -169,7 +169,9 @@ test('a copy follows its source with gains turned over, says so on the wire, and
   await page.reload();
   await ready(page);
   await page.getByRole('button', { name: 'copy…' }).click();
-  await page.getByLabel('To', { exact: true }).selectOption(String(partner));
+  await page.getByRole('group', { name: 'To' }).getByLabel('partner').check();
+  assert.equal(await page.getByLabel(/^linked/).isChecked(), false, 'a link is asked for');
+  await page.getByLabel(/^linked/).check();
   await page.getByLabel('1: 700 Hz +4 dB').check();
   await page.getByRole('button', { name: 'copy', exact: true }).click();
   await page.getByRole('img', { name: 'followed on partner' }).waitFor();
@@ -185,7 +187,7 @@ test('a copy follows its source with gains turned over, says so on the wire, and
   assert.equal(await gain(), -4);
   await page.goto(`${at.server.url}/sessions/${id}/bench/${partner}?station=1`);
   await ready(page);
-  await page.getByText('follows the Surgical EQ of tones; gain turned over: 1').waitFor();
+  await page.getByText('follows the Surgical EQ of tones; gains mirrored: 1').waitFor();
   // The line has a row of its own: what else the head holds stays within it.
   const head = await boxOf(page.locator('.unit-head'));
   for (const inside of [

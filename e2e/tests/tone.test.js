@@ -219,7 +219,7 @@ test('dirt beside a bass is raised to where a small speaker gives it out beside 
   await ready(page);
   const sheet = (/** @type {number} */ of) => page.click(`[data-sends="${of}"]`);
   await sheet(strip);
-  await page.getByRole('button', { name: 'dirt beside it' }).click();
+  await page.getByRole('button', { name: 'parallel dirt' }).click();
   await settled(page);
   const made = (await at.document(id)).session.strips.find((/** @type {any} */ s) => s.role === 'return');
   assert.deepEqual([made.name, made.controls.level_db, made.rack.units.length], ['bass dirt', -90, 2]);
@@ -294,7 +294,7 @@ test('the page Measure shows a unit against its own other setting, and a hit is 
     assert.ok((await page.locator(`#plot-${plot} .plot-line`).count()) >= 2, plot);
   await page.getByRole('button', { name: 'hit at 0 dBFS' }).click();
   await page.waitForFunction(() => /heard through it/.test(document.getElementById('signal-state')?.textContent ?? ''));
-  await page.getByLabel('untouched').check();
+  await page.getByLabel('bypassed').check();
   await page.getByRole('button', { name: 'stop' }).click();
   assert.deepEqual(faults, []);
   await close();
@@ -339,7 +339,7 @@ test('a held level is set by hand over the whole part in one step', async () => 
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await ready(page);
   const before = Number(await page.textContent('#undo-count'));
-  await page.getByRole('button', { name: 'fit trim' }).focus();
+  await page.getByRole('button', { name: 'fit output' }).focus();
   await page.keyboard.press('Enter');
   await page.getByText(/As loud as it came with a trim of [+−]\d+\.\d dB/).waitFor();
   await settled(page);

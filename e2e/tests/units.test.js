@@ -110,12 +110,11 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
         meantBy(String(label)),
       );
     }
-    for (const param of [...kind.params, { id: 'place', domain: { type: 'choice' } }]) {
+    for (const param of [...kind.params, { id: 'place', label: 'channels', domain: { type: 'choice' } }]) {
       if (param.domain.type === 'number') continue;
-      const label = param.id === 'place' ? 'acts on' : param.label;
+      const { label } = param;
       // By its whole name: a row of a list may hold a choice that is called the same.
-      const named = param.id === 'place' ? '[aria-label$="acts on"]' : `[aria-label="${kind.name}: ${label}"]`;
-      const select = page.locator(`#unit select${named}`);
+      const select = page.locator(`#unit select[aria-label="${kind.name}: ${label}"]`);
       const group = page.locator(`#unit [role="group"][aria-label$="${label}"] button[aria-pressed="false"]`);
       const lamp = page.locator('#unit button.lamp', { hasText: new RegExp(`^${label}$`) });
       if (param.domain.type === 'choice' && param.domain.options?.length === 1) continue;
@@ -123,7 +122,7 @@ test('every control of every kind is moved by keyboard, kept, and heard', async 
       if (param.domain.type === 'sound')
         await page.waitForFunction(
           (of) => /** @type {HTMLSelectElement} */ (document.querySelector(of)).options.length > 1,
-          `#unit select${named}`,
+          `#unit select[aria-label="${kind.name}: ${label}"]`,
         );
       await moves(label, async () => {
         if (await select.count()) {

@@ -70,7 +70,7 @@ test('what came of closed eyes is said against what it was and against the raw p
   const point = (/** @type {number | null} */ lufs, /** @type {number} */ peak) => ({ lufs, peak_db: peak, crest_db: 10 });
   const said = blindSentence(point(-20, -6), point(null, -3), point(-18, -5));
   assert.match(said, /closed: \+2\.0 LU, peak \+1\.0 dB/);
-  assert.match(said, /untouched sound it is now: −18\.0 LU, peak −2\.0 dB/);
+  assert.match(said, /bypassed sound it is now: −18\.0 LU, peak −2\.0 dB/);
 });
 
 test('a name that does not fit is made shorter until it does', () => {

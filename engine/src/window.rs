@@ -11,7 +11,7 @@ use zinc_core::session::grouping::{buses_by_family, new_path, removal};
 use zinc_core::session::partners::likely_partners;
 use zinc_core::session::strip_of_any_version::in_words as kept_in_words;
 use zinc_core::session::window::{Kept, WindowSession};
-use zinc_core::session::{Edit, EditError, Role, Session, Strip, Touch};
+use zinc_core::session::{Edit, EditError, Role, Section, Session, Strip, Touch};
 use zinc_core::unit::value::write_value;
 
 thread_local! {
@@ -49,6 +49,12 @@ pub enum SessionQuestion {
     BusesByFamily,
     /// The edit that removes a strip with the sends and feeds that lead to it.
     Removal { strip: u32 },
+    /// The edit that puts a section at its limits, and the names of those it cuts shorter.
+    PlaceSection { section: Section },
+    /// The edit that splits a section at a frame.
+    SplitSection { section: u32, at: u64 },
+    /// Where a new section has room from a frame on, for so many frames at most.
+    RoomForSection { from: u64, frames: u64 },
     /// What is to be said of what another version has written of a strip; null where nothing is.
     KeptOf { strip: u32 },
 }
@@ -95,6 +101,12 @@ fn of(held: &mut WindowSession, question: SessionQuestion) -> Result<Json, Strin
         SessionQuestion::Dirt { strip } => json!(dirt(held.shown(), strip)),
         SessionQuestion::BusesByFamily => json!(buses_by_family(held.shown())),
         SessionQuestion::Removal { strip } => json!(removal(held.shown(), strip)),
+        SessionQuestion::PlaceSection { section } => {
+            let placing = held.shown().placing(&section)?;
+            json!({ "edit": placing.edit, "cut": placing.cut })
+        }
+        SessionQuestion::SplitSection { section, at } => json!(held.shown().splitting(section, at)?),
+        SessionQuestion::RoomForSection { from, frames } => json!(held.shown().room_for_section(from, frames)),
         SessionQuestion::KeptOf { strip } => json!(held.shown().strip(strip).and_then(|s| kept_in_words(&s.kept))),
     })
 }

@@ -37,7 +37,7 @@ pub enum Check {
 impl Check {
     /// All checks with their name in messages and on the page.
     pub const ALL: [(Self, &'static str, &'static str); 8] = [
-        (Self::Studio, "studio", "studio"),
+        (Self::Studio, "studio", "full range"),
         (Self::SmallSpeaker, "small-speaker", "small speaker"),
         (Self::Phone, "phone", "phone"),
         (Self::Car, "car", "car"),

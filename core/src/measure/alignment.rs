@@ -79,13 +79,13 @@ pub fn mend(session: &Session, first: u32, second: u32, found: &Alignment) -> Op
         set(second, "inverted", upside_down.into()),
     ];
     let time = match late_ms {
-        0.0 => "at the same time".to_string(),
-        ms if ms > 0.0 => format!("{ms} ms later"),
-        ms => format!("{} ms earlier", -ms),
+        0.0 => "at the same time as".to_string(),
+        ms if ms > 0.0 => format!("{ms} ms later than"),
+        ms => format!("{} ms earlier than", -ms),
     };
-    let polarity = if found.inverted { "upside down" } else { "the same way up" };
+    let polarity = if found.inverted { "inverted" } else { "in polarity" };
     let sentence = format!(
-        "{} hears it {time} than {} and {polarity}. Aligned, the two together are {:+.1} dB.",
+        "{} arrives {time} {}, {polarity}. Aligned, the two together are {:+.1} dB.",
         b.name, a.name, found.gain_db
     );
     Some(Mending { sentence, edit: Edit::Several { edits } })
@@ -308,7 +308,7 @@ mod tests {
         let mic = s.add_strip("Mic", Family::Bs, Role::Track(audio), 1);
         let found = Alignment { delay_frames: 43.2, inverted: true, certainty: 0.7, gain_db: 4.0 };
         let mended = mend(&s, di, mic, &found).unwrap();
-        assert!(mended.sentence.contains("Mic hears it 0.9 ms later than DI and upside down"), "{}", mended.sentence);
+        assert!(mended.sentence.contains("Mic arrives 0.9 ms later than DI, inverted"), "{}", mended.sentence);
         mended.edit.apply(&mut s).unwrap();
         let control = |id: u32, name: &str| s.strip(id).unwrap().controls.number(name);
         assert_eq!((control(di, "delay_ms"), control(mic, "delay_ms")), (0.9, 0.0));

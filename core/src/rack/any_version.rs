@@ -85,7 +85,7 @@ fn known(kind: &UnitKind, mut object: Map<String, Json>, number: usize) -> Resul
 fn is_field(kind: &UnitKind, name: &str, value: &Json) -> bool {
     match name {
         "kind" | "id" => true,
-        "why" => value.is_string(),
+        "name" | "why" => value.is_string(),
         "params" => value.is_object(),
         "key" => Key::from_json(value).is_ok_and(|key| key.is_none() || kind.takes_key),
         "follows" => serde_json::from_value::<Option<Follow>>(value.clone()).is_ok(),
@@ -108,9 +108,11 @@ fn take_courses(unit: &mut UnitSpec, over_time: Option<Json>) -> Option<Json> {
 fn unknown(kind: String, mut object: Map<String, Json>) -> UnitSpec {
     let mut unit = UnitSpec::new(&foreign::KIND);
     unit.id = object.remove("id").and_then(|id| u32::try_from(id.as_u64()?).ok()).unwrap_or(0);
-    if let Some(why) = object.get("why").and_then(Json::as_str) {
-        unit.why = why.to_string();
-        object.remove("why");
+    for (field, own) in [("name", &mut unit.name), ("why", &mut unit.why)] {
+        if let Some(words) = object.get(field).and_then(Json::as_str) {
+            *own = words.to_string();
+            object.remove(field);
+        }
     }
     object.remove("kind");
     for param in COMMON {

@@ -26,6 +26,8 @@ pub const RACK_VERSION: u64 = 1;
 
 /// Most units in a rack; a guard against hostile files, far above any use.
 pub const MAX_UNITS: usize = 64;
+/// Most characters of a unit's own name.
+pub const MAX_UNIT_NAME: usize = 80;
 
 /// The fields every unit has.
 pub const COMMON: &[Param] = &[
@@ -40,7 +42,7 @@ pub const COMMON: &[Param] = &[
     Param::new("trim_db", "trim", "Level after the unit.", decibels(-30.0, 30.0, 0.0)),
     Param::new(
         "place",
-        "acts on",
+        "channels",
         "The part of the stereo image it works on; the rest passes unchanged.",
         Domain::Choice { options: PLACES, default: 0 },
     ),
@@ -65,6 +67,8 @@ pub struct UnitSpec {
     pub kind: &'static UnitKind,
     /// The fields every unit has ([`COMMON`]).
     pub common: Record,
+    /// What the engineer calls it; empty where it is called by its kind.
+    pub name: String,
     /// The engineer's own words for what it is there for.
     pub why: String,
     /// What drives it instead of its own input.
@@ -94,6 +98,9 @@ pub struct WrittenUnit<'a> {
     mix: f64,
     trim_db: f64,
     place: &'static str,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "types", ts(optional))]
+    name: Option<&'a str>,
     why: &'a str,
     #[serde(skip_serializing_if = "Option::is_none")]
     #[cfg_attr(feature = "types", ts(optional, type = "{ strip: number, tap: KeyTap } | null"))]
@@ -122,6 +129,7 @@ impl PartialEq for UnitSpec {
         self.id == o.id
             && self.kind.id == o.kind.id
             && self.common == o.common
+            && self.name == o.name
             && self.why == o.why
             && self.key == o.key
             && self.follows == o.follows
@@ -234,7 +242,7 @@ impl core::fmt::Display for RackError {
             }
             Self::UnknownField { unit, field } => write!(
                 f,
-                "unit {unit} has an unknown field \"{field}\"; a unit has kind, on, mix, trim_db, place, why, key, follows, params and over_time"
+                "unit {unit} has an unknown field \"{field}\"; a unit has kind, on, mix, trim_db, place, name, why, key, follows, params and over_time"
             ),
             Self::Key { unit, kind, reason } => write!(f, "unit {unit} ({kind}): key: {reason}"),
             Self::Course { unit, kind, error } => write!(f, "unit {unit} ({kind}): {error}"),
@@ -260,6 +268,7 @@ impl UnitSpec {
             id: 0,
             kind,
             common: Record::defaults(COMMON),
+            name: String::new(),
             why: String::new(),
             key: None,
             follows: None,
@@ -301,6 +310,7 @@ impl UnitSpec {
             match field.as_str() {
                 "kind" => {}
                 "id" => unit.id = value.as_u64().and_then(|n| u32::try_from(n).ok()).unwrap_or(0),
+                "name" => unit.name = value.as_str().unwrap_or_default().chars().take(MAX_UNIT_NAME).collect(),
                 "why" => unit.why = value.as_str().unwrap_or_default().chars().take(2000).collect(),
                 "key" => {
                     let faulty = |reason| RackError::Key { unit: number, kind: kind.id, reason };
@@ -343,6 +353,7 @@ impl UnitSpec {
             mix: self.common.number("mix"),
             trim_db: self.common.number("trim_db"),
             place: self.common.choice("place"),
+            name: Some(self.name.as_str()).filter(|name| !name.is_empty()),
             why: &self.why,
             key: self.key.map(Key::to_json),
             follows: self.follows.as_ref(),

@@ -326,6 +326,7 @@ fn sounding_rack(strip: &Strip, node: &Node) -> Json {
             node.connections.iter().position(|c| c.into == Entry::Key(unit.id)).map(|connection| (at, connection)),
         );
         (unit.id, unit.key) = (0, None);
+        unit.name.clear();
         unit.why.clear();
         let courses = std::mem::take(&mut unit.courses);
         let sounding =

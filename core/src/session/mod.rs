@@ -4,7 +4,7 @@
 //! inverse, [`routing`] who sounds into whom, [`compare`] the other side of a
 //! comparison, [`part`] and [`family`] what a track is, [`take`] how two recordings of
 //! one performance share a sound, [`partners`] which strips belong together, [`grouping`] new
-//! paths as one change, [`notebook`] what is kept beside the sound, [`window`] the session as one
+//! paths as one change, [`sections`] sections placed and split, [`notebook`] what is kept beside the sound, [`window`] the session as one
 //! window holds it, with what waits for the server.
 
 pub mod compare;
@@ -18,6 +18,7 @@ mod over_time;
 pub mod part;
 pub mod partners;
 pub mod routing;
+pub mod sections;
 mod sounds;
 pub mod strip_of_any_version;
 pub mod take;

@@ -142,6 +142,18 @@ pub fn upstream_sound(session: &Session, strip: u32) -> Vec<u32> {
     closure(&sound, strip, |e| (e.to, e.from))
 }
 
+/// The tracks whose sound reaches `strip` through nothing that is muted: where there are none, its print is silent. A mute
+/// silences sends before the fader as well.
+#[must_use]
+pub fn sounding_in(session: &Session, strip: u32) -> Vec<u32> {
+    let is_muted = |id: u32| session.strip(id).is_some_and(|strip| strip.controls.is_on("muted"));
+    let is_heard = |edge: &Edge| edge.is_sound() && !is_muted(edge.from);
+    let heard: Vec<Edge> = edges(session).into_iter().filter(is_heard).collect();
+    let mut tracks = closure(&heard, strip, |e| (e.to, e.from));
+    tracks.retain(|id| session.strip(*id).is_some_and(Strip::is_track));
+    tracks
+}
+
 /// Every strip the sound of `strip` reaches (keys left out), itself included.
 #[must_use]
 pub fn downstream_sound(session: &Session, strip: u32) -> Vec<u32> {
@@ -211,6 +223,20 @@ mod tests {
         let mut s = chain();
         s.strip_mut(2).unwrap().sends.push(AuxSend { to: 2, level_db: 0.0, before_fader: true });
         assert_eq!(order(&s).unwrap_err().in_words(&s), "A > A");
+    }
+
+    #[test]
+    fn what_is_muted_sounds_in_nothing_behind_it() {
+        let mut s = Session::new("mutes", 48_000);
+        let bus = s.add_strip("Bus", Family::Gt, Role::Bus, 1);
+        let audio = || Role::Track(crate::session::AudioRef { hash: String::new(), channels: 1, frames: 9, start: 0 });
+        let tracks = ["A", "B"].map(|name| s.add_strip(name, Family::Gt, audio(), bus));
+        let main = s.main_id();
+        assert_eq!(sounding_in(&s, main).len(), 2);
+        s.strip_mut(tracks[0]).unwrap().controls.switch("muted", true);
+        assert_eq!((sounding_in(&s, bus), sounding_in(&s, tracks[0])), (vec![tracks[1]], vec![tracks[0]]));
+        s.strip_mut(bus).unwrap().controls.switch("muted", true);
+        assert_eq!((sounding_in(&s, main), sounding_in(&s, bus)), (vec![], vec![tracks[1]]));
     }
 
     #[test]

@@ -11,32 +11,39 @@ use zinc_core::session::Role;
 use super::answer::{Answer, ApiError, load};
 use super::download::Download;
 use crate::app::App;
-use crate::prints::file::{PrintedFile, to_file};
+use crate::prints::file::{Order, PrintedFile, to_file};
 use crate::shelf::is_key;
 use zinc_sound::Bits;
 
 #[derive(Deserialize)]
 #[serde(crate = "rocket::serde")]
-struct Order {
+struct Wanted {
     /// The strip; the main for the mix.
     strip: u32,
     bits: Bits,
+    /// Frames of the song; all of it where there are none.
+    passage: Option<(u64, u64)>,
+    /// What the passage is called, for the name of the file.
+    #[serde(default)]
+    called: String,
 }
 
 /// Prints a strip to a WAV file; a job.
 #[post("/sessions/<id>/prints", data = "<order>")]
-async fn print(app: &State<App>, id: i32, order: Json<Order>) -> Answer {
+async fn print(app: &State<App>, id: i32, order: Json<Wanted>) -> Answer {
     let app = app.inner().clone();
-    let order = order.into_inner();
+    let Wanted { strip, bits, passage, called } = order.into_inner();
+    let order = Order { strip, bits, passage };
     let session = load(&app, id).await?;
     let no_strip = || ApiError::new(Status::NotFound, format!("There is no strip {} to print.", order.strip));
-    let strip = session.strip(order.strip).ok_or_else(no_strip)?;
+    let strip = session.strip(strip).ok_or_else(no_strip)?;
     let what = if strip.role == Role::Main { "mix" } else { &strip.name };
-    let name = format!("{} - {what}.wav", session.name);
+    let part = if called.is_empty() { String::new() } else { format!(" - {called}") };
+    let name = format!("{} - {what}{part}.wav", session.name);
     let worker = app.clone();
     let job = app.jobs.add_lasting(&format!("printing {what}"), move |job| {
-        let PrintedFile { key, clipped, frames } = to_file(&worker.prints, &session, order.strip, order.bits, job)?;
-        Ok(json!({ "key": key, "name": name, "clipped": clipped, "frames": frames, "rate": session.rate, "missing": session.missing_sounds(order.strip) }))
+        let PrintedFile { key, clipped, frames, is_silent } = to_file(&worker.prints, &session, &order, job)?;
+        Ok(json!({ "key": key, "name": name, "clipped": clipped, "frames": frames, "silent": is_silent, "rate": session.rate, "missing": session.missing_sounds(order.strip) }))
     });
     Ok(Json(json!({ "job": job.id })))
 }

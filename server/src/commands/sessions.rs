@@ -122,7 +122,7 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
     let bits = if args.bits == "24" { Bits::Int24 } else { Bits::Float32 };
     let missing = session.missing_sounds(strip);
     let PrintedFile { key, clipped, frames } =
-        to_file(&app.prints, &session, strip, bits, &Job::alone()).map_err(stopped)?;
+        to_file(&app.prints, &session, &Order { strip, bits, passage: None }, &Job::alone()).map_err(stopped)?;
     let written = |e: std::io::Error| {
         Failure::work(format!("{} cannot be written ({e}). Nothing was kept.", args.output.display()))
     };

@@ -4,6 +4,7 @@ use askama::Template;
 use askama_web::WebTemplate;
 use rocket::{Route, State, get, routes};
 use zinc_core::session::{Session, routing};
+use zinc_demo::sessions::SONG;
 
 use super::trouble::{PageError, load};
 use super::view::{Shell, StripView};
@@ -15,14 +16,17 @@ struct Page {
     shell: Shell,
     groups: Vec<Vec<StripView>>,
     empty: bool,
+    /// Whether it is a session that ships with the program: its Desk says what to press first, once.
+    is_demo: bool,
 }
 
 #[get("/sessions/<id>/desk")]
 async fn page(app: &State<App>, id: i32) -> Result<Page, PageError> {
     let stored = load(app, id).await?;
     let groups = groups(&stored.session);
+    let is_demo = stored.session.name.starts_with(SONG);
     let empty = stored.session.tracks().next().is_none();
-    Ok(Page { shell: Shell::of("Desk", "desk", id, &stored, 0), groups, empty })
+    Ok(Page { shell: Shell::of("Desk", "desk", id, &stored, 0), groups, empty, is_demo })
 }
 
 /// Tracks and returns with the bus they feed at the end of their group, inner buses

@@ -6,7 +6,7 @@ use rocket::response::Redirect;
 use rocket::{Route, State, get, routes};
 use zinc_core::course::text::format_clock;
 use zinc_core::render::{Length, Plan};
-use zinc_core::session::Strip;
+use zinc_core::session::{Strip, routing};
 
 use super::trouble::{PageError, load_supplied};
 use super::view::{Shell, StripView};
@@ -16,8 +16,8 @@ use crate::app::App;
 #[template(path = "prints.html")]
 struct Page {
     shell: Shell,
-    /// Each with how long its print is, in words.
-    strips: Vec<(StripView, String)>,
+    /// Each with how long its print is, in words, and the tracks that are heard in it.
+    strips: Vec<(StripView, String, String)>,
 }
 
 #[get("/sessions/<id>/prints")]
@@ -32,7 +32,11 @@ async fn page(app: &State<App>, id: i32) -> Result<Page, PageError> {
         let changes = (!changes.is_empty()).then(|| format!("Changes with the song: {}.", changes.join("; ")));
         length.into_iter().chain(changes).chain(session.missing_sounds(strip)).collect::<Vec<_>>().join(" ")
     };
-    let view = |s: &Strip| (StripView::of(session, s), words(s.id));
+    let heard = |strip: u32| {
+        let tracks = routing::sounding_in(session, strip).into_iter().map(|id| id.to_string());
+        tracks.collect::<Vec<_>>().join(" ")
+    };
+    let view = |s: &Strip| (StripView::of(session, s), words(s.id), heard(s.id));
     let strips = session.strips.iter().rev().map(view).collect();
     Ok(Page { shell: Shell::of("Prints", "prints", id, &stored, 0), strips })
 }

@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use sha2::{Digest, Sha256};
-use zinc_core::render::offline::Subplan;
+use zinc_core::render::offline::{LatencyTrim, Subplan};
 use zinc_core::render::{Plan, Source};
 use zinc_core::session::Session;
 use zinc_core::signal::{BLOCK, StereoBlock};
@@ -27,13 +27,26 @@ pub struct PrintedFile {
     pub clipped: u64,
     /// Its length.
     pub frames: u64,
+    /// Whether nothing is heard in it.
+    pub is_silent: bool,
 }
 
-/// Prints a strip to a WAV file among the printed files.
+/// What is printed to a file.
+pub struct Order {
+    /// The strip; the main for the mix.
+    pub strip: u32,
+    /// How samples are written.
+    pub bits: Bits,
+    /// Frames of the song from which and up to which it is printed; all of it where there are none.
+    pub passage: Option<(u64, u64)>,
+}
+
+/// Prints a strip to a WAV file among the printed files. A passage is the same samples as those of the whole.
 ///
 /// # Errors
-/// As [`Prints::ensure`].
-pub fn to_file(prints: &Prints, session: &Session, strip: u32, bits: Bits, job: &Job) -> Result<PrintedFile, JobError> {
+/// As [`Prints::ensure`]; a passage that is empty or does not lie within the print.
+pub fn to_file(prints: &Prints, session: &Session, order: &Order, job: &Job) -> Result<PrintedFile, JobError> {
+    let Order { strip, bits, passage } = *order;
     let missing = || JobError::Failed(format!("There is no strip {strip}."));
     let found = session.strip(strip).ok_or_else(missing)?;
     let plan = Plan::stem(session, strip).ok_or_else(missing)?;
@@ -45,11 +58,24 @@ pub fn to_file(prints: &Prints, session: &Session, strip: u32, bits: Bits, job: 
     let channels = if mono { 1 } else { 2 };
     let mut writer = WavWriter::create(&temporary, channels, session.rate, bits)?;
     let label = format!("writing {}", found.name);
-    let (mut done, total) = (0u64, plan.length(session).frames);
+    let total = plan.length(session).frames;
+    let (from, to) = passage.unwrap_or((0, total));
+    if from >= to || to > total {
+        return Err(JobError::Failed("That passage does not lie within the print; nothing was written.".into()));
+    }
+    let (mut done, mut peak) = (0u64, 0.0f32);
+    let mut cut = LatencyTrim::new(from as usize, to - from);
     let write = |block: &StereoBlock, frames: usize| {
-        writer.write(block, frames).map_err(std::io::Error::other)?;
+        let is_wanted = cut.pass(block, &mut |block: &StereoBlock, frames: usize| {
+            let sides = block.left[..frames].iter().chain(&block.right[..frames]);
+            peak = sides.fold(peak, |peak, x| peak.max(x.abs()));
+            writer.write(block, frames).map_err(std::io::Error::other)?;
+            Ok::<bool, std::io::Error>(true)
+        })?;
         done += frames as u64;
-        Ok(!done.is_multiple_of(512 * BLOCK as u64) || job.progress(&label, done as f64 / total.max(1) as f64).is_ok())
+        let is_told = done.is_multiple_of(512 * BLOCK as u64);
+        let goes_on = !is_told || job.progress(&label, done as f64 / to.max(1) as f64).is_ok();
+        Ok(is_wanted && cut.wants_more() && goes_on)
     };
     match Plan::in_parts(session, strip) {
         Some(sums) => parallel::run(&sums, session, parts_of(prints, session, &sums)?, job, write)?,
@@ -62,7 +88,7 @@ pub fn to_file(prints: &Prints, session: &Session, strip: u32, bits: Bits, job: 
     let key = hex(&hasher.finalize());
     settle(&temporary, &prints.cache.shelf.wav_file(&key))?;
     prints.cache.shelf.trim_printed(PRINTED_LIMIT, FETCHED_WITHIN)?;
-    Ok(PrintedFile { key, clipped, frames: total })
+    Ok(PrintedFile { key, clipped, frames: to - from, is_silent: peak == 0.0 })
 }
 
 fn sources_of(plan: &Plan) -> Vec<Source> {

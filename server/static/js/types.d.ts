@@ -141,7 +141,7 @@ export type Unit = {
 /**
  * 0 and left out in files.
  */
-id: number, kind: string, on: boolean, mix: number, trim_db: number, place: string, why: string, key?: { strip: number, tap: KeyTap } | null, follows?: Follow, params: Params, over_time?: Course[], 
+id: number, kind: string, on: boolean, mix: number, trim_db: number, place: string, name?: string, why: string, key?: { strip: number, tap: KeyTap } | null, follows?: Follow, params: Params, over_time?: Course[], 
 /**
  * By path, what this version cannot use; see [`super::kept`].
  */
@@ -434,7 +434,19 @@ points: Point[], } | { "edit": "set-points-on",
 /**
  * On their beats; else on their times.
  */
-beats: boolean, } | { "edit": "set-why", 
+beats: boolean, } | { "edit": "name-unit", 
+/**
+ * Which strip.
+ */
+strip: number, 
+/**
+ * Which unit.
+ */
+unit: number, 
+/**
+ * Its name; empty to call it by its kind.
+ */
+name: string, } | { "edit": "set-why", 
 /**
  * Which strip.
  */

@@ -131,6 +131,15 @@ pub enum Edit {
         /// On their beats; else on their times.
         beats: bool,
     },
+    /// Changes what a unit is called.
+    NameUnit {
+        /// Which strip.
+        strip: u32,
+        /// Which unit.
+        unit: u32,
+        /// Its name; empty to call it by its kind.
+        name: String,
+    },
     /// Changes the engineer's words for what a unit is there for.
     SetWhy {
         /// Which strip.
@@ -350,6 +359,7 @@ impl Edit {
             Self::SetParam { strip, unit, .. }
             | Self::AddRow { strip, unit, .. }
             | Self::RemoveRow { strip, unit, .. }
+            | Self::NameUnit { strip, unit, .. }
             | Self::SetWhy { strip, unit, .. }
             | Self::SetKey { strip, unit, .. }
             | Self::SetFollows { strip, unit, .. } => Touch::Unit(*strip, *unit),
@@ -420,6 +430,7 @@ impl Edit {
             | Self::AddRow { .. }
             | Self::RemoveRow { .. }
             | Self::SetPointsOn { .. }
+            | Self::NameUnit { .. }
             | Self::SetWhy { .. }
             | Self::SetKey { .. }
             | Self::SetFollows { .. }

@@ -51,6 +51,7 @@ impl Edit {
             | Self::RemoveRow { unit, .. }
             | Self::SetHere { unit, .. }
             | Self::SetLane { unit, .. }
+            | Self::NameUnit { unit, .. }
             | Self::SetWhy { unit, .. }
             | Self::SetKey { unit, .. }
             | Self::CopyUnit { unit, .. } => renamed(unit),

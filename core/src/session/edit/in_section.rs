@@ -21,7 +21,8 @@ impl Edit {
                 let edits = edits.iter().map(|edit| edit.in_section(section)).collect::<Option<_>>()?;
                 Some(Self::Several { edits })
             }
-            Self::SetWhy { .. }
+            Self::NameUnit { .. }
+            | Self::SetWhy { .. }
             | Self::SetKey { .. }
             | Self::SetFollows { .. }
             | Self::Rename { .. }

@@ -18,6 +18,9 @@ impl Edit {
         let unit = after.id;
         let param = |(param, value)| Self::SetParam { strip, unit, param, value };
         let mut edits: Vec<Self> = values(&before.common, &after.common, "").into_iter().map(param).collect();
+        if before.name != after.name {
+            edits.push(Self::NameUnit { strip, unit, name: after.name.clone() });
+        }
         if before.why != after.why {
             edits.push(Self::SetWhy { strip, unit, why: after.why.clone() });
         }

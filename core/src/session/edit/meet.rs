@@ -74,6 +74,7 @@ impl Edit {
                 (*strip, Spot::Rows(*unit, list))
             }
             Self::SetUnit { strip, unit } => (*strip, Spot::Unit(unit.id)),
+            Self::NameUnit { strip, unit, .. } => (*strip, Spot::Of(*unit, "name")),
             Self::SetWhy { strip, unit, .. } => (*strip, Spot::Of(*unit, "why")),
             Self::SetKey { strip, unit, .. } => (*strip, Spot::Of(*unit, "key")),
             Self::SetFollows { strip, unit, .. } => (*strip, Spot::Of(*unit, "link")),

@@ -86,6 +86,7 @@ impl Edit {
             }
             Self::SetLane { strip, unit, param, points } => courses::set_lane(session, (*strip, *unit, param), points),
             Self::SetPointsOn { beats } => courses::set_points_on(session, *beats),
+            Self::NameUnit { strip, unit, name } => values::name_unit(session, *strip, *unit, name),
             Self::SetWhy { strip, unit, why } => values::set_why(session, *strip, *unit, why),
             Self::SetKey { strip, unit, key } => values::set_key(session, *strip, *unit, *key),
             Self::SetFollows { strip, unit, follows } => values::set_follows(session, *strip, *unit, follows.as_ref()),

@@ -5,7 +5,7 @@ use super::courses;
 use super::error::EditError;
 use super::links;
 use super::units::unit_at;
-use crate::rack::{Follow, Key, RackError, UnitSpec};
+use crate::rack::{Follow, Key, MAX_UNIT_NAME, RackError, UnitSpec};
 use crate::session::Session;
 use crate::unit::SettingsError;
 use crate::unit::param::Rows;
@@ -95,6 +95,17 @@ pub(super) fn remove_row(session: &mut Session, strip: u32, id: u32, list: &str,
         (Edit::RemoveRow { strip, unit: id, list: list.clone(), at }, Edit::AddRow { strip, unit: id, list, at, row });
     let applied = exactly(before, unit, strip, edits);
     Ok(links::with_followers(session, id, applied))
+}
+
+pub(super) fn name_unit(session: &mut Session, strip: u32, id: u32, name: &str) -> Applied {
+    let name = name.trim();
+    if name.chars().count() > MAX_UNIT_NAME {
+        return Err(EditError::BadText("a unit's name holds 80 characters; the old one was kept"));
+    }
+    let unit = unit_mut(session, strip, id)?;
+    let old = std::mem::replace(&mut unit.name, name.to_string());
+    let edit = |name| Edit::NameUnit { strip, unit: id, name };
+    Ok((edit(name.to_string()), edit(old)))
 }
 
 pub(super) fn set_why(session: &mut Session, strip: u32, id: u32, why: &str) -> Applied {

@@ -36,6 +36,7 @@ impl Edit {
             Self::AddRow { strip, unit: id, .. } | Self::RemoveRow { strip, unit: id, .. } => {
                 format!("the rows of {}", unit(strip, id))
             }
+            Self::NameUnit { strip, unit: id, .. } => format!("the name of {}", unit(strip, id)),
             Self::SetWhy { strip, unit: id, .. } => format!("the reason for {}", unit(strip, id)),
             Self::SetKey { strip, unit: id, .. } => format!("what drives {}", unit(strip, id)),
             Self::SetFollows { strip, unit: id, .. } => format!("the link of {}", unit(strip, id)),
@@ -81,7 +82,7 @@ mod tests {
         s.add_unit(bus, UnitSpec::from_json(&eq, 1).unwrap());
         let unit = s.strip(bus).unwrap().rack.units[0].id;
         let param = |param: &str| Edit::SetParam { strip: bus, unit, param: param.into(), value: 0.into() };
-        assert_eq!(param("bands[1].freq_hz").in_words(&s), "where of band 2 of the Surgical EQ on Guitars");
+        assert_eq!(param("bands[1].freq_hz").in_words(&s), "frequency of band 2 of the Surgical EQ on Guitars");
         assert_eq!(param("mix").in_words(&s), "mix of the Surgical EQ on Guitars");
         let level = Edit::SetControl { strip: bus, control: "level_db".into(), value: 0.into() };
         assert_eq!(level.in_words(&s), "level of Guitars");

@@ -45,7 +45,7 @@ const PARAMS: &[Param] = &[
     Param::new(
         "hysteresis_db",
         "hysteresis",
-        "So much softer before it counts as soft again, that a note at the edge does not flutter.",
+        "How far below the threshold the gate closes, so that a note at the threshold does not flutter.",
         decibels(0.0, 24.0, 6.0),
     )
     .within("level"),

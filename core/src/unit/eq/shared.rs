@@ -10,7 +10,7 @@ pub const SCALE: Domain = number(-2.0, 2.0, 1.0, 0.05, Taper::Linear, Quantity::
 pub const AMOUNT: Param = Param::new(
     "amount",
     "amount",
-    "Scales every gain; below 0 the curve is turned over, for the partner of a doubled part.",
+    "Scales every gain; below 0 the curve is inverted, for the partner of a doubled part.",
     SCALE,
 );
 

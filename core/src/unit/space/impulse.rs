@@ -24,7 +24,7 @@ const PARAMS: &[Param] = &[
     ),
     Param::new(
         "hold_level",
-        "hold level",
+        "match loudness",
         "Noise leaves as loud as it came, so that responses can be compared by their sound alone.",
         Domain::Switch { default: true },
     )

@@ -5,7 +5,7 @@ use crate::unit::param::{Domain, Param};
 /// Loudness given back.
 pub const HOLD_LEVEL: Param = Param::new(
     "hold_level",
-    "hold level",
+    "match loudness",
     "As loud as it came in, however hard it is driven: the ear judges the sound and not the level.",
     Domain::Switch { default: true },
 )

@@ -28,11 +28,27 @@ export function ask(question) {
  */
 export function giveSound(name, samples, recorded) {
   takeSound(engine, encoder.encode(name), samples, recorded);
+  sounds.set(name, { name, samples, recorded });
+  hearing?.({ sound: sounds.get(name) });
 }
 
 /** Lets go of a sound. @param {string} name */
 export function forgetSound(name) {
   lend(engine, encoder.encode(name), (at, length) => engine.zr_sound_forget(at, length));
+  sounds.delete(name);
+  hearing?.({ forget: name });
+}
+
+/** @typedef {{ name: string, samples: Float32Array, recorded: number }} Sound */
+/** The sounds that are here, for another engine of this page. @type {Map<string, Sound>} */
+const sounds = new Map();
+/** Told of sounds that come and go. @type {((message: Record<string, unknown>) => void) | null} */
+let hearing = null;
+
+/** Gives all sounds to another engine, and from now on each that comes or goes. @param {(message: Record<string, unknown>) => void} take */
+export function onSounds(take) {
+  hearing = take;
+  for (const sound of sounds.values()) take({ sound });
 }
 
 /**

@@ -17,6 +17,9 @@ export const placeWords = (song, frame) => askPlace({ place: 'words', frame: who
 /** Where the song is while it plays. @param {Song} song @param {number} frame @returns {string} */
 export const runningWords = (song, frame) => askPlace({ place: 'running', frame: whole(frame), metre: metreOf(song) });
 
+/** A typed place as a frame; throws, in words, what is none. @param {Song} song @param {string} text @returns {number} */
+export const placeTyped = (song, text) => askPlace({ place: 'typed', text, metre: metreOf(song) });
+
 /** A time as minutes and seconds. @param {number} seconds @returns {string} */
 export const clock = (seconds) => askPlace({ place: 'clock', seconds });
 

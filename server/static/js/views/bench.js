@@ -19,6 +19,7 @@ import { RawPanel } from './bench/raw-panel.js';
 import { redrawOf } from './bench/redraw.js';
 import { TrialSheet } from './bench/trial-sheet.js';
 import { Tried } from './bench/tried.js';
+import { forgetPictures } from './bench/thumb.js';
 import { ToneCurve } from './bench/tone-curve.js';
 import { unitPanel } from './bench/unit-panel.js';
 import { drawWire } from './bench/wire.js';
@@ -49,6 +50,8 @@ export class Bench {
     this.panel = null;
     this.wireFrame = 0;
     this.figures = new RackFigures();
+    /** Says that figures are of an earlier setting. */
+    this.older = html('p', { className: 'caution older', role: 'status' });
     this.actions = new RackActions(this);
     this.tried = new Tried(() => this.offerSides());
     this.candidates = this.candidatesOf();
@@ -115,6 +118,7 @@ export class Bench {
     host.addEventListener('report', (event) => this.panel?.follow(/** @type {CustomEvent} */ (event).detail));
     // A sound that a unit names has come, or is found missing.
     host.sounds.addEventListener('change', () => {
+      forgetPictures();
       this.panel?.take(this.panel.unit);
       this.showWireSoon();
       this.figures.measureSoon();
@@ -124,6 +128,7 @@ export class Bench {
       this.showWireSoon();
     });
     this.figures.addEventListener('measured', () => this.measured());
+    this.figures.addEventListener('older', () => this.showWhetherOlder());
     this.figures.addEventListener('taken', () => this.showWireSoon());
     this.note.addEventListener('change', () => {
       void doc.edit({ edit: 'set-note', strip: doc.strip, note: this.note.value }, newGesture());
@@ -231,10 +236,11 @@ export class Bench {
   }
 
   measured() {
+    this.showWhetherOlder();
     this.showWire();
-    this.panel?.evidence(this.figures.treatment, this.selected);
+    this.panel?.evidence(this.figures.here, this.selected);
     this.showEvidence();
-    this.tone.show(this.figures.treatment, Math.max(0, this.selected));
+    this.showTone();
     void this.advice.look().then(() => this.figures.lookAlong());
     matchSoon();
     document.body.dataset.measured = String(doc.version);
@@ -247,8 +253,7 @@ export class Bench {
     const feeds = strip.feeds ? doc.find(strip.feeds).name : '';
     // Switched as it is where changes hold.
     const here = { ...strip, rack: { ...strip.rack, units: this.units.map((u) => unitIn(u, scope())) } };
-    const { treatment, taken } = this.figures;
-    drawWire(this.places.wire, here, doc.session.rate, this.selected, treatment, feeds, this.actions, taken);
+    drawWire(this.places.wire, here, doc.session.rate, this.selected, this.figures, feeds, this.actions);
   }
 
   showWireSoon() {
@@ -303,7 +308,7 @@ export class Bench {
     this.showWire();
     this.showUnit();
     this.showEvidence();
-    if (this.figures.treatment) this.tone.show(this.figures.treatment, Math.max(0, this.selected));
+    this.showTone();
     this.offerSides();
   }
 
@@ -315,7 +320,7 @@ export class Bench {
     this.panel = null;
     if (unit) {
       this.panel = unitPanel(places.unit, shown(unit), doc.session, (changed, gesture) => this.keep(changed, gesture));
-      this.panel.evidence(this.figures.treatment, selected);
+      this.panel.evidence(this.figures.here, selected);
       this.showOverTime();
     } else if (this.strip.role === 'track') {
       places.unit.replaceChildren(this.raw.element);
@@ -323,10 +328,23 @@ export class Bench {
     } else places.unit.replaceChildren(untouched(this.strip.name));
   }
 
+  showTone() {
+    const { here } = this.figures;
+    if (here) this.tone.show(here, Math.max(0, this.selected));
+  }
+
   showEvidence() {
     const { places, figures, selected } = this;
-    drawEvidence(places.evidence, figures.treatment, selected, this.units[selected], figures.older);
+    drawEvidence(places.evidence, figures.here, selected, this.units[selected]);
+    places.evidence.prepend(this.older);
     places.evidence.append(this.advice.element, this.tone.element, this.candidates.element);
+  }
+
+  /** Figures of an earlier setting are no facts: they are grey until they are measured anew. */
+  showWhetherOlder() {
+    const { older } = this.figures;
+    this.older.textContent = older ? 'measuring anew…' : '';
+    document.body.toggleAttribute('data-older', older);
   }
 
   /** The note as it is kept, unless somebody is writing it. */
@@ -343,7 +361,7 @@ function untouched(name) {
   const words =
     `Listen to ${name} in the mix first and note what you hear. Then add a unit on the wire ` +
     `above: cuts before lifts, and only what the part needs.`;
-  return html('div', { className: 'unit-none' }, html('h2', {}, 'Untouched so far'), html('p', {}, words));
+  return html('div', { className: 'unit-none' }, html('h2', {}, 'No units yet'), html('p', {}, words));
 }
 
 /** @param {number} seconds */

@@ -36,6 +36,13 @@ let guess = () => null;
 /** Sides of which equal loudness means nothing. */
 const UNMATCHED = [INSPECT, KEY];
 
+/** The lit name is what sounds: that of a candidate or a trial, or that something is bypassed. */
+function nameOther() {
+  const choice = choices.find((c) => c.id === against.value);
+  const tab = /** @type {HTMLElement} */ (document.querySelector('[data-listen="untouched"]'));
+  tab.textContent = choice?.sounds ? choice.label : 'bypassed';
+}
+
 /** What is taken away on the other side, without the matching level. */
 const changes = () => choices.find((c) => c.id === against.value)?.changes() ?? [];
 
@@ -142,6 +149,7 @@ for (const type of ['sound', 'newer'])
 /** Chooses what the other side is without, and hears it, or what differs. @param {string} id @param {string} [as] */
 export function hearWithout(id, as = 'untouched') {
   against.value = id;
+  nameOther();
   listen(as);
 }
 
@@ -264,6 +272,7 @@ export function offer(offered) {
   choices = offered;
   against.replaceChildren(...offered.map((c) => new Option(c.label, c.id)));
   if (offered.some((c) => c.id === chosen)) against.value = chosen;
+  nameOther();
 }
 
 /**
@@ -281,6 +290,7 @@ for (const tab of /** @type {NodeListOf<HTMLElement>} */ (document.querySelector
   tab.addEventListener('click', () => listen(tab.dataset.listen ?? 'worked'));
 }
 against.addEventListener('change', () => {
+  nameOther();
   matchSoon();
   // Another track's rack is printed: the other side needs sound of its own.
   if (doc.strip === 0 && played) prepareSoon();
@@ -300,7 +310,7 @@ host.addEventListener('report', (event) => {
 });
 
 shortcuts(
-  { keys: 'U', does: 'worked or untouched', run: () => flip('untouched') },
+  { keys: 'U', does: 'worked or bypassed', run: () => flip('untouched') },
   { keys: 'L', does: 'held: hear the region of the band in hand, or what a cut removes', run: () => {} },
   { keys: 'D', does: 'the difference', run: () => flip('difference') },
 );

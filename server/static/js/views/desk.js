@@ -7,6 +7,7 @@ import { host, prepare, prepareSoon } from './listen-bar.js';
 import { note } from './notes.js';
 import { dropAnywhere } from './desk/add-tracks.js';
 import { Findings } from './desk/findings.js';
+import { firstSteps } from './desk/first-steps.js';
 import { openMakeRoom } from './desk/make-room.js';
 import { orderOfWork } from './desk/order-of-work.js';
 import { otherSides } from './desk/other-sides.js';
@@ -15,6 +16,7 @@ import { redrawOf } from './desk/redraw.js';
 import { Rows } from './desk/rows.js';
 import { ruler } from './desk/ruler.js';
 import { takeServedRows } from './desk/served-rows.js';
+import { openSections } from './desk/sections-sheet.js';
 import { sessionTools } from './desk/session-tools.js';
 import { openSignalPath } from './desk/signal-path.js';
 import { Solo } from './desk/solo.js';
@@ -23,6 +25,7 @@ import { tempoTools } from './desk/tempo-tools.js';
 import { changesOf, openUnitSets } from './desk/unit-sets.js';
 import './over-time/changes-sheet.js';
 import { scopeEvents } from './scope.js';
+import { shortcuts } from './shortcuts.js';
 
 /** @param {string} id */
 const placeOf = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
@@ -49,6 +52,7 @@ class Desk {
     if (this.main) compareOn(this.main, () => null);
     this.rows.take();
     this.takeTools();
+    firstSteps();
     if (!prepared) return;
     await prepared;
     this.solo.show();
@@ -69,6 +73,7 @@ class Desk {
     dropAnywhere(placeOf('work'));
     sessionTools(tools, {
       path: () => void openSignalPath(),
+      sections: () => openSections(frames),
       sets: () => openUnitSets(() => this.offerSides()),
       room: () => openMakeRoom((name, units) => this.roomMade(name, units)),
     });
@@ -152,4 +157,5 @@ class Desk {
   }
 }
 
+shortcuts({ keys: 'S', does: 'sections of the song', run: () => openSections(frames) });
 void new Desk().begin();

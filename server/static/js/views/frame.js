@@ -1,7 +1,8 @@
 // @ts-check
 /** What every page has: light, help, notes. */
 import './last-strip.js';
-import { showShortcuts, shortcuts } from './shortcuts.js';
+import { openHelp } from './help/sheet.js';
+import { shortcuts } from './shortcuts.js';
 import { note } from './notes.js';
 
 const root = document.documentElement;
@@ -12,9 +13,9 @@ document.getElementById('dim')?.addEventListener('click', () => {
   localStorage.setItem('zinc-light', root.dataset.light);
   window.dispatchEvent(new Event('resize'));
 });
-document.getElementById('help')?.addEventListener('click', showShortcuts);
+document.getElementById('help')?.addEventListener('click', openHelp);
 document.addEventListener('trouble', (event) => note(/** @type {CustomEvent} */ (event).detail));
-shortcuts({ keys: '?', does: 'this sheet', run: showShortcuts });
+shortcuts({ keys: '?', does: 'help', run: openHelp });
 
 // After a click with the pointer the keys belong to the page again: Space plays
 // instead of pressing the same button once more. Keyboard users keep their focus.

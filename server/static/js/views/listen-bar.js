@@ -6,6 +6,7 @@ import { catalogue } from '../engine/ask.js';
 import { request } from '../session/api.js';
 import { Meter } from '../draw/meter.js';
 import { level } from '../draw/svg.js';
+import { ClipLamp } from './listen/clip-lamp.js';
 import { Printing } from './listen/printing.js';
 import { SectionChips } from './listen/section-chips.js';
 import { Warnings } from './listen/warnings.js';
@@ -124,6 +125,9 @@ const sections = new SectionChips(host);
 /** The loop as section numbers. */
 export const loopRange = () => sections.range;
 
+const clip = new ClipLamp('Output', (frame) => host.seek(frame));
+document.getElementById('out-reset')?.before(clip.element);
+
 let shownStarved = 0;
 
 const warnings = new Warnings(level);
@@ -135,6 +139,7 @@ host.addEventListener('report', (event) => {
   const place = document.getElementById('place');
   if (place) place.textContent = runningWords(doc.session, report.position);
   sections.follow(report.position);
+  clip.take(report.peak, report.position);
   out.take(10 ** (report.peak / 20), performance.now());
   const figures = /** @type {HTMLElement} */ (document.getElementById('out-figures'));
   figures.textContent =

@@ -1,28 +1,48 @@
 // @ts-check
-/** Prints: print, follow, download. */
+/** Prints: what of which part of the song, printed, followed, fetched. */
 import { clock } from '../session/song-time.js';
 import { doc } from './session-frame.js';
 import { html } from '../draw/svg.js';
 import { longWork } from '../session/work.js';
+import { Passage } from './prints/passage.js';
+import { SilenceCheck } from './prints/silence.js';
 
 const form = /** @type {HTMLFormElement} */ (document.getElementById('prints-form'));
 const what = /** @type {HTMLSelectElement} */ (document.getElementById('what'));
 const bits = /** @type {HTMLSelectElement} */ (document.getElementById('bits'));
 const table = /** @type {HTMLTableElement} */ (document.getElementById('prints'));
+const passage = new Passage(() => show());
+const silence = new SilenceCheck(() => show());
 
-/** Says how long the print will be. */
-function showLength() {
-  const place = document.getElementById('length');
-  if (place) place.textContent = what.selectedOptions[0]?.dataset.length ?? '';
+/** Says how long the print will be, and whether it would be silent. */
+function show() {
+  const { length = '', heard = '' } = what.selectedOptions[0]?.dataset ?? {};
+  const place = /** @type {HTMLElement} */ (document.getElementById('length'));
+  place.textContent = passage.words() || length;
+  const silent = /** @type {HTMLElement} */ (document.getElementById('silent'));
+  silent.textContent = silence.words(heard.split(' ').filter(Boolean).map(Number), passage.frames());
+  silent.hidden = silent.textContent === '';
 }
-what.addEventListener('change', showLength);
-showLength();
+what.addEventListener('change', show);
+show();
+
+/** What is said of a print that is made. @param {{ clipped: number, silent: boolean, missing: string | null }} done */
+function saidOf({ clipped, silent, missing }) {
+  const cautions = [
+    ...(clipped ? [`${clipped} samples were above full scale and are clipped. Print as 32-bit float, or lower the level.`] : []),
+    ...(silent ? ['It is silent.'] : []),
+    ...(missing ? [missing] : []),
+  ];
+  return cautions.length ? html('span', { className: 'caution' }, `done; ${cautions.join(' ')}`) : 'done';
+}
 
 form.addEventListener('submit', async (event) => {
   event.preventDefault();
+  const frames = passage.frames();
+  if (passage.trouble) return;
   table.hidden = false;
   /** @type {HTMLElement} */ (document.getElementById('no-prints')).hidden = true;
-  const name = what.selectedOptions[0].textContent ?? '';
+  const name = [what.selectedOptions[0].textContent ?? '', passage.called()].filter(Boolean).join(', ');
   const format = bits.selectedOptions[0].textContent ?? '';
   const bar = html('progress', { max: 1, value: 0 });
   const words = html('span', { className: 'quiet' }, ' waiting');
@@ -37,7 +57,7 @@ form.addEventListener('submit', async (event) => {
   try {
     const done = await longWork(
       `/api/sessions/${doc.id}/prints`,
-      { strip: Number(what.value), bits: bits.value },
+      { strip: Number(what.value), bits: bits.value, passage: frames, called: passage.called() },
       (label, share, cancel) => {
         bar.value = share;
         words.textContent = ` ${label}`;
@@ -51,16 +71,7 @@ form.addEventListener('submit', async (event) => {
     }
     cells.file.textContent = done.name;
     cells.length.textContent = clock(done.frames / done.rate);
-    cells.state.replaceChildren(
-      done.clipped
-        ? html(
-            'span',
-            { className: 'caution' },
-            `done; ${done.clipped} samples were above full scale and are clipped. Print as 32-bit float, or lower the level.`,
-          )
-        : 'done',
-    );
-    if (done.missing) cells.state.append(html('span', { className: 'caution' }, ` ${done.missing}`));
+    cells.state.replaceChildren(saidOf(done));
     cells.action.replaceChildren(
       html(
         'a',

@@ -13,16 +13,16 @@ export const scopeEvents = new EventTarget();
 
 const list = html('select', {
   id: 'scope',
-  'aria-label': 'What a change holds for',
-  title: 'While a section is chosen, what is changed holds for that section alone',
+  'aria-label': 'What edits apply to',
+  title: 'With a section chosen, edits apply to that section only',
 });
-const label = html('label', { className: 'scope' }, 'changes hold ', list);
+const label = html('label', { className: 'scope' }, 'edits apply to ', list);
 document.querySelector('.listen-more')?.prepend(label);
 
 function fill() {
   const { sections } = doc.session;
   if (!sections.some((s) => s.id === section)) section = 0;
-  list.replaceChildren(new Option('everywhere', '0'), ...sections.map((s) => new Option(`in ${s.name}`, String(s.id))));
+  list.replaceChildren(new Option('whole song', '0'), ...sections.map((s) => new Option(s.name, String(s.id))));
   list.value = String(section);
   label.hidden = sections.length === 0;
   label.classList.toggle('chosen', section !== 0);
@@ -39,7 +39,7 @@ export function setScope(id) {
 export function stepScope(way) {
   const all = [0, ...doc.session.sections.map((s) => s.id)];
   setScope(all[(all.indexOf(section) + way + all.length) % all.length]);
-  note(section ? `What you change now holds in ${sectionName(section)} alone.` : 'What you change now holds everywhere.');
+  note(section ? `Edits now apply to ${sectionName(section)} only.` : 'Edits now apply to the whole song.');
 }
 
 /** @param {number} id */
@@ -49,7 +49,7 @@ export const sectionName = (id) => doc.session.sections.find((s) => s.id === id)
 export function editHere(edit, gesture) {
   const here = editIn(edit, section);
   if (here) return doc.edit(here, gesture);
-  note(`That cannot differ in ${sectionName(section)} alone; choose "everywhere" in the listen bar first. Nothing was changed.`);
+  note(`This control cannot vary by section. Set "edits apply to" to whole song first. Nothing was changed.`);
   return Promise.resolve(null);
 }
 

@@ -1,7 +1,5 @@
 // @ts-check
 /** Keys: one table that is acted on and shown on the `?` sheet. */
-import { html } from '../draw/svg.js';
-
 /** @typedef {{ keys: string, shown?: string, does: string, run: () => void }} Shortcut */
 
 /** @type {Shortcut[]} */
@@ -35,10 +33,5 @@ document.addEventListener('keydown', (event) => {
   found.run();
 });
 
-export function showShortcuts() {
-  const list = html('dl');
-  for (const { keys, shown, does } of table.filter((s) => s.does)) list.append(html('dt', {}, shown ?? keys), html('dd', {}, does));
-  document.getElementById('shortcuts-list')?.replaceChildren(list);
-  const dialog = /** @type {HTMLDialogElement | null} */ (document.getElementById('shortcuts'));
-  dialog?.showModal();
-}
+/** All keys of this page with what they do. @returns {[string, string][]} */
+export const keysShown = () => table.filter((s) => s.does).map(({ keys, shown, does }) => [shown ?? keys, does]);

@@ -2,7 +2,7 @@
 /** What the other side of a comparison may be without, from what is in hand. */
 
 /** @typedef {{ change: string, strip: number, [field: string]: unknown }} Change */
-/** @typedef {{ id: string, label: string, changes: () => Change[] }} Against */
+/** @typedef {{ id: string, label: string, sounds?: boolean, changes: () => Change[] }} Against sounds: a sound of its own, by its name */
 /** @typedef {{ name: string, takes_key: boolean, lists: { id: string, label: string }[] }} Kind */
 
 /** The other side that is louder on purpose: a return looked at closely, apart from its level in the mix. */
@@ -30,7 +30,7 @@ export function sidesOf({ strip: { id: strip, role }, unit, kind, station, row, 
     const name = kind.name.toLowerCase();
     sides.push({ id: 'unit', label: `without this ${name}`, changes: () => [{ change: 'unit-off', strip, unit: unit.id }] });
     sides.push({ id: 'so-far', label: 'the rack up to here', changes: () => [{ change: 'off-from', strip, station: station + 1 }] });
-    if (kind.takes_key) sides.push({ id: KEY, label: 'what drives it', changes: () => [{ change: 'key-heard', strip, unit: unit.id }] });
+    if (kind.takes_key) sides.push({ id: KEY, label: 'key', sounds: true, changes: () => [{ change: 'key-heard', strip, unit: unit.id }] });
     const list = kind.lists[0];
     if (list && unit.params[list.id]?.length) {
       const changes = () => [{ change: 'row-off', strip, unit: unit.id, row: row() }];
@@ -41,6 +41,7 @@ export function sidesOf({ strip: { id: strip, role }, unit, kind, station, row, 
     const changes = () => [{ change: 'level', strip, db: INSPECT_DB }];
     sides.push({ id: INSPECT, label: `raised by ${INSPECT_DB} dB, to inspect it`, changes });
   }
-  if (tried) sides.push({ id: 'tried', label: `tried: ${tried.name}`, changes: () => [{ change: 'rack', strip, rack: tried.rack }] });
+  if (tried)
+    sides.push({ id: 'tried', label: `tried: ${tried.name}`, sounds: true, changes: () => [{ change: 'rack', strip, rack: tried.rack }] });
   return sides;
 }

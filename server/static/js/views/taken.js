@@ -17,5 +17,5 @@ export async function takenAlong(strip) {
   const one = (/** @type {{ name: string, mean_db: number }} */ path) => `${path.name} ${level(path.mean_db)}`;
   const { mean_db: mean, most_db: most } = found.total;
   const sum = found.paths.length > 1 ? `${found.paths.map(one).join(' + ')} = ${level(mean)}` : one(found.paths[0]);
-  return `taken along its path: ${sum} dB on the mean, ${level(most)} at most`;
+  return `total GR along the path: mean ${sum} dB, max ${level(most)} dB`;
 }

@@ -18,11 +18,12 @@ use crate::unit::param::{Domain, Param, Rows};
 use crate::unit::value::WrittenRow;
 
 /// All edits, those that set a value first.
-const NAMES: [&str; 34] = [
+const NAMES: [&str; 35] = [
     "set-control",
     "rename",
     "set-note",
     "set-param",
+    "name-unit",
     "set-why",
     "set-key",
     "set-unit",
@@ -55,7 +56,7 @@ const NAMES: [&str; 34] = [
     "several",
 ];
 /// How many of them set a value of something that stays where it is.
-const VALUES: usize = 10;
+const VALUES: usize = 11;
 /// One in so many is of something that is not there.
 const ASTRAY: usize = 12;
 /// Nothing has this identity.
@@ -76,6 +77,7 @@ fn name(edit: &Edit) -> &'static str {
         Edit::SetHere { .. } => "set-here",
         Edit::SetLane { .. } => "set-lane",
         Edit::SetPointsOn { .. } => "set-points-on",
+        Edit::NameUnit { .. } => "name-unit",
         Edit::SetWhy { .. } => "set-why",
         Edit::SetKey { .. } => "set-key",
         Edit::SetFollows { .. } => "set-follows",
@@ -376,6 +378,7 @@ impl Hand<'_> {
                     param,
                 }
             }
+            "name-unit" => Edit::NameUnit { strip, unit, name: self.word() },
             "set-why" => Edit::SetWhy { strip, unit, why: self.word() },
             "set-key" => {
                 let key = if self.either() { json!("self") } else { json!({"strip": self.strip()}) };

@@ -19,10 +19,10 @@ const ACTIONS: &[Choice] = &[
     Choice { id: "vari-mu", label: "vari-mu" },
 ];
 const DETECTORS: &[Choice] =
-    &[Choice { id: "own", label: "its own" }, Choice { id: "peak", label: "peak" }, Choice { id: "rms", label: "RMS" }];
+    &[Choice { id: "own", label: "by type" }, Choice { id: "peak", label: "peak" }, Choice { id: "rms", label: "RMS" }];
 const TOPOLOGIES: &[Choice] = &[
-    Choice { id: "own", label: "its own" },
-    Choice { id: "forward", label: "forward" },
+    Choice { id: "own", label: "by type" },
+    Choice { id: "forward", label: "feed-forward" },
     Choice { id: "feedback", label: "feedback" },
 ];
 const SIDES: &[Choice] =
@@ -48,7 +48,7 @@ const CRUSHED: Rests = Rests::At("crush", &["on"]);
 pub const PARAMS: &[Param] = &[
     Param::new(
         "action",
-        "action",
+        "type",
         "How the gain is controlled. Clean: exactly the figures. VCA: by the mean power, its release steady in dB. FET: at once, and it bites. Opto: its own slow times. Vari-mu: softer first, firmer the louder.",
         Domain::Choice { options: ACTIONS, default: 0 },
     ),
@@ -99,8 +99,8 @@ pub const PARAMS: &[Param] = &[
     .rests(&[CRUSHED, Rests::At("action", &["opto", "vari-mu"])]),
     Param::new(
         "topology",
-        "listens",
-        "Forward hears the input; feedback hears what comes out, and eases into the work.",
+        "detection",
+        "Feed-forward hears the input; feedback hears what comes out, and eases into the work.",
         Domain::Choice { options: TOPOLOGIES, default: 0 },
     )
     .within("curve")
@@ -111,8 +111,7 @@ pub const PARAMS: &[Param] = &[
         "Peak catches every spike; RMS follows loudness and lets the first transient through.",
         Domain::Choice { options: DETECTORS, default: 0 },
     )
-    .within("timing")
-    .further(),
+    .within("timing"),
     Param::new(
         "rms_ms",
         "RMS window",
@@ -142,7 +141,7 @@ pub const PARAMS: &[Param] = &[
     .rests(&[OWN_TIMES]),
     auto_release(false).further().rests(&[OWN_TIMES]),
     LOOKAHEAD.further(),
-    KEY_LOW_CUT.further(),
+    KEY_LOW_CUT,
     KEY_HIGH_CUT.further(),
     Param::new(
         "key_tilt_db",
@@ -173,7 +172,7 @@ pub const PARAMS: &[Param] = &[
         .further(),
     Param::new(
         "couple_output",
-        "output against input",
+        "link output to input",
         "The output moves as much down as the input moves up, so that only the work is heard; make-up stays on top.",
         Domain::Switch { default: false },
     )
@@ -200,21 +199,21 @@ pub const PARAMS: &[Param] = &[
     .rests(&[Rests::At("action", &["clean"])]),
     Param::new(
         "crush",
-        "crush",
-        "Past its limit: it overshoots, takes more than came in, and bites.",
+        "all ratios in",
+        "Past its limit: output falls as input rises, it overshoots and bites.",
         Domain::Switch { default: false },
     )
     .within("colour")
     .further(),
     Param::new(
         "edge",
-        "edge",
-        "What the last stage shaves off peaks, from a bend to a flat top; the overtones are the price.",
+        "output clip",
+        "How the last stage clips peaks, from a bend to a flat top; harmonics are the price.",
         Domain::Choice { options: EDGES, default: 0 },
     )
     .within("colour")
     .further(),
-    Param::new("edge_at_db", "edge at", "The level no peak is let past by the edge.", decibels(-36.0, 0.0, -6.0))
+    Param::new("edge_at_db", "clip level", "No peak passes this level.", decibels(-36.0, 0.0, -6.0))
         .within("colour")
         .further()
         .rests(&[Rests::At("edge", &["none"])]),

@@ -48,11 +48,11 @@ pub const LISTS: &[Rows] = &[Rows {
         ),
         Param::new("attack_ms", "attack", "Slower lets the stroke of the band through.", ATTACK_MS),
         Param::new("release_ms", "release", "Slower keeps the band down for what follows.", RELEASE_MS),
-        Param::new("range_db", "at most", "No more than this is taken away.", decibels(0.0, 60.0, 60.0)),
+        Param::new("range_db", "max reduction", "The band takes no more than this.", decibels(0.0, 60.0, 60.0)),
         Param::new("makeup_db", "make-up", "The band's own level.", decibels(-24.0, 24.0, 0.0)),
         Param::new(
             "place",
-            "where",
+            "channels",
             "On which part of the image it works.",
             Domain::Choice { options: PLACES, default: 0 },
         ),

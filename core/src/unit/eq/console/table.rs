@@ -63,9 +63,10 @@ const fn law(id: &'static str, label: &'static str) -> Param {
     Param::new(
         id,
         label,
-        "To the left a bell is as wide at every gain; to the right wide when it does little and narrow when it does much.",
+        "Constant: as wide at every gain. Proportional: wide at a small gain, narrow at a large one.",
         number(0.0, 1.0, 0.5, 0.05, Taper::Linear, Quantity::Percent),
     )
+    .between("constant", "proportional")
 }
 
 /// All of them, from the input to the output.
@@ -79,30 +80,31 @@ pub const PARAMS: &[Param] = &[
     .within("input stage"),
     Param::new(
         "colour",
-        "iron to valve",
+        "transformer / valve",
         "To the left a transformer, whose lows thicken first; to the right a valve, an octave above everything.",
         number(0.0, 1.0, 0.4, 0.05, Taper::Linear, Quantity::Percent),
     )
+    .between("transformer", "valve")
     .within("input stage"),
     stepped("high_pass", "high-pass", "Takes the floor away, by 18 dB an octave.", HIGH_PASS, 0),
-    stepped("low_shape", "low as", "Everything below, or a region.", SHAPES, 0).within("low"),
+    stepped("low_shape", "low shape", "Everything below, or a region.", SHAPES, 0).within("low"),
     stepped("low_hz", "low at", "Where the weight is.", LOW, 2).within("low"),
     gain("low_db", "low", "Weight of the part.").within("low"),
-    law("low_law", "low law").rests(&[Rests::Unless("low_shape", &["bell"])]).within("low"),
+    law("low_law", "low width").rests(&[Rests::Unless("low_shape", &["bell"])]).within("low"),
     stepped("low_mid_hz", "low mid at", "Where it is full, or boxed in.", LOW_MID, 2).within("low mid"),
     gain("low_mid_db", "low mid", "Body, or mud.").within("low mid"),
-    law("low_mid_law", "low mid law").within("low mid"),
+    law("low_mid_law", "low mid width").within("low mid"),
     stepped("high_mid_hz", "high mid at", "Where it speaks.", HIGH_MID, 2).within("high mid"),
     gain("high_mid_db", "high mid", "Bite, or harshness.").within("high mid"),
-    law("high_mid_law", "high mid law").within("high mid"),
-    stepped("high_shape", "high as", "Everything above, or a region.", SHAPES, 0).within("high"),
+    law("high_mid_law", "high mid width").within("high mid"),
+    stepped("high_shape", "high shape", "Everything above, or a region.", SHAPES, 0).within("high"),
     stepped("high_hz", "high at", "Where it shines.", HIGH, 2).within("high"),
     gain("high_db", "high", "Shine, or hiss.").within("high"),
-    law("high_law", "high law").rests(&[Rests::Unless("high_shape", &["bell"])]).within("high"),
+    law("high_law", "high width").rests(&[Rests::Unless("high_shape", &["bell"])]).within("high"),
     stepped("low_pass", "low-pass", "Takes the top away, by 12 dB an octave.", LOW_PASS, 0),
     Param::new(
         "sides",
-        "sides apart",
+        "L/R tolerance",
         "Small differences of left and right, as two channels built of real parts have.",
         number(0.0, 1.0, 0.0, 0.05, Taper::Linear, Quantity::Percent),
     ),

@@ -20,12 +20,12 @@ const GRIDS: &[Choice] = &[
 const POINT: &[Param] = &[
     Param::new(
         "place",
-        "on",
+        "channels",
         "The curve it belongs to: both sides, what they share, what differs, or one of them.",
         Domain::Choice { options: PLACES, default: 0 },
     )
     .glides(),
-    Param::new("freq_hz", "where", "Where the curve is held.", hertz(10.0, 22_000.0, 1000.0)),
+    Param::new("freq_hz", "frequency", "Where the curve is held.", hertz(10.0, 22_000.0, 1000.0)),
     Param::new("gain_db", "gain", "How high the curve is held.", decibels(-30.0, 30.0, 0.0)),
 ];
 
@@ -55,7 +55,7 @@ pub const PARAMS: &[Param] = &[
         "From one very smooth bow to nearly a step between points.",
         number(0.0, 1.0, 0.5, 0.05, Taper::Linear, Quantity::Percent),
     ),
-    Param::new("strength", "strength", "How much of the curve is applied; below 0 it is turned over.", SCALE),
+    Param::new("strength", "strength", "How much of the curve is applied; below 0 it is inverted.", SCALE),
     Param::new(
         "protect_only",
         "only inside",

@@ -49,7 +49,7 @@ pub const BAND: &[Param] = &[
         Domain::Choice { options: SHAPES, default: 2 },
     )
     .glides_by_hand(),
-    Param::new("freq_hz", "where", "Listen for the place where the fault is strongest.", hertz(10.0, 20_000.0, 1000.0))
+    Param::new("freq_hz", "frequency", "Listen for where the fault is strongest.", hertz(10.0, 20_000.0, 1000.0))
         .within("region"),
     Param::new(
         "gain_db",
@@ -80,7 +80,7 @@ pub const BAND: &[Param] = &[
     .rests(&[Rests::At("shape", &["bell", "notch", "band-pass", "tilt"])]),
     Param::new(
         "place",
-        "on",
+        "channels",
         "Both sides, what they share, what differs, or one of them.",
         Domain::Choice { options: PLACES, default: 0 },
     )
@@ -95,7 +95,7 @@ pub const BAND: &[Param] = &[
     .rests(&[WITHOUT_GAIN]),
     Param::new(
         "dynamic.threshold_db",
-        "above",
+        "threshold",
         "Level of the band's own region from which the gain moves.",
         decibels(-80.0, 0.0, -30.0),
     )
@@ -109,7 +109,7 @@ pub const BAND: &[Param] = &[
     .rests(AT_REST),
     Param::new(
         "dynamic.range_db",
-        "at most",
+        "max change",
         "The gain never moves further than this.",
         number(0.0, 30.0, 6.0, 0.5, Taper::Linear, Quantity::Decibels),
     )

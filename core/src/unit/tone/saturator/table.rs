@@ -37,8 +37,8 @@ const BIAS: Param = Param::new(
 
 const BLEND: Param = Param::new(
     "blend",
-    "blend",
-    "How much of the band is bent; the rest of it stays as it came.",
+    "wet",
+    "How much of the band is saturated; the rest stays as it came.",
     number(0.0, 1.0, 1.0, 0.05, Taper::Linear, Quantity::Percent),
 );
 

@@ -34,7 +34,7 @@ export class Advice {
     /** Which one is shown, and what of it. @type {{ pair: number, words: string } | null} */
     this.showing = null;
     this.timer = 0;
-    this.element = html('section', { className: 'advice', role: 'status' });
+    this.element = html('section', { className: 'advice', role: 'status', data: { figures: '' } });
     this.element.hidden = true;
   }
 

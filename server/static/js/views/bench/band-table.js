@@ -7,7 +7,7 @@ import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
 
 const TABLE = 'surgical-eq/bands';
-const HEADS = ['#', '', 'shape', 'where', 'note', 'gain', 'width', 'Q', 'slope', 'on', 'moves', ''];
+const HEADS = ['#', '', 'shape', 'frequency', 'note', 'gain', 'width', 'Q', 'slope', 'channels', 'dynamic', ''];
 /** How a band moves, in order. */
 const MOTION = /** @type {const} */ (['threshold_db', 'ratio', 'range_db', 'attack_ms', 'release_ms']);
 
@@ -106,12 +106,7 @@ function row(band, has, i, selected, set, actions) {
       newGesture(),
     ),
   );
-  const moves = lamp(
-    band.dynamic.on,
-    '',
-    (dynamic) => set({ dynamic: { ...band.dynamic, on: dynamic } }),
-    `band ${i + 1} moves with the level`,
-  );
+  const moves = lamp(band.dynamic.on, '', (dynamic) => set({ dynamic: { ...band.dynamic, on: dynamic } }), `band ${i + 1} dynamic`);
   const dash = '–';
   const slope = (/** @type {string} */ v) => set({ slope_db_oct: v === 'steepest' ? v : Number(v) });
   const cells = [

@@ -25,7 +25,7 @@ export class BandsPanel extends ParamPanel {
   constructor(...args) {
     super(...args);
     this.field = svg('svg', { class: 'bands-field', role: 'group' });
-    this.words = html('p', { className: 'quiet bands-words' });
+    this.words = html('p', { className: 'quiet bands-words', data: { figures: '' } });
     this.picture.classList.add('bands-box');
     this.standOuts = new StandOuts(this.session.rate, {
       bands: (bands) => this.takeBands(bands),
@@ -175,8 +175,8 @@ export class BandsPanel extends ParamPanel {
         );
         const where = `${row + 1} (${format(TABLE, 'from_hz', from)} to ` + `${format(TABLE, 'from_hz', to)})`;
         if (moved)
-          return `Band ${where} works ${Math.max(1, Math.round(100 * moved.share))} % of the time, at most ${moved.max_db.toFixed(1)} dB.`;
-        return band.ratio === 1 || !band.on ? `Band ${where} is left alone.` : `Band ${where} never works on this part.`;
+          return `Band ${where}: active ${Math.max(1, Math.round(100 * moved.share))} % of time, GR max ${moved.max_db.toFixed(1)} dB.`;
+        return band.ratio === 1 || !band.on ? `Band ${where}: not compressed.` : `Band ${where}: no reduction on this part.`;
       })
       .join(' ');
   }

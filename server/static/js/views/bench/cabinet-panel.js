@@ -3,6 +3,7 @@
  * The panel of a cabinet: the cone from the front and from the side with the microphones on it,
  * which are dragged or moved by arrow keys, and the response beside it; over its controls.
  */
+import { askLater, leave } from '../../engine/later.js';
 import { ask, format, kindOf, numberOf, parameter } from '../../engine/ask.js';
 import { FREQUENCIES, decibels, drawPlot } from '../../draw/plot.js';
 import { html, level, signed, svg } from '../../draw/svg.js';
@@ -23,6 +24,19 @@ const MIC = 8;
 
 /** Where a distance lies on the side view, 0 at the cone: in equal ratios, as its rule. @param {number} cm */
 const along = (cm) => Math.log(cm) / Math.log(100);
+
+/** @typedef {{ first_db: number, second_db: number, thirds: [number, number][] }} Mix */
+
+/** The levels of both microphones in the mix, and the third octaves that they cancel. @param {Mix} mix */
+function mixSaid(mix) {
+  const worst = [...mix.thirds]
+    .sort(([, a], [, b]) => a - b)
+    .slice(0, 3)
+    .filter(([, db]) => db < CANCEL_DB);
+  const said = worst.map(([hz, db]) => `${level(-db)} dB at ${format('surgical-eq/bands', 'freq_hz', Number(hz.toPrecision(2)))}`);
+  const levels = ` Mix: first ${signed(mix.first_db)} dB, second ${signed(mix.second_db)} dB;`;
+  return `${levels} ${said.length ? `they cancel ${said.join(', ')}` : 'they cancel nothing by 2 dB or more'}.`;
+}
 
 export class CabinetPanel extends ParamPanel {
   /** @param {ConstructorParameters<typeof ParamPanel>} args */
@@ -57,15 +71,18 @@ export class CabinetPanel extends ParamPanel {
 
   /** @param {import('../../types.js').Params} own */
   drawResponse(own) {
-    const gains = /** @type {number[]} */ (
-      ask({
-        ask: 'response',
-        rack: { zinc_rack: 1, units: [{ ...this.unit, on: true, mix: 1, trim_db: 0 }] },
-        rate: this.session.rate,
-        freqs: FREQS,
-      })
-    );
-    this.words.textContent = own ? 'A response of your own stands in for loudspeaker and microphones.' : this.said();
+    const rack = { zinc_rack: 1, units: [{ ...this.unit, on: true, mix: 1, trim_db: 0 }] };
+    const { rate } = this.session;
+    askLater(this.field, { ask: 'response', rack, rate, freqs: FREQS }, (gains) => this.drawGains(gains));
+    if (own) this.words.textContent = 'A response of your own stands in for loudspeaker and microphones.';
+    else
+      askLater(this.words, { ask: 'microphone-mix', unit: this.unit, rate }, (mix) => {
+        this.words.textContent = this.said(mix);
+      });
+  }
+
+  /** @param {number[]} gains */
+  drawGains(gains) {
     drawPlot(this.field, {
       x: { ...FREQUENCIES, from: 40, to: 12000 },
       y: { from: DEEP_DB, to: TOP_DB, marks: decibels(DEEP_DB, TOP_DB, 12) },
@@ -74,8 +91,8 @@ export class CabinetPanel extends ParamPanel {
     });
   }
 
-  /** The microphones in words. */
-  said() {
+  /** The microphones in words. @param {Mix | null} mix of two */
+  said(mix) {
     const one = (/** @type {'a' | 'b'} */ mic) => {
       const offset = this.value(`${mic}_offset`);
       const where = offset < 0.12 ? 'before the dome' : offset > 0.85 ? 'at the edge' : `${Math.round(offset * 100)} % out`;
@@ -83,20 +100,7 @@ export class CabinetPanel extends ParamPanel {
       return `${this.value(`${mic}_type`)} ${where}, ${format('cabinet', distance, this.value(distance))} away`;
     };
     const second = this.value('b_on') ? `; ${one('b')}${this.value('b_flip') ? ', inverted' : ''}` : '';
-    return `${one('a')}${second}.${this.mixSaid()}`;
-  }
-
-  /** The levels of both microphones in the mix, and the third octaves that they cancel. */
-  mixSaid() {
-    const mix = ask({ ask: 'microphone-mix', unit: this.unit, rate: this.session.rate });
-    if (!mix) return '';
-    const worst = [...mix.thirds]
-      .sort(([, a], [, b]) => a - b)
-      .slice(0, 3)
-      .filter(([, db]) => db < CANCEL_DB);
-    const said = worst.map(([hz, db]) => `${level(-db)} dB at ${format('surgical-eq/bands', 'freq_hz', Number(hz.toPrecision(2)))}`);
-    const levels = ` Mix: first ${signed(mix.first_db)} dB, second ${signed(mix.second_db)} dB;`;
-    return `${levels} ${said.length ? `they cancel ${said.join(', ')}` : 'they cancel nothing by 2 dB or more'}.`;
+    return `${one('a')}${second}.${mix ? mixSaid(mix) : ''}`;
   }
 
   mics() {
@@ -244,6 +248,8 @@ export class CabinetPanel extends ParamPanel {
 
   end() {
     super.end();
+    leave(this.field);
+    leave(this.words);
     this.observer.disconnect();
   }
 }

@@ -54,7 +54,7 @@ export class Candidates {
   /** Keeps a rack in the first free place; says what became of it. @param {import('../../types.js').Rack} rack */
   take(rack) {
     const free = this.slots.findIndex((slot) => !slot);
-    if (free < 0) return 'All places for candidates are taken; renew one of them instead. Nothing was changed.';
+    if (free < 0) return 'All places for candidates are taken; overwrite one instead. Nothing was changed.';
     this.slots[free] = { rack: structuredClone(rack), votes: 0 };
     this.keep();
     return `Kept as candidate ${LETTERS[free]}.`;
@@ -68,6 +68,7 @@ export class Candidates {
             {
               id: `candidate-${i}`,
               label: this.blind ? 'a hidden candidate' : `candidate ${LETTERS[i]}`,
+              sounds: true,
               changes: () => [{ change: 'rack', strip, rack: slot.rack }],
             },
           ]
@@ -129,7 +130,7 @@ export class Candidates {
       this.keep();
     };
     const parts = slot
-      ? [button('hear', () => this.listen(i), this.heard === i), button('use', () => this.use(slot.rack)), button('renew', keep)]
+      ? [button('hear', () => this.listen(i), this.heard === i), button('load', () => this.use(slot.rack)), button('overwrite', keep)]
       : [button('keep the present rack here', keep)];
     return html(
       'div',
@@ -144,7 +145,7 @@ export class Candidates {
   hidden(slot, place) {
     const hear = html('button', { type: 'button', className: 'plain-button', 'aria-pressed': String(this.heard === slot) }, 'hear');
     hear.addEventListener('click', () => this.listen(slot));
-    const choose = html('button', { type: 'button', className: 'plain-button' }, 'the best');
+    const choose = html('button', { type: 'button', className: 'plain-button' }, 'choose');
     choose.addEventListener('click', () => {
       const chosen = this.slots[slot];
       if (!chosen) return;

@@ -1,5 +1,5 @@
 // @ts-check
-/** Carrying over: the settings of another action that behave most alike on this part. */
+/** Carrying over: the settings of another type that behave most alike on this part. */
 import { html } from '../../draw/svg.js';
 import { format, optionsOf, parameter } from '../../engine/ask.js';
 import { longWork } from '../../session/work.js';
@@ -48,7 +48,7 @@ export function carryOver(unit) {
         `${label} with ${values}: ${found.unlike_db.toFixed(1)} dB rms apart, beginnings of notes counted as ` +
           `much as all the rest (with the same figures ${found.before_db.toFixed(1)}); ` +
           `peaks ${found.peak_db < 0 ? 'lower' : 'higher'} by ` +
-          `${Math.abs(found.peak_db).toFixed(1)} dB at equal body. `,
+          `${Math.abs(found.peak_db).toFixed(1)} dB at equal RMS. `,
         use,
       );
     } catch (error) {

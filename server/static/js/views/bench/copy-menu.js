@@ -2,6 +2,7 @@
 /** Taking a unit or a whole rack to another track, linked or free, and out as a file. */
 import { ask, kindOf } from '../../engine/ask.js';
 import { askSession } from '../../session/document.js';
+import { unitName } from '../../session/unit-name.js';
 import { html } from '../../draw/svg.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
@@ -12,7 +13,7 @@ import { doc } from '../session-frame.js';
 export function whereIs(id) {
   for (const strip of doc.session.strips) {
     const at = strip.rack.units.findIndex((u) => u.id === id);
-    if (at >= 0) return `${kindOf(strip.rack.units[at].kind).name} of ${strip.name}`;
+    if (at >= 0) return `${unitName(strip.rack.units[at])} of ${strip.name}`;
   }
   return '';
 }
@@ -41,16 +42,14 @@ function gains(unit) {
 export function openCopy(unit) {
   // The likeliest partner first: the other side of a double, the same part, the family.
   const others = askSession({ do: 'partners', strip: doc.strip }).map((/** @type {number} */ id) => doc.find(id));
-  const to = html(
-    'select',
-    { className: 'form-select', 'aria-label': 'To' },
-    ...others.map((/** @type {import('../../session/document.js').Strip} */ s) => new Option(s.name, String(s.id))),
-  );
   const check = (/** @type {string} */ words, checked = false) => {
     const box = html('input', { type: 'checkbox', checked });
     return { box, row: html('label', { className: 'choose-row' }, box, words) };
   };
-  const linked = check('linked: what changes here changes there', true);
+  const targets = others.map((/** @type {import('../../session/document.js').Strip} */ strip) => ({ strip, ...check(strip.name) }));
+  const chosen = () =>
+    targets.filter((/** @type {typeof targets[0]} */ t) => t.box.checked).map((/** @type {typeof targets[0]} */ t) => t.strip);
+  const linked = check('linked: what changes here changes there');
   const mirrors = gains(unit).map(({ row, words }) => {
     const { box, row: line } = check(words);
     return { row, box, line };
@@ -59,7 +58,7 @@ export function openCopy(unit) {
   const done = html('button', { type: 'submit', className: 'strong-button' }, 'copy');
   const mirror = mirrors.length
     ? [
-        html('p', { className: 'quiet' }, 'Turned over in the copy, so that both add up to nothing there:'),
+        html('p', { className: 'quiet' }, 'Mirror these gains in the copy, so that both add up to nothing there:'),
         html('div', { className: 'choose-list short' }, ...mirrors.map((m) => m.line)),
       ]
     : [];
@@ -72,7 +71,11 @@ export function openCopy(unit) {
   const form = html(
     'form',
     { method: 'dialog' },
-    to,
+    html(
+      'div',
+      { className: 'choose-list short', role: 'group', 'aria-label': 'To' },
+      ...targets.map((/** @type {typeof targets[0]} */ t) => t.row),
+    ),
     linked.row,
     ...mirror,
     rack.row,
@@ -81,24 +84,30 @@ export function openCopy(unit) {
   const dialog = html(
     'dialog',
     { className: 'sheet-dialog', 'aria-label': 'Copy' },
-    html('h2', {}, `Copy this ${kindOf(unit.kind).name} to another track`),
+    html('h2', {}, `Copy ${unitName(unit)} to other strips`),
     form,
   );
   form.addEventListener('submit', () => {
-    const target = Number(to.value);
-    /** @type {import('../../session/document.js').Edit} */
-    const edit = rack.box.checked
-      ? { edit: 'copy-rack', strip: doc.strip, to: target, linked: linked.box.checked }
-      : {
-          edit: 'copy-unit',
-          strip: doc.strip,
-          unit: unit.id,
-          to: target,
-          linked: linked.box.checked,
-          mirrored: mirrors.filter((m) => m.box.checked).map((m) => m.row),
-        };
-    void doc.edit(edit).then((done) => done && note(`Copied to ${doc.find(target).name}; undo takes it back.`));
+    const isLinked = linked.box.checked;
+    const mirrored = mirrors.filter((m) => m.box.checked).map((m) => m.row);
+    /** @param {number} to @returns {import('../../session/document.js').Edit} */
+    const copy = (to) =>
+      rack.box.checked
+        ? { edit: 'copy-rack', strip: doc.strip, to, linked: isLinked }
+        : { edit: 'copy-unit', strip: doc.strip, unit: unit.id, to, linked: isLinked, mirrored };
+    const strips = chosen();
+    const edits = strips.map((/** @type {import('../../session/document.js').Strip} */ { id }) => copy(id));
+    const names = strips.map((/** @type {import('../../session/document.js').Strip} */ { name }) => name).join(', ');
+    if (edits.length === 0) return;
+    void doc
+      .edit(edits.length === 1 ? edits[0] : { edit: 'several', edits })
+      .then((done) => done && note(`Copied to ${names}; undo removes ${edits.length === 1 ? 'it' : 'them'}.`));
   });
+  const enable = () => {
+    done.disabled = chosen().length === 0;
+  };
+  form.addEventListener('change', enable);
+  enable();
   cancel.addEventListener('click', () => dialog.close());
   dialog.addEventListener('close', () => dialog.remove());
   document.body.append(dialog);

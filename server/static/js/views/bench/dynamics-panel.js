@@ -131,7 +131,7 @@ export class DynamicsPanel extends ParamPanel {
       ms === null ? 'longer' : format('compressor', 'release_ms', Number(ms.toPrecision(2)));
     this.effective.textContent =
       attack === null
-        ? 'measured: nothing is taken away'
+        ? 'measured: no gain reduction'
         : `measured: ${time(attack)} to 63 %, ${time(attack90)} to 90 % of it; ${time(release)} and ` +
           `${time(release90)} until as much is gone`;
     this.added.textContent = this.unit.kind === 'compressor' ? this.overtones() : '';

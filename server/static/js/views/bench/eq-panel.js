@@ -90,7 +90,7 @@ export class EqPanel extends SheetPanel {
     );
     if (!this.treatment) return '';
     return moved
-      ? `at work ${Math.max(1, Math.round(100 * moved.share))} % of the time, at most ${moved.max_db.toFixed(1)} dB`
+      ? `active ${Math.max(1, Math.round(100 * moved.share))} % of time, max ${moved.max_db.toFixed(1)} dB`
       : 'never at work on this part: the threshold is out of reach';
   }
 

@@ -6,15 +6,19 @@ import { heardBands } from '../../draw/third-octaves.js';
 
 /**
  * @param {HTMLElement} place
- * @param {import('../../types.js').Treatment | null} treatment null while it is being measured
+ * @param {import('../../types.js').Treatment | null} treatment null while these stations have not been measured
  * @param {number} station
  * @param {import('../../session/document.js').Unit | undefined} unit
- * @param {boolean} older whether the figures are of an earlier setting
  */
-export function drawEvidence(place, treatment, station, unit, older) {
+export function drawEvidence(place, treatment, station, unit) {
   if (!treatment) {
     place.replaceChildren(
-      html('section', {}, html('h2', {}, 'Evidence'), html('p', { className: 'quiet' }, 'Being measured over the whole part…')),
+      html(
+        'section',
+        { data: { figures: '' } },
+        html('h2', {}, 'Evidence'),
+        html('p', { className: 'quiet' }, 'Being measured over the whole part…'),
+      ),
     );
     return;
   }
@@ -27,7 +31,6 @@ export function drawEvidence(place, treatment, station, unit, older) {
   parts.push(changes(one ? 'What this unit changed, by third octave' : 'What changed, by third octave', one ?? whole));
   const reduction = treatment.reductions.find((r) => r.unit === unit?.id);
   if (reduction) parts.push(taken(reduction));
-  if (older) parts[0].append(html('p', { className: 'caution' }, 'measuring the new setting…'));
   place.replaceChildren(...parts);
 }
 
@@ -49,7 +52,7 @@ function levels(title, [a, b]) {
     );
   return html(
     'section',
-    {},
+    { data: { figures: '' } },
     html('h2', {}, title),
     html(
       'table',
@@ -60,7 +63,7 @@ function levels(title, [a, b]) {
         {},
         line('loudness', a.lufs, b.lufs, 'LU'),
         line('peak', a.peak_db, b.peak_db, 'dB'),
-        line('body', a.rms_db, b.rms_db, 'dB'),
+        line('RMS', a.rms_db, b.rms_db, 'dB'),
         line('crest', a.crest_db, b.crest_db, 'dB'),
       ),
     ),
@@ -102,7 +105,7 @@ function changes(title, [a, b]) {
     svg('text', { x: 26, y: 12, 'text-anchor': 'end' }, `+${most.toFixed(0)}`),
     svg('text', { x: 26, y: half * 2, 'text-anchor': 'end' }, `−${most.toFixed(0)}`),
   );
-  return html('section', {}, html('h2', {}, title), drawing);
+  return html('section', { data: { figures: '' } }, html('h2', {}, title), drawing);
 }
 
 /** @param {import('../../types.js').ReductionFigures} reduction */
@@ -110,17 +113,17 @@ function taken(reduction) {
   const line = (/** @type {string} */ name, /** @type {string} */ value) => html('tr', {}, html('td', {}, name), html('td', {}, value));
   return html(
     'section',
-    {},
-    html('h2', {}, 'Taken away'),
+    { data: { figures: '' } },
+    html('h2', {}, 'Gain reduction'),
     html(
       'table',
       {},
       html(
         'tbody',
         {},
-        line('most', `${level(reduction.max_db)} dB`),
-        line('on average while working', `${level(reduction.mean_db)} dB`),
-        line('at work', `${(reduction.share * 100).toFixed(0)} % of the time`),
+        line('GR max', `${level(reduction.max_db)} dB`),
+        line('GR mean', `${level(reduction.mean_db)} dB`),
+        line('active', `${(reduction.share * 100).toFixed(0)} % of time`),
       ),
     ),
   );

@@ -14,7 +14,7 @@ export function blindSentence(then, raw, now) {
     const loudness = signed((b.lufs ?? 0) - (a.lufs ?? 0));
     return `${loudness} LU, peak ${signed(b.peak_db - a.peak_db)} dB, crest ${signed(b.crest_db - a.crest_db)} dB`;
   };
-  return `While your eyes were closed: ${step(then, now)}. Against the untouched sound it is now: ${step(raw, now)}. `;
+  return `While your eyes were closed: ${step(then, now)}. Against the bypassed sound it is now: ${step(raw, now)}. `;
 }
 
 export class EyesClosed {

@@ -110,7 +110,7 @@ export class Findings {
 
   floorLines() {
     const { floor } = this;
-    if (!floor) return [html('p', { className: 'quiet' }, 'It begins nowhere: there is nothing to be heard.')];
+    if (!floor) return [html('p', { className: 'quiet' }, 'No signal on this track.')];
     const line = (/** @type {string} */ what, /** @type {Cut} */ cut) =>
       html(
         'div',
@@ -123,7 +123,7 @@ export class Findings {
         this.button('use it', 'Adds the high-pass as a band', () => this.onBand(cut.suggest), `use it: ${what}`),
       );
     return [
-      html('p', { className: 'floor-said' }, `It begins at ${Math.round(floor.begins_hz)} Hz, ${floor.note}.`),
+      html('p', { className: 'floor-said' }, `Lowest note ${floor.note}, ${Math.round(floor.begins_hz)} Hz.`),
       line('keep it whole', floor.keep),
       line('make room', floor.room),
     ];

@@ -20,9 +20,9 @@ export function fitTrim(unit) {
       title:
         'Hears the whole part and sets the trim so that it leaves as loud as it came, from wherever it is ' +
         'played; a level that it held by listening is let go',
-      'aria-label': 'fit trim',
+      'aria-label': 'fit output',
     },
-    'fit',
+    'fit output',
   );
   button.addEventListener('click', async () => {
     const strip = stripOf(unit());

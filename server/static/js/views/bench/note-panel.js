@@ -47,7 +47,7 @@ export class NotePanel extends ParamPanel {
     const moved = (/** @type {number} */ ms) => signed(after[0][Math.round(ms / step)] - before[Math.round(ms / step)]);
     this.words.textContent =
       `A made-up note, loud, softer and soft, one over another: its stroke ` +
-      `${moved(READ_MS.stroke)} dB, its body ${moved(READ_MS.body)} dB.`;
+      `${moved(READ_MS.stroke)} dB, its sustain ${moved(READ_MS.body)} dB.`;
   }
 
   end() {

@@ -1,6 +1,7 @@
 // @ts-check
 /** The harmonics a unit adds to a tone, that of this part at first, as a small comb beside its curve. */
 import { ask } from '../../engine/ask.js';
+import { askLater, leave } from '../../engine/later.js';
 import { html, level, signed, svg } from '../../draw/svg.js';
 import { drawPlot, decibels } from '../../draw/plot.js';
 
@@ -16,13 +17,24 @@ const RESTED_MS = 220;
 /** The tone, kept for the page. */
 let chosen = OWN;
 
+/** From so many dB on the weaker kind of harmonics is not heard beside the other. */
+const ONLY_DB = 60;
+
+/** Which harmonics are stronger, in words. @param {number | null} balance even against odd, in dB */
+function leadWords(balance) {
+  if (balance === null) return '';
+  const stronger = balance > 0 ? 'even' : 'odd';
+  const by = Math.abs(balance);
+  return by > ONLY_DB ? `, ${stronger} harmonics only` : `, ${stronger} harmonics ${level(by)} dB stronger`;
+}
+
 export class Overtones {
   /** @param {() => import('../../types.js').Unit} unit @param {number} rate */
   constructor(unit, rate) {
     this.unit = unit;
     this.rate = rate;
     this.waiting = 0;
-    this.field = svg('svg', { role: 'img', 'aria-label': 'Overtones, not measured yet' });
+    this.field = svg('svg', { role: 'img', 'aria-label': 'Harmonics, not measured yet' });
     this.words = html('p', { className: 'quiet' });
     /** Where the notes of the part are strongest, and its peaks. */
     this.own = UNKNOWN;
@@ -65,13 +77,18 @@ export class Overtones {
   measure() {
     if (!this.field.clientWidth) return;
     const tone = chosen === OWN ? this.own.tone_hz : Number(chosen);
-    const {
-      harmonics_db: found,
-      thd_percent: percent,
-      even_odd_db: balance,
-    } = ask({ ask: 'comb', unit: { ...this.unit(), on: true }, rate: this.rate, tone_hz: tone, level_db: this.own.level_db });
-    const lead = balance === null ? '' : `, ${balance > 0 ? 'even' : 'odd'} ones lead by ${level(Math.abs(balance))} dB`;
-    const words = `At ${this.own.level_db} dBFS: ${percent < 0.001 ? 'none' : `${percent.toPrecision(2)} %`}${lead}`;
+    const { level_db } = this.own;
+    const question = { ask: 'comb', unit: { ...this.unit(), on: true }, rate: this.rate, tone_hz: tone, level_db };
+    askLater(this.field, question, (comb) => this.draw(comb, tone, level_db));
+  }
+
+  /**
+   * @param {{ harmonics_db: number[], thd_percent: number, even_odd_db: number | null }} comb
+   * @param {number} tone in Hz @param {number} levelDb
+   */
+  draw({ harmonics_db: found, thd_percent: percent, even_odd_db: balance }, tone, levelDb) {
+    const lead = leadWords(balance);
+    const words = `At ${levelDb} dBFS: ${percent < 0.001 ? 'none' : `${percent.toPrecision(2)} %`}${lead}`;
     this.words.textContent = words;
     drawPlot(this.field, {
       x: { from: 1, to: 10.5, marks: [2, 3, 4, 5, 6, 7, 8, 9, 10].map((n) => [n, String(n)]) },
@@ -88,5 +105,6 @@ export class Overtones {
 
   end() {
     clearTimeout(this.waiting);
+    leave(this.field);
   }
 }

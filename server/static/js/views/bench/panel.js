@@ -5,6 +5,7 @@ import { lamp, tabs } from '../../controls/tabs.js';
 import { Rule } from '../../controls/rule.js';
 import { html } from '../../draw/svg.js';
 import { newGesture } from '../../session/document.js';
+import { unitName } from '../../session/unit-name.js';
 import { put, valueAt } from '../../session/values.js';
 import { hearWithout } from '../compare.js';
 import { KEY } from '../sides.js';
@@ -117,7 +118,7 @@ export class Panel {
     return html(
       'div',
       { className: 'unit-head' },
-      html('h2', {}, kind.name),
+      this.heading(),
       ...this.ofAnotherVersion(),
       this.linkPlace,
       this.why,
@@ -128,6 +129,40 @@ export class Panel {
       tries,
       copy,
     );
+  }
+
+  /** Its name, typed anew after a double-click or R. */
+  heading() {
+    const heading = html('h2', { className: 'unit-name', title: 'Double-click to rename it (R)' });
+    const show = () => heading.replaceChildren(unitName(this.unit));
+    const rename = () => {
+      const input = html('input', {
+        value: this.unit.name ?? '',
+        placeholder: kindOf(this.unit.kind).name,
+        'aria-label': 'Name of this unit',
+        maxLength: 80,
+      });
+      let isLeft = false;
+      const leave = (/** @type {boolean} */ keeps) => {
+        if (isLeft) return;
+        isLeft = true;
+        if (keeps) this.change({ name: input.value.trim() }, newGesture());
+        show();
+      };
+      input.addEventListener('blur', () => leave(true));
+      input.addEventListener('keydown', (/** @type {KeyboardEvent} */ event) => {
+        if (event.key === 'Enter' || event.key === 'Escape') leave(event.key === 'Enter');
+      });
+      heading.replaceChildren(input);
+      input.select();
+    };
+    heading.addEventListener('dblclick', rename);
+    heading.addEventListener('rename', rename);
+    this.follows.push(() => {
+      if (!heading.querySelector('input')) show();
+    });
+    show();
+    return heading;
   }
 
   /** What of it this version cannot use. */
@@ -143,7 +178,7 @@ export class Panel {
     const list = html(
       'select',
       { className: 'key-choice', title: hint, 'aria-label': `${kindOf(this.unit.kind).name}: ${label}` },
-      ...optionsOf(spec).map((o) => new Option(o.id === 'stereo' ? 'on both sides' : `on ${o.label}`, o.id)),
+      ...optionsOf(spec).map((o) => new Option(o.label, o.id)),
     );
     list.value = this.unit.place;
     list.dataset.path = 'place';
@@ -274,7 +309,7 @@ export class Panel {
       this.place.classList.remove('following');
     });
     const turned = (this.unit.follows?.mirrored ?? []).map((row) => row + 1).join(', ');
-    const line = html('span', { className: 'link-line' }, `follows the ${source}${turned ? `; gain turned over: ${turned}` : ''}`, free);
+    const line = html('span', { className: 'link-line' }, `follows the ${source}${turned ? `; gains mirrored: ${turned}` : ''}`, free);
     this.place.classList.add('following');
     return [line];
   }
@@ -348,7 +383,7 @@ export class Panel {
       for (const button of /** @type {HTMLCollectionOf<HTMLElement>} */ (row.children)) {
         const holds = there.includes(button.dataset.option ?? '');
         button.toggleAttribute('data-elsewhere', holds);
-        if (holds) button.setAttribute('aria-description', 'holds elsewhere in the song');
+        if (holds) button.setAttribute('aria-description', 'set differently elsewhere in the song');
         else button.removeAttribute('aria-description');
       }
     }

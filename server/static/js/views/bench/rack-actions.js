@@ -41,7 +41,7 @@ export class RackActions {
   /** A unit behind the one in hand. A kind that has one begins where this part asks for it. @param {string} kind */
   async add(kind) {
     const { bench } = this;
-    const peak = bench.figures.treatment?.points[bench.next]?.peak_db ?? null;
+    const peak = bench.figures.here?.points[bench.next]?.peak_db ?? null;
     const unit = ask({ ask: 'fresh', kind, part: bench.strip.part, peak_db: peak });
     await this.put(unit);
     if (unit.why) note(`It begins with ${unit.why}. Neutral is one press away.`);

@@ -10,10 +10,15 @@ const SETTLE_MS = 350;
 /** The same after an edit of another window: what is dragged there is measured once it rests. */
 const FOREIGN_MS = 1200;
 
-/** Events: `measured`, and `taken` when what is taken along the path is said otherwise. */
+/**
+ * Events: `measured`; `older` when what is known is of an earlier setting from now on; and `taken` when what is taken along
+ * the path is said otherwise.
+ */
 export class RackFigures extends EventTarget {
-  /** What each station does. @type {import('../../types.js').Treatment | null} */
+  /** What each station did when it was measured. @type {import('../../types.js').Treatment | null} */
   treatment = null;
+  /** Identities of the units it is of, in signal order. @type {number[]} */
+  units = [];
   /** dB that make the untouched rack as loud as the worked one behind it. @type {{ whole: number, sections: number[] }} */
   matches = { whole: 0, sections: [] };
   /** Whether something has been changed since. */
@@ -24,9 +29,22 @@ export class RackFigures extends EventTarget {
   timer = 0;
   work = latestWork();
 
+  /** Identities of the units of the strip as it is now. */
+  unitsNow() {
+    return doc.session.strips.find((s) => s.id === doc.strip)?.rack.units.map((unit) => unit.id) ?? [];
+  }
+
+  /** What each station does; null while the stations are others than those that were measured. */
+  get here() {
+    return String(this.units) === String(this.unitsNow()) ? this.treatment : null;
+  }
+
   /** @param {boolean} [foreign] after an edit of another window */
   measureSoon(foreign = false) {
-    this.older = this.treatment !== null;
+    if (!this.older && this.treatment) {
+      this.older = true;
+      this.dispatchEvent(new Event('older'));
+    }
     window.clearTimeout(this.timer);
     this.timer = window.setTimeout(() => void this.measure(), foreign ? FOREIGN_MS : SETTLE_MS);
   }
@@ -35,9 +53,13 @@ export class RackFigures extends EventTarget {
     this.asked += 1;
     const mine = this.asked;
     try {
+      // The server measures what it has been told.
+      await doc.idle();
+      const units = this.unitsNow();
       const result = await this.work(`/api/sessions/${doc.id}/strips/${doc.strip}/evidence`, {}, () => {});
       if (mine !== this.asked || !result) return;
       ({ treatment: this.treatment, matches: this.matches } = result);
+      this.units = units;
       this.older = false;
       this.dispatchEvent(new Event('measured'));
     } catch (error) {

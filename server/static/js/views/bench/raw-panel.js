@@ -54,7 +54,7 @@ export class RawPanel {
     if (!this.found) return;
     const { raw, moves, usual } = this.found;
     if (raw.point.lufs === null) {
-      this.element.replaceChildren(this.head('Nothing is heard on this track.'));
+      this.element.replaceChildren(this.head('No signal on this track.'));
       return;
     }
     this.element.replaceChildren(
@@ -196,7 +196,7 @@ function spectrumOf(raw, usual, wide, tall) {
       );
   });
   drawing.append(...names(tall - 4));
-  if (raw.floor) drawing.append(...mark(x(raw.floor.begins_hz), wide, tall, 'begins', `begins ${raw.floor.note}`));
+  if (raw.floor) drawing.append(...mark(x(raw.floor.begins_hz), wide, tall, 'lowest', `lowest note ${raw.floor.note}`));
   for (const ring of raw.rings.slice(0, 3)) drawing.append(...mark(x(ring.hz), wide, tall, 'rings', `${ring.is} ${ring.note}`));
   return drawing;
 }
@@ -218,7 +218,7 @@ function facts(raw) {
     [
       'begins',
       raw.floor
-        ? `${raw.floor.note}, ${raw.floor.begins_hz.toFixed(0)} Hz; ${raw.floor.below_dbfs.toFixed(0)} dBFS lie below`
+        ? `${raw.floor.note}, ${raw.floor.begins_hz.toFixed(0)} Hz; ${raw.floor.below_dbfs.toFixed(0)} dBFS rumble below`
         : 'cannot be told',
     ],
     [

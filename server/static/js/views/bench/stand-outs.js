@@ -214,7 +214,9 @@ export class StandOuts {
         html('td', {}, take),
       );
     });
-    const heads = ['', 'it falls by', 'beside it', 'elsewhere, dB', ''].map((word) => html('th', { scope: 'col' }, word));
+    const heads = ['', 'it falls by', 'other bands meanwhile', 'rest of the song, dB', ''].map((word) =>
+      html('th', { scope: 'col' }, word),
+    );
     this.ways.replaceChildren(html('table', {}, html('thead', {}, html('tr', {}, ...heads)), html('tbody', {}, ...rows)));
   }
 

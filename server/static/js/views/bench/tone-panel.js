@@ -3,7 +3,8 @@
  * The panel of a unit that bends waves: what it does to a soft sound, what it did to the part
  * (overtones stand out of the curve), and what became of its peaks; over its controls.
  */
-import { ask, kindOf } from '../../engine/ask.js';
+import { kindOf } from '../../engine/ask.js';
+import { askLater, leave } from '../../engine/later.js';
 import { html, level, path, svg } from '../../draw/svg.js';
 import { heardBands, thirdOctaves } from '../../draw/third-octaves.js';
 import { AmpReport } from './amp-report.js';
@@ -66,7 +67,7 @@ export class TonePanel extends ParamPanel {
       role: 'img',
       'aria-label': 'What the unit does to a soft sound, and what it did to this part by third octaves',
     });
-    this.words = html('p', { className: 'quiet' });
+    this.words = html('p', { className: 'quiet', data: { figures: '' } });
     this.picture.classList.add('decay-box', 'tone-box');
     this.overtones = new Overtones(() => this.unit, this.session.rate);
     this.stages = html('div', { className: 'stages' });
@@ -92,9 +93,9 @@ export class TonePanel extends ParamPanel {
     const [before, after] = [this.treatment?.points[this.station], this.treatment?.points[this.station + 1]];
     this.words.textContent =
       before && after
-        ? `Peaks stand ${level(before.crest_db)} dB over the mean before and ${level(after.crest_db)} dB ` +
-          `after: ${gained(before.crest_db - after.crest_db)}. Line: what it does to a soft sound. Bars: what became of this part.`
-        : 'Line: what it does to a soft sound; louder ones are bent.';
+        ? `Crest ${level(before.crest_db)} dB before, ${level(after.crest_db)} dB ` +
+          `after: ${gained(before.crest_db - after.crest_db)}. Line: response to a soft sound. Bars: change of this part.`
+        : 'Line: response to a soft sound; louder sound is distorted.';
     this.draw(before, after);
     this.overtones.of(before ?? null);
     this.overtones.show();
@@ -135,15 +136,21 @@ export class TonePanel extends ParamPanel {
    * @param {import('../../types.js').PointFigures | undefined} after
    */
   draw(before, after) {
+    if (this.field.clientWidth === 0) return;
+    const rack = { zinc_rack: 1, units: [{ ...this.unit, on: true }] };
+    const question = { ask: 'response', rack, rate: this.session.rate, freqs: FREQS };
+    askLater(this.field, question, (gains) => this.drawGains(gains, before, after));
+  }
+
+  /**
+   * @param {number[]} gains at each frequency, in dB
+   * @param {import('../../types.js').PointFigures | undefined} before
+   * @param {import('../../types.js').PointFigures | undefined} after
+   */
+  drawGains(gains, before, after) {
     const { clientWidth: wide, clientHeight: tall } = this.field;
     if (wide === 0) return;
     this.field.setAttribute('viewBox', `0 0 ${wide} ${tall}`);
-    const gains = ask({
-      ask: 'response',
-      rack: { zinc_rack: 1, units: [{ ...this.unit, on: true }] },
-      rate: this.session.rate,
-      freqs: FREQS,
-    });
     // Its gain is its drive: the shape is what is looked at.
     const about = mean(gains.slice(POINTS / 4, (3 * POINTS) / 4));
     const changed = changes(before, after);
@@ -184,6 +191,7 @@ export class TonePanel extends ParamPanel {
 
   end() {
     super.end();
+    leave(this.field);
     this.overtones.end();
     this.observer.disconnect();
   }

@@ -257,7 +257,7 @@ export class TrialSheet {
     this.say(`${found.seconds.toFixed(1)} s tried`);
     this.against.replaceChildren(
       new Option('the rack as it is', RACK),
-      new Option('the untouched part', ORIGINAL),
+      new Option('the raw part', ORIGINAL),
       ...found.variants.map((variant, i) => new Option(this.words(variant), String(i))),
     );
     this.showTools();
@@ -432,7 +432,7 @@ export class TrialSheet {
     if (id.startsWith(':') || !kept) this.use(variant.rack);
     else void doc.edit({ edit: 'set-param', strip: doc.strip, unit: this.unit.id, param: id, value: valueAt(kept.params, id) });
     this.close();
-    note('Kept; undo brings the setting before back.');
+    note('Applied; undo restores the previous setting.');
   }
 
   close() {

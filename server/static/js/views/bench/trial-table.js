@@ -6,19 +6,7 @@ import { html, level, svg } from '../../draw/svg.js';
 /** @typedef {{ of: Figures, words: string }} Line */
 /** @typedef {Record<'listen' | 'keep' | 'candidate' | 'show' | 'best', (i: number) => void>} Acts */
 
-const HEADS = [
-  '',
-  'over the original',
-  'peak',
-  'body',
-  'crest',
-  'loudness',
-  'at equal peak',
-  'GR mean over 0.5 dB',
-  'GR max',
-  'active',
-  '',
-];
+const HEADS = ['', 'over the original', 'peak', 'RMS', 'crest', 'loudness', 'at equal peak', 'GR mean over 0.5 dB', 'GR max', 'active', ''];
 
 /** @param {string} words @param {string} label @param {() => void} act @param {boolean} [pressed] */
 function button(words, label, act, pressed) {
@@ -88,7 +76,7 @@ export function hiddenTable(order, heard, acts) {
         { role: 'listitem' },
         html('b', {}, String(place + 1)),
         button(heard === i ? 'stop' : 'hear', `hear number ${place + 1}`, () => acts.listen(i), heard === i),
-        button('the best', `number ${place + 1} is the best`, () => acts.best(i)),
+        button('choose', `choose number ${place + 1}`, () => acts.best(i)),
       ),
     ),
   );

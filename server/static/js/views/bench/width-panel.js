@@ -32,6 +32,7 @@ export class WidthPanel extends ParamPanel {
     const sides = drawn('width-sides', (wide, tall) => sidesOf(before, after, wide, tall));
     const alike = drawn('width-alike', (wide, tall) => alikeOf(before, after, wide, tall, this.session));
     this.picture.classList.add('width-box');
+    this.picture.dataset.figures = '';
     this.picture.replaceChildren(said(before, after), sides, alike);
   }
 }
@@ -53,7 +54,7 @@ function said(before, after) {
     html('b', { className: 'width-key-before' }, `before ${figure(before.width_db)}`),
     ' · ',
     html('b', {}, `after ${figure(after.width_db)}`),
-    html('span', { className: 'quiet' }, ' — check the result in mono (heard on: mono).'),
+    html('span', { className: 'quiet' }, ' — check the result in mono (monitor: mono).'),
   );
 }
 
@@ -129,8 +130,8 @@ function alikeOf(before, after, wide, tall, session) {
   const y = (/** @type {number} */ hundredths) => EDGE.top + ((100 - hundredths) / 200) * (floor - EDGE.top);
   const frames = (before.correlation.length * session.rate) / PER_SECOND;
   const x = (/** @type {number} */ frame) => EDGE.left + (frame / frames) * (wide - EDGE.left - EDGE.right);
-  const drawing = sheet(wide, tall, 'How alike the sides are over the song, before and after', 'how alike the sides are');
-  drawing.append(...ruled(wide, y(100), 'alike'), ...ruled(wide, y(0), 'strangers', 'ruled strong'), ...ruled(wide, y(-100), 'opposite'));
+  const drawing = sheet(wide, tall, 'Correlation of the sides over the song, before and after', 'correlation of the sides');
+  drawing.append(...ruled(wide, y(100), 'correlation +1'), ...ruled(wide, y(0), '0', 'ruled strong'), ...ruled(wide, y(-100), '−1'));
   for (const { name, start, end } of session.sections) {
     const room = x(Math.min(end, frames)) - x(start);
     if (room <= 0) continue;

@@ -1,7 +1,7 @@
 // @ts-check
 /** The wire: the rack as a line of stations, each showing its actual effect. */
 import { lamp } from '../../controls/tabs.js';
-import { kindOf } from '../../engine/ask.js';
+import { unitName } from '../../session/unit-name.js';
 /** @typedef {import('./add-menu.js').AddMenu} AddMenu */
 import { html, level, signed } from '../../draw/svg.js';
 import { thumb } from './thumb.js';
@@ -22,17 +22,18 @@ import { drawTrack } from '../../draw/wave.js';
  * @param {import('../../session/document.js').Strip} strip
  * @param {number} rate
  * @param {number} selected
- * @param {import('../../types.js').Treatment | null} treatment
+ * @param {import('./rack-figures.js').RackFigures} figures
  * @param {string} feeds
  * @param {Actions} actions
- * @param {string} taken what is taken along the whole path, in words
  */
-export function drawWire(place, strip, rate, selected, treatment, feeds, actions, taken) {
+export function drawWire(place, strip, rate, selected, figures, feeds, actions) {
   // The menu is the same one all the time: what is in hand in it stays so when it moves.
   const { activeElement } = document;
   const inMenu = activeElement instanceof HTMLElement && activeElement.closest('.add-unit') ? activeElement : null;
   const { units } = strip.rack;
-  const points = treatment?.points?.length === units.length + 1 ? treatment.points : null;
+  // What came in is the same whatever the stations are.
+  const { treatment, taken } = figures;
+  const points = figures.here?.points ?? null;
   const pieces = [source(treatment, selected < 0, actions)];
   units.forEach((unit, i) => {
     pieces.push(piece(points?.[i] ?? null));
@@ -98,7 +99,7 @@ function piece(point) {
  * @param {Actions} actions
  */
 function station(unit, i, selected, rate, points, actions) {
-  const { name } = kindOf(unit.kind);
+  const name = unitName(unit);
   const [before, after] = [points?.[i].lufs ?? null, points?.[i + 1].lufs ?? null];
   const change = before === null || after === null ? '' : `${signed(after - before)} LU`;
   const followers = followersOf(unit.id);
@@ -118,7 +119,7 @@ function station(unit, i, selected, rate, points, actions) {
     html(
       'span',
       { className: 'station-head' },
-      html('span', { className: 'station-name' }, name),
+      html('span', { className: 'station-name', title: name }, name),
       ...(linked
         ? [html('span', { className: 'link-mark', title: linked, role: 'img', 'aria-label': linked }, unit.follows ? '⟵' : '⟶')]
         : []),

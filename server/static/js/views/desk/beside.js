@@ -53,7 +53,7 @@ function added(adds) {
 export function recipes(strip) {
   const at = `/api/sessions/${doc.id}/strips/${strip.id}/beside`;
   return RECIPES.map(({ id, title }) => {
-    const button = html('button', { type: 'button', className: 'plain-button', title }, `${id} beside it`);
+    const button = html('button', { type: 'button', className: 'plain-button', title }, `parallel ${id}`);
     button.addEventListener(
       'click',
       () =>
@@ -62,7 +62,7 @@ export function recipes(strip) {
           at,
           { recipe: id },
           ({ heard, adds }) =>
-            `A return was made, off until you raise it: peaks at ${Math.round(heard.peak_db)}, body at ` +
+            `A return was made, off until you raise it: peaks at ${Math.round(heard.peak_db)}, RMS at ` +
             `${Math.round(heard.body_db)} dBFS, weight from ${Math.round(heard.from_hz)} Hz. ${added(adds)}`,
         ),
     );

@@ -203,10 +203,10 @@ class Plan {
     const words = found.gains
       .map(
         (g) =>
-          `${decibels(g.over_before_db)} → ${decibels(g.over_after_db)} dB over ${doc.find(g.strip).name}, ` +
-          `beside which ${percent(g.before)} → ${percent(g.after)} of it is heard`,
+          `${name} masked by ${doc.find(g.strip).name} at ${Math.round(found.hz)} Hz: ${percent(1 - g.before)} → ${percent(1 - g.after)} ` +
+          `(there ${decibels(g.over_before_db)} → ${decibels(g.over_after_db)} dB over it).`,
       )
-      .join('; ');
+      .join(' ');
     const keep = html('button', { type: 'button', className: 'strong-button' }, 'make it');
     keep.addEventListener('click', async () => {
       const done = await doc.edit(found.edit);
@@ -215,6 +215,6 @@ class Plan {
       const units = edits.flatMap((e) => (e.edit === 'add-unit' ? [{ strip: e.strip, unit: e.unit.id ?? 0 }] : []));
       this.onMade(`room for ${name}`, units);
     });
-    this.result.replaceChildren(`At ${Math.round(found.hz)} Hz ${name} stands ${words}. `, keep);
+    this.result.replaceChildren(`${words} `, keep);
   }
 }

@@ -5,14 +5,14 @@ import { Meter } from '../../draw/meter.js';
 import { html } from '../../draw/svg.js';
 import { courseOf } from '../../session/course.js';
 import { controlIn } from '../../session/over-time.js';
-import { thumb } from '../bench/thumb.js';
+import { takeDrops, unitMark } from './unit-mark.js';
+import { ClipLamp } from '../listen/clip-lamp.js';
+import { host } from '../listen-bar.js';
 import { lane } from '../over-time/lane-strip.js';
 import { markChanges } from '../over-time/marks.js';
 import { editHere, scope } from '../scope.js';
 import { doc } from '../session-frame.js';
 
-/** Units shown as thumbnails in a row; more are counted. */
-const MOST_THUMBS = 5;
 /** Controls of a strip that are faders. */
 const FADERS = ['level_db', 'pan'];
 
@@ -40,6 +40,8 @@ export class Rows {
     this.rules = new Map();
     /** @type {Map<number, Meter>} */
     this.meters = new Map();
+    /** @type {Map<number, ClipLamp>} */
+    this.lamps = new Map();
   }
 
   /** Makes the rows that the server has drawn work. */
@@ -75,10 +77,20 @@ export class Rows {
     row.querySelector('[data-solo]')?.addEventListener('click', () => this.on.solo(id));
     const meter = /** @type {HTMLElement | null} */ (row.querySelector('[data-meter]'));
     if (meter) this.meters.set(id, new Meter(meter));
+    if (meter && strip.role !== 'main') this.takeLamp(id, strip.name, meter);
+    takeDrops(/** @type {HTMLElement} */ (row.querySelector('[data-wire]')), id);
     this.showWire(id);
     this.showMute(id);
     this.showSends(id);
     this.showOverTime(id);
+  }
+
+  /** What lit stays lit when the rows are drawn anew. @param {number} id @param {string} name @param {HTMLElement} meter */
+  takeLamp(id, name, meter) {
+    const lamp = this.lamps.get(id) ?? new ClipLamp(name, (frame) => host.seek(frame));
+    lamp.of = name;
+    this.lamps.set(id, lamp);
+    meter.after(lamp.element);
   }
 
   /** @param {HTMLElement} place @param {import('../../session/document.js').Strip} strip */
@@ -130,15 +142,10 @@ export class Rows {
     const { units } = doc.find(id).rack;
     if (!place) return;
     if (units.length === 0) {
-      place.replaceChildren(html('span', { className: 'quiet' }, 'untouched'));
+      place.replaceChildren(html('span', { className: 'quiet' }, 'no units'));
       return;
     }
-    const pieces = units.slice(0, MOST_THUMBS).flatMap((unit, i) => {
-      const picture = thumb(unit, doc.session.rate);
-      return i ? [html('span', { className: 'thumb-link' }), picture] : [picture];
-    });
-    if (units.length > MOST_THUMBS) pieces.push(html('span', { className: 'quiet' }, ` +${units.length - MOST_THUMBS}`));
-    place.replaceChildren(...pieces);
+    place.replaceChildren(...units.map((unit) => unitMark(id, unit)));
   }
 
   /** @param {number} id */
@@ -165,6 +172,7 @@ export class Rows {
   /** Moves the meters. @param {import('../../engine/host.js').Report} report @param {number | undefined} main its strip */
   follow(report, main) {
     const now = performance.now();
+    for (const [id, lamp] of this.lamps) lamp.take(20 * Math.log10(report.peaks.get(id) ?? 0), report.position);
     for (const [id, meter] of this.meters) meter.take(id === main ? 10 ** (report.peak / 20) : (report.peaks.get(id) ?? 0), now);
   }
 }

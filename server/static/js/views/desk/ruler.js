@@ -5,6 +5,7 @@ import { shortName } from '../../draw/short-name.js';
 import { svg } from '../../draw/svg.js';
 import { doc } from '../session-frame.js';
 import { askName } from './ask-name.js';
+import { placeSection } from './sections-sheet.js';
 
 /**
  * The ruler over the waveforms: bars, sections; drag makes a section, a click on one renames or removes it.
@@ -117,7 +118,7 @@ export function ruler(place, frames) {
     draw();
     if (from === to) return;
     const name = await askName('New section', `Section ${doc.session.sections.length + 1}`, false);
-    if (name) void doc.edit({ edit: 'add-section', section: { id: 0, name, start: from, end: to } });
+    if (name) void placeSection({ id: 0, name, start: from, end: to });
   });
   new ResizeObserver(([entry]) => {
     width = entry.contentRect.width || 1;

@@ -7,7 +7,7 @@ import { busesByFamily, openNewPath } from './new-path.js';
 
 /**
  * @param {HTMLElement} place
- * @param {{ path: () => void, sets: () => void, room: () => void }} open dialogs
+ * @param {{ path: () => void, sets: () => void, room: () => void, sections: () => void }} open dialogs
  */
 export function sessionTools(place, open) {
   const button = (/** @type {string} */ words, /** @type {() => void} */ act, title = '') => {
@@ -19,6 +19,7 @@ export function sessionTools(place, open) {
   button('+ bus', () => openNewPath('bus'), 'A new bus into the main, and what feeds it');
   button('+ return', () => openNewPath('return'), 'A new parallel path into the main, and what is sent to it');
   button('buses by family', busesByFamily, 'A bus for every family of two tracks or more that feed the main, as one change');
+  button('sections', open.sections, 'Sections of the song: made, moved, split, typed (S)');
   button('signal path', open.path, 'Every block and path of the session');
   button('sets of units', open.sets, 'Units across tracks that are judged together');
   button('make room', open.room, "Tracks in each other's way, and what lets one be heard beside the other");

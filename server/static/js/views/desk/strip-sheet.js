@@ -236,11 +236,11 @@ function paths(strip) {
 /** What all racks on its way take away. @param {Strip} strip */
 function along(strip) {
   const said = html('span', { className: 'quiet', role: 'status' });
-  const button = html('button', { type: 'button', className: 'plain-button' }, 'what is taken on the way');
+  const button = html('button', { type: 'button', className: 'plain-button' }, 'total gain reduction along the path');
   button.addEventListener('click', async () => {
     said.textContent = ' adding up …';
     const words = await takenAlong(strip.id).catch((error) => (error instanceof Error ? error.message : String(error)));
-    said.textContent = ` ${words || 'nothing is taken along its path'}`;
+    said.textContent = ` ${words || 'no gain reduction along the path'}`;
   });
   return html('p', { className: 'along' }, button, said);
 }
@@ -310,12 +310,12 @@ function origin(strip) {
     }).element;
   const flip = lamp(
     strip.controls.inverted,
-    'upside down',
+    'inverted',
     (inverted) => {
       flip.setAttribute('aria-pressed', String(inverted));
       make({ edit: 'set-control', control: 'inverted', value: inverted });
     },
-    'Polarity turned over',
+    'Invert polarity',
   );
   const image = optionsOf(parameter('strip', 'image'));
   const sides = select(
@@ -415,7 +415,7 @@ function actions(strip) {
   const dirt = html(
     'button',
     { type: 'button', className: 'plain-button', title: 'A return with drive, its lows cut, raised from nothing: felt, not heard' },
-    'dirt beside it',
+    'parallel dirt',
   );
   dirt.addEventListener('click', () => void doc.edit(askSession({ do: 'dirt', strip: strip.id })));
   return [

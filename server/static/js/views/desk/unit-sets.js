@@ -1,7 +1,7 @@
 // @ts-check
 /** Named sets of units across tracks, judged together: made, changed and removed in one dialog. */
-import { kindOf } from '../../engine/ask.js';
 import { html } from '../../draw/svg.js';
+import { unitName } from '../../session/unit-name.js';
 import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 
@@ -30,7 +30,7 @@ export function openUnitSets(onChanged) {
         { className: 'choose-row' },
         box,
         html('span', { className: 'mark', data: { family: strip.family } }, strip.family),
-        `${strip.name} · ${i + 1} ${kindOf(unit.kind).name}`,
+        `${strip.name} · ${i + 1} ${unitName(unit)}`,
       );
       return { box, row, of: { strip: strip.id, unit: unit.id } };
     }),

@@ -45,8 +45,7 @@ export class TestSignals {
       if (mine !== this.asked) return;
       this.start([worked, untouched]);
       this.state.textContent =
-        `${name}, ${signal === 'hit' ? HIT_DB : this.of().level_db} dBFS: heard ` +
-        `${this.untouched.checked ? 'untouched' : 'through it'}`;
+        `${name}, ${signal === 'hit' ? HIT_DB : this.of().level_db} dBFS: heard ` + `${this.untouched.checked ? 'bypassed' : 'through it'}`;
     } catch (error) {
       if (mine !== this.asked) return;
       this.state.textContent = '';

@@ -36,23 +36,29 @@ function rows() {
   return all.sort((a, b) => a.at - b.at);
 }
 
-const opener = html('button', { type: 'button', className: 'plain-button', id: 'changes', title: 'All that changes with the song' });
+const opener = html('button', { type: 'button', className: 'plain-button', id: 'changes', title: 'All automation of this session (C)' });
 document.querySelector('.scope')?.after(opener);
 opener.addEventListener('click', open);
 
 function showCount() {
   const count = rows().length;
-  opener.textContent = count ? `changes ${count}` : 'changes';
+  opener.textContent = count ? `automation ${count}` : 'automation';
 }
 showCount();
 for (const type of ['change', 'newer']) doc.addEventListener(type, showCount);
 
-const dialog = html('dialog', { className: 'sheet-dialog changes-sheet', 'aria-label': 'What changes with the song' });
+const dialog = html('dialog', { className: 'sheet-dialog changes-sheet', 'aria-label': 'Automation' });
 document.body.append(dialog);
+
+/** Which row was gone to or edited last in this session, kept while the page goes to another strip. */
+const PLACE = `zinc-changes-${doc.id}`;
+/** What a row is known by. @param {Row} row */
+const keyOf = ({ target, section }) => [target.strip, target.unit, target.param, section].join(':');
 
 function open() {
   draw();
   dialog.showModal();
+  dialog.querySelector('[data-last]')?.scrollIntoView({ block: 'center' });
 }
 
 for (const type of ['change', 'newer'])
@@ -80,6 +86,7 @@ const here = (target, section, value) => ({ edit: 'set-here', ...target, section
 
 function draw() {
   const all = rows();
+  const last = sessionStorage.getItem(PLACE);
   const body = all.map((row) => {
     const found = paramOf(row.target);
     const strip = doc.session.strips.find((s) => s.id === row.target.strip);
@@ -88,12 +95,12 @@ function draw() {
       ? ''
       : row.section
         ? valueWords(found.table, found.param, found.spec, row.value)
-        : `lane of ${row.points.length}, to ${placeWords(doc.session, row.points[row.points.length - 1].at)}`;
+        : `lane: ${row.points.length} points, to ${placeWords(doc.session, row.points[row.points.length - 1].at)}`;
     return html(
       'tr',
-      {},
+      { data: keyOf(row) === last ? { last: '' } : {} },
       html('td', { className: 'figure' }, placeWords(doc.session, row.at)),
-      html('td', {}, section ? section.name : 'drawn'),
+      html('td', {}, section ? section.name : 'lane'),
       html('td', {}, strip?.name ?? ''),
       html('td', {}, found?.label ?? row.target.param),
       html('td', { className: 'figure' }, value),
@@ -101,6 +108,7 @@ function draw() {
         'td',
         {},
         button('go', () => {
+          sessionStorage.setItem(PLACE, keyOf(row));
           host.seek(row.at);
           dialog.close();
         }),
@@ -126,14 +134,14 @@ function draw() {
   stay.value = String(Boolean(doc.session.points_on_beats));
   stay.addEventListener('change', () => void doc.edit({ edit: 'set-points-on', beats: stay.value === 'true' }));
   dialog.replaceChildren(
-    html('h2', {}, 'What changes with the song'),
+    html('h2', {}, 'Automation'),
     all.length
       ? html('table', { className: 'band-table' }, html('thead', {}, html('tr', {}, ...head)), html('tbody', {}, ...body))
       : html(
           'p',
           { className: 'quiet' },
-          'Nothing so far. Choose a section beside "changes hold" in the listen bar, and what you move holds ' +
-            'there alone; or touch a control and press N for its lane.',
+          'No automation yet. Choose a section at "edits apply to" in the listen bar and move a control; ' +
+            'or touch a control and press N for its lane.',
         ),
     copyTools(all),
     html('p', {}, html('label', {}, 'when the tempo changes, points ', stay)),
@@ -143,6 +151,7 @@ function draw() {
 
 /** @param {Row} row */
 function edit(row) {
+  sessionStorage.setItem(PLACE, keyOf(row));
   dialog.close();
   const strip = doc.session.strips.find((s) => s.id === row.target.strip);
   if (row.section) setScope(row.section);
@@ -181,16 +190,16 @@ function copyTools(all) {
     button('copy to', () =>
       change(
         (row) => here(row.target, Number(to.value), row.value),
-        `${name(to)} has the differences of ${name(from)}; undo takes them back.`,
+        `${name(to)} has the differences of ${name(from)}; undo removes them.`,
       ),
     ),
     ' ',
     to,
     ' ',
-    button('as everywhere', () =>
-      change((row) => here(row.target, row.section, null), `${name(from)} is as everywhere; undo takes it back.`),
+    button('as whole song', () =>
+      change((row) => here(row.target, row.section, null), `${name(from)} is as the whole song; undo restores its differences.`),
     ),
   );
 }
 
-shortcuts({ keys: 'C', does: 'all that changes with the song', run: open });
+shortcuts({ keys: 'C', does: 'automation of the session', run: open });

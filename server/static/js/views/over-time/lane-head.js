@@ -15,9 +15,9 @@ const GRIDS = [
   { id: '4', label: '16th' },
 ];
 const THEN = [
-  { id: 'straight', label: 'straight on' },
-  { id: 'held', label: 'held' },
-  { id: 'free', label: 'lets go' },
+  { id: 'straight', label: 'line' },
+  { id: 'held', label: 'step' },
+  { id: 'free', label: 'end of automation' },
 ];
 const STRETCHES = [
   { id: 'loop', label: 'section' },
@@ -51,9 +51,9 @@ export class LaneHead {
     });
     this.then = tabs(THEN, 'straight', 'From the selected point on', (then) => on.goOn(/** @type {Point['then']} */ (then)));
     this.write = lamp(false, 'write', on.write, 'Write while it plays: the control moved is drawn');
-    this.ride = html('input', { className: 'rule-value', value: '-3', size: 5, 'aria-label': 'Ride the marked stretch by so many dB' });
-    const ride = button('ride', () => on.ride(this.ride.value));
-    this.rideBox = html('span', { className: 'lane-ride', title: 'Shift and drag marks a stretch' }, 'ride by ', this.ride, ' dB ', ride);
+    this.ride = html('input', { className: 'rule-value', value: '-3', size: 5, 'aria-label': 'Write the marked stretch by so many dB' });
+    const ride = button('write', () => on.ride(this.ride.value));
+    this.rideBox = html('span', { className: 'lane-ride', title: 'Shift and drag marks a stretch' }, 'write by ', this.ride, ' dB ', ride);
     this.element = html(
       'div',
       { className: 'lane-head' },
@@ -66,7 +66,7 @@ export class LaneHead {
       this.write,
       this.rideBox,
       this.stretch,
-      button('no lane', on.clear),
+      button('delete automation', on.clear),
       button('close', on.close),
     );
     this.typed.addEventListener('change', () => on.type(this.typed.value));

@@ -14,6 +14,7 @@ import { note } from '../notes.js';
 import { doc } from '../session-frame.js';
 import { shortcuts } from '../shortcuts.js';
 import { drawLane } from './lane-drawing.js';
+import { DRAWS_FROM, Freehand } from './lane-freehand.js';
 import { LaneHead } from './lane-head.js';
 import { withChanged, withPoint } from './lane-points.js';
 import { placeOf, stepped, valueOf } from './lane-rule.js';
@@ -50,6 +51,8 @@ class LaneStrip {
     /** Stretch to ride, in frames. @type {[number, number] | null} */
     this.marked = null;
     this.gesture = '';
+    /** What is being drawn by hand. @type {Freehand | null} */
+    this.freehand = null;
     this.writing = new LaneWriting((points, gesture) => this.keep(points, gesture));
     this.head = this.headOf();
     this.scale = html('span', { className: 'lane-scale' });
@@ -87,9 +90,11 @@ class LaneStrip {
     new ResizeObserver(() => this.draw()).observe(this.area);
     this.area.addEventListener('pointerdown', (event) => this.press(event));
     this.area.addEventListener('pointermove', (event) => this.move(event));
-    this.area.addEventListener('pointerup', () => {
-      this.gesture = '';
-    });
+    for (const type of ['pointerup', 'pointercancel'])
+      this.area.addEventListener(type, () => {
+        this.endFreehand();
+        this.gesture = '';
+      });
     this.area.addEventListener('dblclick', (event) => {
       if (this.pointNear(event) >= 0) this.removePoint();
     });
@@ -233,8 +238,11 @@ class LaneStrip {
     }
     this.gesture = newGesture();
     this.selected = this.pointNear(event);
-    if (this.selected < 0) this.addPoint({ at: this.snapped(frame), value: valueOf(this.found, place), then: 'straight' });
-    else this.draw();
+    if (this.selected < 0) {
+      this.freehand = new Freehand(this.points(), event.clientX);
+      this.freehand.take(this.snapped(frame), valueOf(this.found, place));
+      this.addPoint({ at: this.snapped(frame), value: valueOf(this.found, place), then: 'straight' });
+    } else this.draw();
   }
 
   /** @param {PointerEvent} event */
@@ -244,7 +252,27 @@ class LaneStrip {
     if (this.gesture === 'mark' && this.marked) {
       this.marked = [this.marked[0], this.snapped(frame)];
       this.draw();
-    } else if (this.selected >= 0) this.changePoint({ at: this.snapped(frame), value: valueOf(this.found, place) }, this.gesture);
+    } else if (this.freehand) this.drawOn(this.freehand, event);
+    else if (this.selected >= 0) this.changePoint({ at: this.snapped(frame), value: valueOf(this.found, place) }, this.gesture);
+  }
+
+  /** Draws on by hand; up to a few pixels it is still one point. @param {Freehand} freehand @param {PointerEvent} event */
+  drawOn(freehand, event) {
+    if (freehand.drawn.size === 1 && Math.abs(event.clientX - freehand.x) < DRAWS_FROM) return;
+    const [frame, place] = this.under(event);
+    freehand.take(this.snapped(frame), valueOf(this.found, place));
+    this.selected = -1;
+    this.keep(freehand.points(), this.gesture);
+  }
+
+  /** What was drawn by hand is thinned, in the same step of undo. */
+  endFreehand() {
+    const { freehand } = this;
+    this.freehand = null;
+    if (!freehand || freehand.drawn.size < 2) return;
+    const { table, param } = this.found;
+    const about = { lane: 'written', points: freehand.lane, run: freehand.run };
+    this.keep(ask({ ask: 'over-time', table, param, about }), this.gesture);
   }
 
   /** @param {Point} point */
@@ -314,7 +342,7 @@ class LaneStrip {
     const { target } = this;
     if (!target) return;
     if (!this.marked) {
-      note('Mark the stretch first: Shift and drag over the lane, or loop a section and press "ride" for all of it.');
+      note('Mark the stretch first: Shift and drag over the lane, or loop a section and press "write" for all of it.');
       const range = loopRange();
       if (!range) return;
       this.marked = [doc.session.sections[range[0]].start, doc.session.sections[range[1]].end];
@@ -323,7 +351,7 @@ class LaneStrip {
     const { table, param, everywhere } = this.found;
     tried(() => {
       const by = Number(typed.replace(',', '.').replace('−', '-'));
-      if (!Number.isFinite(by)) throw new Error('A stretch is ridden by a number of dB: -3 or +2.');
+      if (!Number.isFinite(by)) throw new Error('A stretch is written by a number of dB: -3 or +2.');
       const [from, to] = [Math.min(...marked), Math.max(...marked)];
       const course = courseOf(ownerOf(doc.session, target), target.param);
       const { sections, rate } = doc.session;
