@@ -94,6 +94,24 @@ test('answers that come in another order than they were asked for in leave the n
   await close();
 });
 
+test('far back and far on while it plays: the song goes on there, wherever its sound still has to come from', async () => {
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/desk`);
+  await ready(page);
+  await allPrinted(page);
+  await page.keyboard.press('Space');
+  await page.waitForFunction(() => window.zincRack.host.position > 4 * window.zincRack.doc.session.rate);
+  for (const seconds of [30, 5, 12, 60, 59]) {
+    await page.evaluate((to) => window.zincRack.host.seek(to * window.zincRack.doc.session.rate + 77), seconds);
+    await page.waitForFunction((to) => {
+      const { host, doc } = window.zincRack;
+      const ahead = host.position / doc.session.rate - to;
+      return host.playing && ahead > 0.5 && ahead < 4;
+    }, seconds);
+  }
+  assert.deepEqual(faults, []);
+  await close();
+});
+
 test('thirty changes are kept one by one while everything is printed and measured anew', async () => {
   const prints = join(at.data, 'prints');
   for (const file of readdirSync(prints)) rmSync(join(prints, file));

@@ -13,7 +13,7 @@ use crate::cli::{GraphArgs, ImportArgs, PrintArgs, SessionsArgs};
 use crate::failure::Failure;
 use crate::import::import_file;
 use crate::jobs::{Job, JobError};
-use crate::prints::file::{PrintedFile, to_file};
+use crate::prints::file::{Order, PrintedFile, to_file};
 use crate::store::SessionRow;
 use zinc_sound::Bits;
 
@@ -121,7 +121,7 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
     let strip = strip_named(&session, &args.what)?;
     let bits = if args.bits == "24" { Bits::Int24 } else { Bits::Float32 };
     let missing = session.missing_sounds(strip);
-    let PrintedFile { key, clipped, frames } =
+    let PrintedFile { key, clipped, frames, is_silent } =
         to_file(&app.prints, &session, &Order { strip, bits, passage: None }, &Job::alone()).map_err(stopped)?;
     let written = |e: std::io::Error| {
         Failure::work(format!("{} cannot be written ({e}). Nothing was kept.", args.output.display()))
@@ -134,8 +134,11 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
     }
     if args.json {
         return print_json(
-            &json!({ "output": args.output, "what": args.what, "rate": session.rate, "frames": frames, "clipped_samples": clipped, "missing_sounds": missing }),
+            &json!({ "output": args.output, "what": args.what, "rate": session.rate, "frames": frames, "clipped_samples": clipped, "silent": is_silent, "missing_sounds": missing }),
         );
+    }
+    if is_silent {
+        eprintln!("zinc-rack: the print is silent.");
     }
     if let Some(missing) = &missing {
         eprintln!("zinc-rack: {missing}");

@@ -7,6 +7,10 @@
 
 /** Stretches fetched ahead of the playhead: 2.7 s at 48 kHz. */
 const AHEAD = 4;
+/** Stretches by which a mix reads ahead of the ear at most: 1.4 s at 48 kHz. */
+const LATE = 2;
+/** Frames of a block of the audio thread. */
+const BLOCK = 128;
 /** A loop of up to so many stretches (41 s at 48 kHz) is kept whole. */
 const LOOP_KEPT = 60;
 /** Requests under way at once. */
@@ -39,7 +43,12 @@ const failed = new Set();
 let requests = 0;
 /** Buffers the audio thread has emptied, used again: else every second of sound is garbage. @type {ArrayBuffer[]} */
 const pool = [];
+/** Where the ear is, or is about to be. */
 let position = 0;
+/** Where the audio thread is: on a jump it waits there until the sound of the other place has come. */
+let heardAt = 0;
+/** Where a jump leads that the audio thread has not made yet, and where that was when it was asked for. @type {[number, number] | null} */
+let jump = null;
 /** @type {[number, number] | null} */
 let looped = null;
 
@@ -53,7 +62,7 @@ self.onmessage = (event) => {
         if (pool.length < POOL) pool.push(e.data.spent);
         return;
       }
-      position = e.data.position;
+      follow(e.data.position);
       feed();
     };
   }
@@ -64,9 +73,34 @@ self.onmessage = (event) => {
   }
   if (message.printed) for (const id of stores.keys()) printed.add(id);
   if ('loop' in message) looped = message.loop;
-  if ('position' in message) position = message.position;
+  if ('seek' in message) {
+    jump = [message.seek, heardAt];
+    position = message.seek;
+  }
   feed();
 };
+
+/**
+ * Follows the audio thread, unless it has yet to jump: else what is fetched for the place it jumps to would be let go
+ * before it is there.
+ * @param {number} at frame
+ */
+function follow(at) {
+  if (jump) {
+    const [to, from] = jump;
+    // The place itself, or the block it lies in, is told while it is waited for.
+    if (Math.abs(at - to) <= BLOCK) return;
+    heardAt = at;
+    // Playing alone never goes back, and comes past a place further on at last.
+    const isThere = to < from ? at < from : at > to;
+    // It has gone on for long: that jump is not made any more.
+    const isOver = Math.abs(at - from) > AHEAD * chunkFrames;
+    if (!isThere && !isOver) return;
+    jump = null;
+  }
+  heardAt = at;
+  position = at;
+}
 
 /**
  * Numbers of the stretches of a store wanted now, the most urgent first.
@@ -98,7 +132,7 @@ function forget(key) {
 }
 
 /** Number of the stretch of a store that is heard now. @param {number} id */
-const heardOf = (id) => Math.floor((position - (stores.get(id)?.start ?? 0)) / chunkFrames);
+const heardOf = (id) => Math.floor((heardAt - (stores.get(id)?.start ?? 0)) / chunkFrames);
 
 /** Passages that are kept and not about to be heard are fetched anew, as what they are in the end. */
 function renew() {
@@ -126,9 +160,9 @@ function feed() {
   const want = new Map([...stores.values()].map((store) => [store.id, wanted(store)]));
   for (const key of held) {
     const [id, index] = key.split(':').map(Number);
-    const played = heardOf(id) - 1;
-    // The stretch just played stays, for the fade of a jump.
-    if (!want.get(id)?.includes(index) && index !== played) {
+    const heard = heardOf(id);
+    // Where a jump leaves from stays for its fade: what is read there is ahead of the ear by as much as the mix is late.
+    if (!want.get(id)?.includes(index) && (index < heard - 1 || index > heard + LATE)) {
       audio.postMessage({ store: id, index });
       forget(key);
     }

@@ -113,7 +113,7 @@ export class Host extends EventTarget {
     if (!this.changing) {
       for (const [url, store] of this.stores) if (!this.current.has(store.id)) this.stores.delete(url);
     }
-    this.feeder.postMessage({ stores: [...this.stores.values()], position: this.position });
+    this.feeder.postMessage({ stores: [...this.stores.values()] });
   }
 
   /** Tells the feeder that all that is read is printed by now. */
@@ -211,7 +211,7 @@ export class Host extends EventTarget {
   /** @param {number} frame */
   seek(frame) {
     this.position = frame;
-    this.feeder.postMessage({ position: frame });
+    this.feeder.postMessage({ seek: frame });
     this.send({ do: 'seek', frame });
   }
 

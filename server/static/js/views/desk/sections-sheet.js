@@ -1,5 +1,6 @@
 // @ts-check
 /** The sections of the song: on a ruler as wide as the page, and as a table in which each is named, placed, split, removed. */
+import { redraw } from '../../draw/redraw.js';
 import { html } from '../../draw/svg.js';
 import { askSession, newGesture } from '../../session/document.js';
 import { lengthsOf, placeTyped, placeWords, snapped } from '../../session/song-time.js';
@@ -88,20 +89,25 @@ class SectionsSheet {
 
   draw() {
     this.ruler.draw();
-    // Whoever is typing goes on: the fields are made anew once they are left.
-    if (this.body.contains(document.activeElement) && document.activeElement instanceof HTMLInputElement) {
-      document.activeElement.addEventListener('blur', () => this.draw(), { once: true });
-      return;
-    }
-    this.body.replaceChildren(...doc.session.sections.map((section) => this.row(section)));
+    redraw(this.body, () => doc.session.sections.map((section) => this.row(section)));
   }
 
   /** @param {Section} section */
   row(section) {
     const { bar } = lengthsOf(doc.session);
     const field = (/** @type {string} */ value, /** @type {string} */ words, /** @type {(typed: string) => void} */ take) => {
-      const input = html('input', { value, 'aria-label': `${words} of ${section.name}`, autocomplete: 'off', spellcheck: false });
-      input.addEventListener('change', () => take(input.value));
+      const input = html('input', {
+        value,
+        data: { shown: value },
+        'aria-label': `${words} of ${section.name}`,
+        autocomplete: 'off',
+        spellcheck: false,
+      });
+      input.addEventListener('change', () => {
+        // What was typed is told: from here on it is no typing any more.
+        input.dataset.shown = input.value;
+        take(input.value);
+      });
       return input;
     };
     const limit = (/** @type {'start' | 'end'} */ which) =>
