@@ -140,7 +140,7 @@ test('where an instrument begins: what a high-pass there takes away is heard bef
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}?station=1`);
   await ready(page);
   await attachRecorder(page);
-  await page.getByRole('button', { name: 'where does it begin?' }).click();
+  await page.getByRole('button', { name: 'find the lowest note' }).click();
   await page.getByText(/It begins at 1(09|10|11) Hz/).waitFor();
   await playOn(page);
   const button = page.getByRole('button', { name: 'hear what goes: keep it whole' });

@@ -12,7 +12,10 @@ const b = await browser();
 /** @param {string} name @param {string} path @param {(page: import('playwright-core').Page) => Promise<unknown>} [prepare] */
 async function shot(name, path, prepare = async () => {}) {
   if (process.argv.length > 2 && !process.argv.includes(name)) return;
-  const { page, close } = await open(b, server.url + path);
+  const { page, close } = await open(b, server.url);
+  // What to press first is said once.
+  await page.evaluate(() => localStorage.setItem('zinc-first-steps', JSON.stringify(['play', 'flip', 'open'])));
+  await page.goto(server.url + path);
   await prepare(page);
   await page.screenshot({ path: join(out, `${name}.png`) });
   console.log(`docs/screenshots/${name}.png`);

@@ -173,7 +173,8 @@ mod tests {
         let second = s.sections[2].id;
         let strip = s.strip(bus).unwrap();
         let courses = strip.courses.list.iter().chain(&strip.rack.units[0].courses.list);
-        let pairs: Vec<_> = courses.map(|c| [chorus, second].map(|id| c.sections.iter().find(|h| h.section == id))).collect();
+        let pairs: Vec<_> =
+            courses.map(|c| [chorus, second].map(|id| c.sections.iter().find(|h| h.section == id))).collect();
         assert_eq!(pairs.len(), 3);
         assert!(pairs.iter().all(|[a, b]| a.is_some() && a.map(|h| &h.value) == b.map(|h| &h.value)));
         inverse.apply(&mut s).unwrap();

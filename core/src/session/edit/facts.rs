@@ -137,7 +137,9 @@ impl Edit {
             Self::AddRow { strip, .. } => Facts::of(Some(*strip), Units, Racks).at_once(),
             Self::RemoveRow { strip, .. } => Facts::of(Some(*strip), Units, Racks).at_once().takes_along(),
             Self::SetUnit { strip, .. } => Facts::of(Some(*strip), Units, Racks).at_once().brings_units(),
-            Self::NameUnit { strip, .. } | Self::SetWhy { strip, .. } => Facts::of(Some(*strip), Units, Nothing).at_once(),
+            Self::NameUnit { strip, .. } | Self::SetWhy { strip, .. } => {
+                Facts::of(Some(*strip), Units, Nothing).at_once()
+            }
             Self::AddUnit { strip, .. } => Facts::of(Some(*strip), Rack, Racks).at_once().brings_units(),
             Self::RemoveUnit { strip, .. } | Self::MoveUnit { strip, .. } => {
                 Facts::of(Some(*strip), Rack, Racks).at_once()

@@ -87,8 +87,13 @@ pub const PARAMS: &[Param] = &[
     distance("b_distance_cm", 15.0).within("second microphone"),
     offset("b_offset", 0.6).within("second microphone"),
     angle("b_angle_deg").within("second microphone"),
-    switch("b_flip", "invert polarity", "Its polarity the other way round: what was full turns thin, or the reverse.", false)
-        .within("second microphone"),
+    switch(
+        "b_flip",
+        "invert polarity",
+        "Its polarity the other way round: what was full turns thin, or the reverse.",
+        false,
+    )
+    .within("second microphone"),
     switch("align", "align", "The farther one is brought forward to the nearer one.", true).within("second microphone"),
     share("blend", "blend", "From the first alone to the second alone.", 0.5).within("second microphone"),
     share("room", "room", "Some of the room it stands in.", 0.1),

@@ -70,7 +70,7 @@ export class Findings {
     if (this.floor === null)
       looks.append(
         this.button(
-          'where does it begin?',
+          'find the lowest note',
           'The lowest tone of the instrument, and the high-passes that follow from it',
           () => void this.look('floor'),
         ),

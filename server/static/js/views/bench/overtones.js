@@ -25,7 +25,7 @@ function leadWords(balance) {
   if (balance === null) return '';
   const stronger = balance > 0 ? 'even' : 'odd';
   const by = Math.abs(balance);
-  return by > ONLY_DB ? `, ${stronger} harmonics only` : `, ${stronger} harmonics ${level(by)} dB stronger`;
+  return by > ONLY_DB ? `, ${stronger} only` : `, ${stronger} +${level(by)} dB`;
 }
 
 export class Overtones {

@@ -7,7 +7,7 @@ import { doc } from '../session-frame.js';
 /** @typedef {import('../../session/document.js').Section} Section */
 /**
  * @typedef {object} Doings
- * @property {(section: Section) => void} place
+ * @property {(section: Section) => Promise<boolean>} place whether it could be put there
  * @property {(section: Section) => void} split
  * @property {(section: Section) => void} remove
  * @property {(section: Section) => void} open
@@ -37,6 +37,8 @@ export class SectionsRuler {
     );
     /** @type {Drag | null} */
     this.drag = null;
+    /** Where keys have put sections and the server has not answered yet, by identity. @type {Map<number, Section>} */
+    this.asked = new Map();
     this.place.addEventListener('pointerdown', (/** @type {PointerEvent} */ event) => this.take(event));
     this.place.addEventListener('pointermove', (/** @type {PointerEvent} */ event) => this.move(event));
     this.place.addEventListener('pointerup', (/** @type {PointerEvent} */ event) => this.let(event));
@@ -65,6 +67,7 @@ export class SectionsRuler {
   }
 
   draw() {
+    if (!doc.isKeeping) this.asked.clear();
     const { bar } = lengthsOf(doc.session);
     const every = Math.max(1, Math.ceil(this.length / bar / MOST_NUMBERS));
     const count = Math.ceil(this.length / bar / every);
@@ -103,10 +106,12 @@ export class SectionsRuler {
     const { bar } = lengthsOf(doc.session);
     const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
     if (way) {
+      const now = this.asked.get(section.id) ?? section;
       const by = Math.round(way * bar);
-      const start = event.shiftKey ? section.start : Math.max(0, section.start + by);
-      const end = event.shiftKey ? section.end + by : section.end + start - section.start;
-      this.on.place({ ...section, start, end });
+      const start = event.shiftKey ? now.start : Math.max(0, now.start + by);
+      const end = event.shiftKey ? now.end + by : now.end + start - now.start;
+      this.asked.set(section.id, { ...now, start, end });
+      void this.on.place({ ...now, start, end }).then((done) => done || this.asked.delete(section.id));
     } else if (event.key === 'Delete') this.on.remove(section);
     else if (event.key.toLowerCase() === 's') this.on.split(section);
     else if (event.key === 'Enter') this.on.open(section);
@@ -156,7 +161,7 @@ export class SectionsRuler {
     if (!drag) return;
     const section = this.dragged(drag, event);
     const moved = Math.abs(event.clientX - drag.x) >= TREMBLE && section.end > section.start;
-    if (moved && (section.start !== drag.section.start || section.end !== drag.section.end)) this.on.place(section);
+    if (moved && (section.start !== drag.section.start || section.end !== drag.section.end)) void this.on.place(section);
     this.draw();
     if (!moved && drag.section.id)
       /** @type {HTMLElement | null} */ (this.place.querySelector(`[data-block="${drag.section.id}"]`))?.focus();

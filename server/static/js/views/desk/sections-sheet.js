@@ -28,19 +28,20 @@ function asked(question) {
   }
 }
 
-/** Puts a section at its limits; says whom it cut. @param {Section} section @param {string} [gesture] */
+/** Puts a section at its limits; says whom it cut; whether it could. @param {Section} section @param {string} [gesture] */
 export async function placeSection(section, gesture) {
   const placing = asked({ do: 'place-section', section });
-  if (!placing) return;
+  if (!placing) return false;
   const done = await doc.edit(placing.edit, gesture);
   if (done && placing.cut.length) note(`Cut shorter to make room: ${placing.cut.join(', ')}. Undo restores them.`);
+  return done !== null;
 }
 
 class SectionsSheet {
   /** @param {() => number} frames length of the song */
   constructor(frames) {
     this.ruler = new SectionsRuler(frames, {
-      place: (section) => void placeSection(section, newGesture()),
+      place: (section) => placeSection(section, newGesture()),
       split: (section) => this.split(section),
       remove: (section) => void doc.edit({ edit: 'remove-section', section: section.id }),
       open: (section) => /** @type {HTMLElement | null} */ (this.body.querySelector(`[data-name="${section.id}"]`))?.focus(),

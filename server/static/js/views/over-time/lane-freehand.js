@@ -13,6 +13,28 @@ export class Freehand {
     this.x = x;
     /** What is drawn, by frame. @type {Map<number, Point>} */
     this.drawn = new Map();
+    /** Where the hand was last: frame and place on the rule. @type {[number, number] | null} */
+    this.last = null;
+  }
+
+  /**
+   * Where the hand has come since, on a grid: what it was at as it passed each line of it.
+   * @param {[number, number]} to frame and place on the rule
+   * @param {number} step frames from one line to the next; 0 for no grid
+   * @returns {[number, number][]}
+   */
+  passed(to, step) {
+    const from = this.last ?? to;
+    this.last = to;
+    if (!step) return [[Math.max(0, Math.round(to[0])), to[1]]];
+    const [low, high] = [Math.min(from[0], to[0]), Math.max(from[0], to[0])];
+    /** @type {[number, number][]} */
+    const lines = [];
+    for (let k = Math.ceil(low / step); k * step <= high; k += 1) {
+      const share = to[0] === from[0] ? 1 : (k * step - from[0]) / (to[0] - from[0]);
+      lines.push([Math.max(0, Math.round(k * step)), from[1] + share * (to[1] - from[1])]);
+    }
+    return lines;
   }
 
   /** @param {number} at frame @param {any} value */

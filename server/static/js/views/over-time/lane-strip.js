@@ -241,6 +241,7 @@ class LaneStrip {
     if (this.selected < 0) {
       this.freehand = new Freehand(this.points(), event.clientX);
       this.freehand.take(this.snapped(frame), valueOf(this.found, place));
+      this.freehand.last = [frame, place];
       this.addPoint({ at: this.snapped(frame), value: valueOf(this.found, place), then: 'straight' });
     } else this.draw();
   }
@@ -259,8 +260,8 @@ class LaneStrip {
   /** Draws on by hand; up to a few pixels it is still one point. @param {Freehand} freehand @param {PointerEvent} event */
   drawOn(freehand, event) {
     if (freehand.drawn.size === 1 && Math.abs(event.clientX - freehand.x) < DRAWS_FROM) return;
-    const [frame, place] = this.under(event);
-    freehand.take(this.snapped(frame), valueOf(this.found, place));
+    const step = this.grid ? lengthsOf(doc.session).beat / this.grid : 0;
+    for (const [frame, place] of freehand.passed(this.under(event), step)) freehand.take(frame, valueOf(this.found, place));
     this.selected = -1;
     this.keep(freehand.points(), this.gesture);
   }
