@@ -142,7 +142,7 @@ test('an action is carried over to another in one step; its simple face and what
   const [{ params: back }] = await rackOf(made.id, made.strip);
   assert.deepEqual([back.action, back.threshold_db, back.attack_ms], ['clean', -26, 8]);
   // Times of its own: attack and release rest, and one amount is enough.
-  await page.getByRole('group', { name: 'Compressor: action' }).getByRole('button', { name: 'opto' }).click();
+  await page.getByRole('group', { name: 'Compressor: type' }).getByRole('button', { name: 'opto' }).click();
   await page.waitForFunction(() => document.querySelector('.rule.resting [aria-label="Compressor: attack"]'));
   const amount = page.getByRole('slider', { name: 'Compressor: amount' });
   await amount.focus();
@@ -154,7 +154,7 @@ test('an action is carried over to another in one step; its simple face and what
   assert.deepEqual([opto.action, opto.threshold_db, opto.ratio], ['opto', -18, 10]);
   // Coupled, the output falls by what the input is up; the offset is kept by make-up.
   await page.locator('.further > summary').click();
-  await page.getByRole('button', { name: 'Compressor: output against input' }).click();
+  await page.getByRole('button', { name: 'Compressor: link output to input' }).click();
   await page.getByRole('button', { name: 'keep the offset' }).click();
   await settled(page);
   const [{ params: coupled }] = await rackOf(made.id, made.strip);
@@ -236,7 +236,7 @@ test('a recipe makes a return in one step, a bass gives way to the drums, and wh
   assert.ok(Math.abs(thresholds[0] - thresholds[1] - 12) <= 0.5, `${thresholds}`);
   await page.click(`[data-sends="${made.strip}"]`);
   await sheet.getByRole('button', { name: 'total gain reduction along the path' }).click();
-  await sheet.getByText(/taken along its path: bass \d/).waitFor();
+  await sheet.getByText(/total GR along the path: mean bass \d/).waitFor();
   await sheet.getByLabel('at each hit of').selectOption({ label: 'drums' });
   await sheet.getByLabel('by so many dB').fill('4');
   await sheet.getByRole('button', { name: 'give way' }).click();

@@ -58,7 +58,7 @@ test('an action is chosen, its real times are said, and what is folded away is r
   await ready(page);
   const said = page.locator('.effective');
   await said.filter({ hasText: '20 ms to 63 %' }).waitFor();
-  await page.getByRole('group', { name: 'Compressor: action' }).getByRole('button', { name: 'FET' }).click();
+  await page.getByRole('group', { name: 'Compressor: type' }).getByRole('button', { name: 'FET' }).click();
   // Its own scale ends at 6 ms, however slow it is typed.
   await page.waitForFunction(() => /measured: [56](\.\d+)? ms to 63 %/.test(document.querySelector('.effective')?.textContent ?? ''));
   await page.locator('.further > summary').focus();

@@ -66,7 +66,7 @@ test('a filter effect for one section takes a choice and a press, shows where it
   const { page, faults, close } = await open(at.b, bench(made));
   await ready(page);
   const begun = Date.now();
-  await page.selectOption('#scope', { label: 'in Break' });
+  await page.selectOption('#scope', { label: 'Break' });
   await page.getByRole('button', { name: 'on', exact: true }).first().click();
   await settled(page);
   assert.ok(Date.now() - begun < 60_000);
@@ -74,16 +74,16 @@ test('a filter effect for one section takes a choice and a press, shows where it
     { param: 'on', sections: [{ section: made.sections.Break, value: true }], points: [] },
   ]);
   assert.equal((await stripOf(made.id, made.strip)).rack.units[0].on, false, 'elsewhere it is as it was');
-  assert.equal(await page.locator('#changes').textContent(), 'changes 1');
+  assert.equal(await page.locator('#changes').textContent(), 'automation 1');
   assert.match((await page.locator('.unit-head .changes-mark').getAttribute('title')) ?? '', /differs in Break/);
   // By keyboard: a corner of its own in the Chorus.
   await page.locator('#scope').focus();
   await page.keyboard.press('ArrowDown');
   assert.equal(
     await page.evaluate(() => /** @type {HTMLSelectElement} */ (document.getElementById('scope')).selectedOptions[0].text),
-    'in Chorus',
+    'Chorus',
   );
-  const corner = page.getByRole('textbox', { name: 'band 1 where' });
+  const corner = page.getByRole('textbox', { name: 'band 1 frequency' });
   await corner.fill('700');
   await corner.press('Enter');
   await settled(page);
@@ -105,7 +105,7 @@ test('a rule shows where its other values are, and what cannot differ in a secti
   const made = await session([{ kind: 'compressor', params: { release_ms: 100 } }]);
   const { page, close } = await open(at.b, bench(made));
   await ready(page);
-  await page.selectOption('#scope', { label: 'in Verse' });
+  await page.selectOption('#scope', { label: 'Verse' });
   const release = page.getByRole('textbox', { name: 'Compressor: release, type a value' });
   await release.fill('40');
   await release.press('Enter');
@@ -116,7 +116,7 @@ test('a rule shows where its other values are, and what cannot differ in a secti
   assert.equal(await release.inputValue(), '100 ms');
   assert.equal(await rule.locator('.elsewhere').count(), 1, 'and one where the section has it');
   // A key is one for the whole song and may be changed; the order of the rack is.
-  await page.selectOption('#scope', { label: 'in Verse' });
+  await page.selectOption('#scope', { label: 'Verse' });
   await page.evaluate(() => {
     document.getElementById('notes')?.replaceChildren();
   });
@@ -134,11 +134,11 @@ test('pegs and choices show where they are elsewhere in the song, Prints says wh
   ]);
   const { page, faults, close } = await open(at.b, bench(made));
   await ready(page);
-  await page.selectOption('#scope', { label: 'in Chorus' });
+  await page.selectOption('#scope', { label: 'Chorus' });
   await page.locator('[data-station="1"]').click();
-  await page.getByRole('group', { name: 'Compressor: action' }).getByRole('button', { name: 'opto' }).click();
+  await page.getByRole('group', { name: 'Compressor: type' }).getByRole('button', { name: 'opto' }).click();
   await settled(page);
-  const clean = page.getByRole('group', { name: 'Compressor: action' }).getByRole('button', { name: 'clean' });
+  const clean = page.getByRole('group', { name: 'Compressor: type' }).getByRole('button', { name: 'clean' });
   assert.equal(await clean.getAttribute('aria-description'), 'set differently elsewhere in the song');
   await page.locator('[data-station="0"]').click();
   await page.locator('.peg').first().focus();
@@ -149,7 +149,7 @@ test('pegs and choices show where they are elsewhere in the song, Prints says wh
   assert.match(String(await page.locator('.peg-elsewhere title').textContent()), /band 1 elsewhere in the song: [\d.]+ k?Hz/);
   await page.goto(`${at.server.url}/sessions/${made.id}/prints`);
   await page.selectOption('#what', String(made.strip));
-  await page.locator('#length', { hasText: /Changes with the song: .*action.*opto in Chorus/i }).waitFor();
+  await page.locator('#length', { hasText: /Automation: .*type.*opto in Chorus/i }).waitFor();
   assert.deepEqual(faults, []);
   await close();
 });
@@ -325,8 +325,8 @@ test("all that changes is listed in order of time; a section's differences are c
   await page.keyboard.press('c');
   const rows = page.locator('.changes-sheet tbody tr');
   assert.equal(await rows.count(), 3);
-  assert.match((await rows.nth(0).textContent()) ?? '', /bar 2\.1drawn.*pan.*lane of 2/);
-  assert.match((await page.locator('.changes-sheet').textContent()) ?? '', /bar 3\.1Break.*action, CompressorFET/);
+  assert.match((await rows.nth(0).textContent()) ?? '', /bar 2\.1lane.*pan.*lane: 2 points/);
+  assert.match((await page.locator('.changes-sheet').textContent()) ?? '', /bar 3\.1Break.*type, CompressorFET/);
   await page.selectOption('[aria-label="Section to copy from"]', { label: 'Break' });
   await page.selectOption('[aria-label="Section to copy to"]', { label: 'Chorus' });
   await page.getByRole('button', { name: 'copy to' }).click();
@@ -345,6 +345,11 @@ test("all that changes is listed in order of time; a section's differences are c
   );
   await page.selectOption('[aria-label="When the tempo changes"]', { label: 'stay on their beats' });
   await settled(page);
+  // What was edited last is marked when the list is opened again.
+  await rows.nth(1).getByRole('button', { name: 'edit' }).click();
+  await page.keyboard.press('c');
+  assert.equal(await page.locator('.changes-sheet tr[data-last]').count(), 1);
+  assert.equal(await rows.nth(1).getAttribute('data-last'), '');
   await at.change(made.id, { edit: 'set-tempo', tempo_bpm: 60, beats_per_bar: 4 });
   assert.deepEqual(
     (await stripOf(made.id, made.strip)).over_time[0].points.map((/** @type {any} */ p) => p.at),

@@ -29,7 +29,7 @@ async fn page(app: &State<App>, id: i32) -> Result<Page, PageError> {
     let words = |strip: u32| {
         let length = lengths(strip).map(|length| in_words(length, session.rate));
         let changes = session.over_time_in_words(strip);
-        let changes = (!changes.is_empty()).then(|| format!("Changes with the song: {}.", changes.join("; ")));
+        let changes = (!changes.is_empty()).then(|| format!("Automation: {}.", changes.join("; ")));
         length.into_iter().chain(changes).chain(session.missing_sounds(strip)).collect::<Vec<_>>().join(" ")
     };
     let heard = |strip: u32| {

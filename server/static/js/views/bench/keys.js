@@ -43,6 +43,7 @@ export function benchKeys(bench) {
     { keys: 'R', does: 'rename the unit', run: () => bench.places.unit.querySelector('.unit-name')?.dispatchEvent(new Event('rename')) },
     { keys: 'T', does: 'try the unit over a list of values', run: () => bench.openTrials() },
     { keys: 'E', does: 'eyes closed: hide pictures and figures; again: show them, and what came of it', run: () => bench.eyes.toggle() },
-    { keys: 'F', does: 'unit fills the window', run: () => bench.places.unit.classList.toggle('filled') },
+    { keys: 'F', does: 'unit fills the window (Esc: back)', run: () => bench.places.unit.classList.toggle('filled') },
+    { keys: 'Escape', does: '', run: () => bench.places.unit.classList.remove('filled') },
   );
 }

@@ -7,11 +7,11 @@ import { request } from '../../session/api.js';
 import { newGesture } from '../../session/document.js';
 import { doc } from '../session-frame.js';
 
-const BLOCK = { height: 34, gap: 13, between: 104, top: 34, left: 16 };
+const BLOCK = { height: 34, gap: 13, between: 84, top: 34, left: 16 };
 /** What a name takes of a block, in the longest that is shown whole. */
-const NAME = 126;
+const NAME = 112;
 /** A unit in a block, and from one to the next. */
-const UNIT = { width: 25, height: 24, pitch: 28 };
+const UNIT = { width: 22, height: 24, pitch: 24 };
 
 /**
  * @typedef {{
