@@ -69,6 +69,8 @@ export class AddMenu {
 
   close() {
     this.element.open = false;
+    // Opened again before the event has come, it begins anew all the same.
+    this.isBegun = false;
     /** @type {HTMLElement} */ (this.element.firstElementChild).focus();
   }
 
