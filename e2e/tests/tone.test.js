@@ -81,7 +81,7 @@ test('an amplifier is chosen and driven while the part plays: flatter, never sil
       document.querySelectorAll('#unit .stage').length === 2 &&
       /headroom gained/.test(document.querySelector('.tone-box > p')?.textContent ?? ''),
   );
-  await page.waitForFunction(() => /lead by/.test(document.querySelector('.overtones p')?.textContent ?? ''));
+  await page.waitForFunction(() => /(odd|even) (\+|only)/.test(document.querySelector('.overtones p')?.textContent ?? ''));
   assert.deepEqual(faults, []);
   await close();
 });
@@ -133,7 +133,7 @@ test('a microphone is dragged to the edge and the top goes; a drag is one step, 
   await settled(page);
   assert.ok((await unit()).a_distance_cm > 4);
   assert.match(String(await page.getAttribute('.cabinet-side .mic-a', 'aria-valuetext')), / cm$/);
-  assert.match((await page.textContent('.cabinet-curve p')) ?? '', /dynamic at the edge/);
+  await page.locator('.cabinet-curve p', { hasText: /dynamic at the edge/ }).waitFor();
   assert.deepEqual(faults, []);
   await close();
 });
@@ -208,7 +208,7 @@ test('a tone EQ is set with eyes closed: curve and figures are out of sight, the
   // The control in hand shows what it does alone.
   await low.focus();
   await page.waitForSelector('.tone-eq-curve .plot-line.part');
-  await page.waitForFunction(() => /lead by/.test(document.querySelector('.overtones p')?.textContent ?? ''));
+  await page.waitForFunction(() => /(odd|even) (\+|only)/.test(document.querySelector('.overtones p')?.textContent ?? ''));
   assert.deepEqual(faults, []);
   await close();
 });

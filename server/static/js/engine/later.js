@@ -22,8 +22,8 @@ function start() {
     const done = asked;
     asked = null;
     next();
-    // What has no answer leaves its picture as it is.
-    if (done && data && !data.error) done.take(data);
+    // What has no answer leaves its picture as it is; that there is nothing is an answer.
+    if (done && !data?.error) done.take(data);
   };
   return made;
 }
