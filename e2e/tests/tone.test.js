@@ -148,7 +148,7 @@ test("a second microphone and a response of one's own: both are shown, both are 
   await playOn(page, 1);
   await page.getByRole('button', { name: 'Cabinet: second microphone' }).click();
   await page.waitForSelector('.cabinet-front .mic-b');
-  assert.match((await page.textContent('.cabinet-curve p')) ?? '', /; ribbon 60 % out/);
+  await page.locator('.cabinet-curve p', { hasText: /; ribbon 60 % out/ }).waitFor();
   const octave = (/** @type {Float32Array} */ x) => line(x.subarray(0, RATE), 440) - line(x.subarray(0, RATE), 220);
   await heardUntil(page, (cabinet) => assert.ok(Math.abs(octave(cabinet) + 10.46) > 0.3), 1);
   await page.getByLabel('Cabinet: own response').selectOption(hash);
