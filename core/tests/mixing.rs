@@ -146,6 +146,7 @@ fn a_change_of_a_rack_changes_the_determinants_and_the_engineers_words_do_not() 
     let of = |s: &Session| Plan::of_source(s, &Source::Racked { strip: a }).expect("a plan").determinants(s);
     let before = of(&s);
     s.strip_mut(a).expect("there").rack.units[0].why = "other words".into();
+    s.strip_mut(a).expect("there").rack.units[0].name = "another name".into();
     assert_eq!(of(&s), before);
     add(&mut s, a, "surgical-eq", json!({}));
     assert_ne!(of(&s), before);

@@ -3,10 +3,10 @@
  * The panel of a unit that bends waves: what it does to a soft sound, what it did to the part
  * (overtones stand out of the curve), and what became of its peaks; over its controls.
  */
-import { kindOf } from '../../engine/ask.js';
 import { askLater, leave } from '../../engine/later.js';
 import { html, level, path, svg } from '../../draw/svg.js';
 import { heardBands, thirdOctaves } from '../../draw/third-octaves.js';
+import { unitName } from '../../session/unit-name.js';
 import { AmpReport } from './amp-report.js';
 import { beginLine } from './begin-line.js';
 import { Overtones } from './overtones.js';
@@ -128,7 +128,7 @@ export class TonePanel extends ParamPanel {
   /** Names of the units of this rack. */
   stationNames() {
     const strip = this.session.strips.find((s) => s.rack.units.some((u) => u.id === this.unit.id));
-    return strip?.rack.units.map((u) => kindOf(u.kind).name) ?? [];
+    return strip?.rack.units.map(unitName) ?? [];
   }
 
   /**

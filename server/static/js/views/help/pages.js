@@ -60,4 +60,6 @@ export const GESTURES = [
   ['Hold L', 'Hear only the region of the selected band.'],
   ['Shift and click a section', 'Extends the loop.'],
   ['Drag a unit on the wire', 'Moves it. Shift with arrows does the same.'],
+  ['Drag a unit on the Desk', 'Moves it to the end of another strip; with Alt a copy.'],
+  ['Drag over a lane', 'Draws automation by hand, on the chosen grid. A click sets one point; Shift and drag marks a stretch.'],
 ];
