@@ -30,7 +30,7 @@ fn start(data: &std::path::Path) -> Child {
         .spawn()
         .expect("the program starts");
     let lines = BufReader::new(child.stdout.take().expect("piped")).lines();
-    lines.map_while(Result::ok).find(|l| l.contains("http")).expect("it prints its address");
+    lines.map_while(Result::ok).find(|l| l.contains("Four recordings")).expect("it says that the demo is there");
     child
 }
 

@@ -290,3 +290,67 @@ fn the_report_ends_with_the_movement_of_each_band_of_the_watched_unit() {
     assert_eq!(moves[0], 0.0, "a band without dynamics stands still");
     assert!((moves[1] + 4.0).abs() < 0.01, "moved by {}", moves[1]);
 }
+
+/// A tone of 0.5 (-6.02 dBFS peak) through a compressor of 2:1 over -26.02 dBFS and a trim of 3 dB, then one switched off.
+fn rack_at_work() -> Player {
+    let (mut session, track) = (Session::new("wire", 48_000), 2);
+    let audio = AudioRef { hash: "ab".into(), channels: 1, frames: FRAMES as u64, start: 0 };
+    session.add_strip("Bass", Family::Bs, Role::Track(audio), 1);
+    let params = json!({"threshold_db": -26.0206, "ratio": 2, "knee_db": 0, "attack_ms": 0.1, "release_ms": 4000,
+        "detect": "peak", "makeup_db": 0});
+    let units = [
+        json!({"kind": "compressor", "trim_db": 3, "params": params}),
+        json!({"kind": "compressor", "on": false, "params": params}),
+    ];
+    units.iter().for_each(|unit| {
+        session.add_unit(track, UnitSpec::from_json(unit, 1).expect("valid"));
+    });
+    let view = View { strip: track, with: Vec::new() };
+    let setup = Setup { session, view, reference: None, lanes: vec![0], reference_lanes: Vec::new() };
+    let mut player = player_of(setup);
+    let sample = |i: usize| (0.5 * (std::f64::consts::TAU * 1000.0 * i as f64 / 48_000.0).sin()) as f32;
+    for n in 0..3 {
+        player.put_chunk(0, n, &(n * CHUNK..(n + 1) * CHUNK).map(sample).collect::<Vec<f32>>());
+    }
+    player
+}
+
+#[test]
+fn the_report_says_level_and_reduction_at_every_station_of_the_rack_in_hand_and_loudness_at_both_ends() {
+    let mut player = rack_at_work();
+    let (mut report, mut block) = (Report::default(), StereoBlock::default());
+    player.play();
+    (0..200).for_each(|_| player.process(&mut block));
+    player.report(&mut report);
+    // Settled by now: of 20 dB over the threshold 10 are taken, 3 given back.
+    (0..200).for_each(|_| player.process(&mut block));
+    player.report(&mut report);
+    let near = |found: &[f32], wanted: &[f32]| {
+        found.len() == wanted.len() && found.iter().zip(wanted).all(|(f, w)| (f - w).abs() < 0.2)
+    };
+    assert!(near(&report.levels, &[-6.02, -13.02, -13.02]), "{:?}", report.levels);
+    assert!(near(&report.reductions, &[10.0, 0.0]), "{:?}", report.reductions);
+    // A sine of 1 kHz on both sides is as loud in LUFS as its peak in dBFS.
+    assert!(near(&[report.rack_in, report.rack_out], &[-6.02, -13.02]), "{} {}", report.rack_in, report.rack_out);
+    // Each figure is of the time since the last report.
+    player.report(&mut report);
+    assert!(report.levels.iter().all(|level| *level < -150.0), "{:?}", report.levels);
+    assert_eq!(report.reductions, [0.0, 0.0]);
+}
+
+#[test]
+fn stations_that_come_and_go_are_told_of_at_once_and_nothing_is_told_of_those_that_are_gone() {
+    let mut player = rack_at_work();
+    let (mut report, mut block) = (Report::default(), StereoBlock::default());
+    player.play();
+    (0..50).for_each(|_| player.process(&mut block));
+    let rack = zinc_core::rack::RackSpec { units: Vec::new() };
+    player.edit(&Edit::ReplaceRack { strip: 2, rack }).expect("valid");
+    player.catch_up();
+    (0..400).for_each(|_| {
+        player.process(&mut block);
+        player.catch_up();
+    });
+    player.report(&mut report);
+    assert_eq!((report.levels.len(), report.reductions.len()), (0, 0));
+}

@@ -105,6 +105,23 @@ test('a band moves with the level, on screen and in the sound, and says how ofte
   await close();
 });
 
+test('the first band of an EQ begins where the part has most too much, the next beside it', async () => {
+  const { page, faults, close } = await bench([400], []);
+  await page.waitForSelector('body[data-measured]');
+  const frequencies = () =>
+    page.evaluate(() => {
+      const units = window.zincRack.doc.session.strips.flatMap((strip) => strip.rack.units);
+      return units.flatMap((unit) => (unit.params.bands ?? []).map((/** @type {any} */ band) => Math.round(band.freq_hz)));
+    });
+  const add = page.getByRole('button', { name: '+ band' });
+  await add.click();
+  assert.deepEqual(await frequencies(), [398], 'the third of an octave around 400 Hz');
+  await add.click();
+  assert.deepEqual(await frequencies(), [398, 796], 'an octave beside the one in hand');
+  assert.deepEqual(faults, []);
+  await close();
+});
+
 test('a boost found by sweeping becomes a cut or a notch; notes and octaves are typed', async () => {
   const { id, page, faults, close } = await bench([440], [{ freq_hz: 1000, gain_db: 15, q: 30 }]);
   await page.getByLabel('band 1 note').fill('A4');

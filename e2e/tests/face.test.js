@@ -12,37 +12,51 @@ async function strip(name, session = 1) {
   return document.strips.find((/** @type {any} */ s) => s.name === name);
 }
 
-/** A Bench whose engine takes its time, so that there is a while before anything can play. @param {number} ms */
-async function slowBench(ms) {
+/**
+ * A Bench that cannot play yet, until what matches an address is let come.
+ * @param {string} held
+ */
+async function slowBench(held) {
   const context = await patient(at.b, { viewport: { width: 1280, height: 800 } });
   const page = await context.newPage();
-  await page.route('**/zinc_engine.wasm', async (route) => {
-    await new Promise((resolve) => setTimeout(resolve, ms));
+  let letCome = () => {};
+  const come = new Promise((resolve) => {
+    letCome = () => resolve(undefined);
+  });
+  await page.route(held, async (route) => {
+    await come;
     await route.continue();
   });
   await page.goto(`${at.server.url}/sessions/1/bench/${(await strip('Cellos')).id}`, { waitUntil: 'commit' });
-  await page.waitForSelector('#play', { state: 'attached' });
-  return { page, close: () => context.close() };
+  await page.waitForSelector('#play');
+  return { page, letCome, close: () => context.close() };
 }
 
-test('a press of Space before the page is ready is shown, kept, and played when it can be', async () => {
-  const { page, close } = await slowBench(1500);
-  await page.waitForSelector('#listen-bar');
-  await page.locator('body').press('Space');
-  await page.waitForSelector('#play[data-wanted]');
-  assert.equal(await page.locator('#play[data-ready]').count(), 0, 'it cannot play yet');
-  await page.waitForFunction(() => document.getElementById('place')?.textContent === 'plays when ready');
-  await ready(page);
-  await page.waitForFunction(() => window.zincRack.host.playing && window.zincRack.host.position > 0);
-  assert.equal(await page.locator('#play[data-wanted]').count(), 0);
-  await close();
-});
+for (const [what, held] of [
+  ['its modules are there', '**/views/*.js'],
+  ['its engine is there', '**/zinc_engine.wasm'],
+]) {
+  test(`a press of Space before ${what} is shown, kept, and played when it can be`, async () => {
+    const { page, letCome, close } = await slowBench(held);
+    await page.locator('body').press('Space');
+    await page.waitForSelector('#play[data-wanted]');
+    assert.equal(await page.locator('#place').textContent(), 'plays when ready');
+    assert.equal(await page.locator('#play[data-ready]').count(), 0, 'it cannot play yet');
+    letCome();
+    await ready(page);
+    await page.waitForFunction(() => window.zincRack.host.playing && window.zincRack.host.position > 0);
+    assert.equal(await page.locator('#play[data-wanted]').count(), 0);
+    await close();
+  });
+}
 
 test('a press that is taken back before the page is ready plays nothing', async () => {
-  const { page, close } = await slowBench(1200);
+  const { page, letCome, close } = await slowBench('**/zinc_engine.wasm');
   await page.click('#play');
   await page.waitForSelector('#play[data-wanted]');
   await page.click('#play');
+  assert.notEqual(await page.locator('#place').textContent(), 'plays when ready');
+  letCome();
   await ready(page);
   await page.waitForTimeout(600);
   assert.equal(await page.evaluate(() => window.zincRack.host.playing), false);

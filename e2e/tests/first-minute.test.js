@@ -1,8 +1,10 @@
 // The first minute: what to press, help that is searched; lamps that stay lit; figures that are no facts any more.
 import assert from 'node:assert/strict';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { bringIn, open, ready } from '../tools/program.js';
+import { bringIn, browser, open, ready, scratch, start } from '../tools/program.js';
 import { RATE, wavBytes } from '../tools/sound.js';
 
 const at = house();
@@ -84,7 +86,7 @@ test('figures of an earlier setting are grey and said to be measured anew; those
     });
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
   await page.waitForSelector('body[data-measured]');
-  const figure = page.locator('[data-station="0"] > .figure');
+  const figure = page.locator('[data-station="0"] .station-foot > .figure:not(.live)');
   assert.match((await figure.textContent()) ?? '', /LU/);
   await page.route('**/evidence', async (route) => {
     await new Promise((resolve) => setTimeout(resolve, 1500));
@@ -103,4 +105,88 @@ test('figures of an earlier setting are grey and said to be measured anew; those
   assert.match((await figure.textContent()) ?? '', /LU/);
   assert.deepEqual(faults, []);
   await close();
+});
+
+test('what passes is said live at every station: level, reduction, loudness at both ends; and nothing once it stops', async () => {
+  const id = await at.session('live');
+  const sound = Float32Array.from({ length: 30 * RATE }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 1000 * i) / RATE));
+  const { strip } = await bringIn(at.server.url, id, 'tone.wav', wavBytes(RATE, [sound]));
+  // 2:1 over 20 dB takes 10 dB; behind it 6 dB less are left by an EQ.
+  for (const unit of [
+    { kind: 'surgical-eq', trim_db: -6 },
+    { kind: 'compressor', params: { threshold_db: -26, ratio: 2, knee_db: 0, detect: 'peak', attack_ms: 1, release_ms: 4000 } },
+  ])
+    await at.change(id, { edit: 'add-unit', strip, at: 0, unit });
+  const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/${id}/bench/${strip}`);
+  await ready(page);
+  const said = (/** @type {string} */ of) => page.locator(`[data-live="${of}"]`).textContent();
+  const share = (/** @type {number} */ n) =>
+    page.locator(`[data-live="level ${n}"]`).evaluate((bar) => new DOMMatrix(getComputedStyle(bar).transform).a);
+  assert.deepEqual([await said('in'), await said('taken 0'), await said('out'), await share(1)], ['', '', '', 0]);
+  await page.keyboard.press('Space');
+  await page.waitForFunction(() => window.zincRack.host.position > 2 * window.zincRack.doc.session.rate);
+  const number = async (/** @type {string} */ of) => Number(((await said(of)) ?? '').replace(/^GR | LUFS$/g, '').replace('\u2212', '-'));
+  const near = (/** @type {number} */ found, /** @type {number} */ wanted) =>
+    assert.ok(Math.abs(found - wanted) < 0.3, `${found}: ${wanted}`);
+  near(await number('taken 0'), 10);
+  assert.equal(await said('taken 1'), '', 'an EQ reduces nothing');
+  // A tone of 1 kHz on one channel that is heard on both: as many LUFS as its peak has dBFS.
+  near(await number('in'), -6);
+  near(await number('out'), -22);
+  near(60 * ((await share(0)) - 1), -16);
+  near(60 * ((await share(1)) - 1), -22);
+  await page.keyboard.press('Space');
+  await page.waitForFunction(() => !window.zincRack.host.playing);
+  await page.waitForFunction(() => document.querySelector('[data-live="taken 0"]')?.textContent === '');
+  assert.deepEqual([await said('in'), await said('out'), await share(1)], ['', '', 0]);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
+test('the first start serves at once, says how far its demo is, and shows it when it is made; what is typed meanwhile stays', async () => {
+  const folder = scratch();
+  const b = await browser();
+  const server = await start({ data: folder.path, whole: false });
+  const first = await (await fetch(server.url)).text();
+  assert.match(first, /id="making" data-job="\d+"[^>]*>making the demo song/);
+  assert.doesNotMatch(first, /class="shelf-item/);
+  const { page, faults, close } = await open(b, server.url);
+  await page.getByLabel('Name of the song').fill('Mine');
+  await page.waitForFunction(() => document.querySelectorAll('#shelf li').length === 2);
+  assert.equal(await page.locator('#making').count(), 0);
+  assert.equal(await page.getByLabel('Name of the song').inputValue(), 'Mine');
+  // What was put there later can be pressed as what was there.
+  await page.locator('#shelf [data-remove]').first().click();
+  assert.equal(await page.locator('#shelf [data-remove]').first().textContent(), 'remove for good?');
+  assert.deepEqual(faults, []);
+  await close();
+  await b.close();
+  await server.kill();
+  folder.remove();
+});
+
+test('where the demo cannot be made that is said on its page and the program can be used', async () => {
+  const folder = scratch();
+  // Where its recordings would lie there is a file.
+  writeFileSync(join(folder.path, 'recordings'), 'no folder');
+  const b = await browser();
+  const server = await start({ data: folder.path, whole: false });
+  const { page, close } = await open(b, server.url);
+  await page.locator('#making.caution').waitFor();
+  assert.match(
+    (await page.locator('#making').textContent()) ?? '',
+    /The demo could not be made .* Start the program again to try once more/,
+  );
+  await page.reload();
+  assert.match((await page.locator('#making').textContent()) ?? '', /could not be made/);
+  const made = await fetch(`${server.url}/api/sessions`, {
+    method: 'POST',
+    body: JSON.stringify({ name: 'Mine', rate: RATE }),
+    headers: { 'Content-Type': 'application/json' },
+  });
+  assert.equal(made.status, 200);
+  await close();
+  await b.close();
+  await server.kill();
+  folder.remove();
 });

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
 import { api, boxOf, bringIn, follow, open, ready } from '../tools/program.js';
-import { RATE, attachRecorder, heard, laterBy, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
+import { RATE, fromTheTop, laterBy, peakDifferenceDb, readWav, rmsDb, wavBytes } from '../tools/sound.js';
 
 const at = house({ demo: false });
 const SECONDS = 12;
@@ -420,11 +420,7 @@ test('lanes and section values are played as they are printed, within -120 dBFS,
   const { key } = await follow(at.server.url, job);
   const print = readWav(join(at.data, 'printed', `${key}.wav`));
   const { page, faults, close } = await open(at.b, bench(made));
-  await ready(page);
-  await attachRecorder(page);
-  await page.keyboard.press('Space');
-  await page.waitForFunction((frames) => window.zincRack.host.position > frames, 9.5 * RATE);
-  const [left, right] = await heard(page);
+  const [left, right] = await fromTheTop(page, 9.5);
   assert.deepEqual(faults, []);
   await close();
   const shift = laterBy(left, print.channels[0]);

@@ -4,11 +4,12 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { allPrinted, api, bringIn, kept, open, ready, run, start } from '../tools/program.js';
+import { api, bringIn, kept, open, ready, run, start } from '../tools/program.js';
 import {
   RATE,
   attachRecorder,
   come,
+  fromTheTop,
   heard,
   heardUntil,
   largestStep,
@@ -48,14 +49,7 @@ test('the shelf shows both demo sessions', async () => {
 
 test('the mix played from bar 1 is the printed mix within -120 dBFS', async () => {
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/desk`);
-  await ready(page);
-  // Played faster than printed, a passage would be heard, which is not what is asked here.
-  await allPrinted(page);
-  await attachRecorder(page);
-  await page.keyboard.press('Space');
-  await sounded(page, 10.5);
-  await page.keyboard.press('Space');
-  const [left, right] = await heard(page);
+  const [left, right] = await fromTheTop(page, 10.5);
   assert.deepEqual(faults, []);
   await close();
   const main = await strip('Main');
@@ -92,13 +86,7 @@ async function printed(id, bits) {
 test('the Bench plays the same mix as the Desk prints, the rack live', async () => {
   const { id } = await strip('Cellos');
   const { page, close } = await open(at.b, `${at.server.url}/sessions/2/bench/${id}`);
-  await ready(page);
-  // Played faster than printed, a passage would be heard, which is not what is asked here.
-  await allPrinted(page);
-  await attachRecorder(page);
-  await page.keyboard.press('Space');
-  await sounded(page, 4.5);
-  const [left] = await heard(page);
+  const [left] = await fromTheTop(page, 4.5);
   await close();
   const wav = readWav(await printed((await strip('Main')).id, '32f'));
   const shift = laterBy(left, wav.channels[0]);
@@ -405,15 +393,9 @@ test('a track is printed and downloaded, and is what was heard of it', async () 
   await page.evaluate((id) => window.zincRack.doc.edit({ edit: 'replace-rack', strip: id, rack: { zinc_rack: 1, units: [] } }), main.id);
   await kept(page);
   await page.reload();
-  await ready(page);
-  await page.click('[data-context="alone"]');
-  await allPrinted(page);
-  await attachRecorder(page);
-  await page.keyboard.press('Space');
   // The voice begins late in the song; of its singing three seconds are enough.
   const begins = onset(wav.channels[0], 0.02);
-  await page.waitForFunction((frames) => window.zincRack.host.position > frames, begins + 3 * RATE);
-  const [left] = await heard(page);
+  const [left] = await fromTheTop(page, 3, () => page.click('[data-context="alone"]'));
   // Silence before the voice: align on a loud sample of both.
   const shift = onset(left, 0.02) - begins;
   // A busy machine starts late: compare what was captured, at least a second of singing.

@@ -8,6 +8,7 @@ import {
   RATE,
   attachRecorder,
   come,
+  fromTheTop,
   heard,
   heardUntil,
   largestStep,
@@ -18,7 +19,6 @@ import {
   playOn,
   readWav,
   rmsDb,
-  sounded,
   wavBytes,
 } from '../tools/sound.js';
 
@@ -92,11 +92,7 @@ test('a session of buses in buses, returns, keys and sends plays as it prints, w
   const bass = session.strips.find((/** @type {any} */ s) => s.name === 'Kick').id;
   for (const path of ['desk', `bench/${bass}`]) {
     const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/1/${path}`);
-    await ready(page);
-    await attachRecorder(page);
-    await page.keyboard.press('Space');
-    await sounded(page, 6.5);
-    const [left, right] = await heard(page);
+    const [left, right] = await fromTheTop(page, 6.5);
     assert.deepEqual(faults, []);
     await close();
     const shift = laterBy(left, print.channels[0]);

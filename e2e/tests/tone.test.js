@@ -347,7 +347,7 @@ test('a held level is set by hand over the whole part in one step', async () => 
   assert.equal(unit.params.hold_level, false);
   assert.ok(Math.abs(unit.trim_db) > 1, `${unit.trim_db}`);
   assert.equal(Number(await page.textContent('#undo-count')), before + 1);
-  await page.waitForFunction(() => document.querySelector('[data-station="0"] > .figure')?.textContent === '0.0 LU');
+  await page.waitForFunction(() => document.querySelector('[data-station="0"] .station-foot > .figure')?.textContent === '0.0 LU');
   assert.equal(await page.getByRole('button', { name: 'Amp: match loudness' }).getAttribute('aria-pressed'), 'false');
   assert.deepEqual(faults, []);
   await close();

@@ -35,16 +35,20 @@ export function run(...args) {
 }
 
 /**
- * Starts the server.
- * @param {{ data: string, demo?: boolean, port?: number }} options
+ * Starts the server, and waits until it is there and, unless it need not be whole, all of its demo.
+ * @param {{ data: string, demo?: boolean, whole?: boolean, port?: number }} options
  */
-export async function start({ data, demo = true, port }) {
+export async function start({ data, demo = true, whole = true, port }) {
   const chosen = port ?? (await freePort());
   const child = spawn(binary, [demo ? 'demo' : 'serve', '--data', data, '--port', String(chosen)], { stdio: 'pipe' });
   const url = `http://127.0.0.1:${chosen}`;
+  // The demo is made while it is served.
+  const awaited = [url, ...(demo && whole ? ['Four recordings'] : [])];
+  let said = '';
   await new Promise((resolve, reject) => {
     child.stdout.on('data', (text) => {
-      if (String(text).includes(url)) resolve(undefined);
+      said += text;
+      if (awaited.every((words) => said.includes(words))) resolve(undefined);
     });
     child.on('exit', (code) => reject(new Error(`the server ended with ${code}`)));
   });

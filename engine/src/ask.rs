@@ -122,7 +122,7 @@ enum Question {
     /// A fresh row of a list of a kind of unit.
     FreshRow { kind: String, list: String },
     /// Where a new band of an equaliser begins: at a place of its field, in Hz and dB, or beside others.
-    NewBand { place: Option<[f64; 2]>, others: Vec<f64>, last: Option<f64> },
+    NewBand { place: Option<[f64; 2]>, others: Vec<f64>, last: Option<f64>, thirds_db: Vec<f64> },
     /// The Q that a band goes to with its shape; null where it stays.
     QWithShape { shape: String, q: f64 },
 }
@@ -285,9 +285,9 @@ fn reply(question: Question) -> Result<Json, String> {
             let rows = rows.ok_or_else(|| format!("there is no list {id}/{list}"))?;
             Json::Object(zinc_core::unit::Record::defaults(rows.params).to_json())
         }
-        Question::NewBand { place, others, last } => json!(match place {
+        Question::NewBand { place, others, last, thirds_db } => json!(match place {
             Some([freq_hz, gain_db]) => new_band::at_place(freq_hz, gain_db),
-            None => new_band::beside(&others, last),
+            None => new_band::next(&others, last, &thirds_db),
         }),
         Question::QWithShape { shape, q } => json!(new_band::q_with_shape(&shape, q)),
         Question::Fresh { kind: id, part, peak_db } => {

@@ -1,12 +1,12 @@
 //! What all requests share.
 
 use std::path::Path;
-use std::sync::{Arc, Mutex};
+use std::sync::{Arc, Mutex, OnceLock};
 
 use zinc_core::session::{Reference, Session};
 
 use crate::failure::Failure;
-use crate::jobs::{Jobs, lock};
+use crate::jobs::{Job, Jobs, lock};
 use crate::owner::Owner;
 use crate::prints::Prints;
 use crate::responses::Responses;
@@ -27,6 +27,8 @@ pub struct App {
     pub responses: Arc<Responses>,
     /// Long work.
     pub jobs: Arc<Jobs>,
+    /// The making of the demo, where it was asked for at the start.
+    pub demo: Arc<OnceLock<Arc<Job>>>,
     /// Which windows are open.
     pub windows: Arc<Windows>,
     /// The hold on the data folder; none for commands that only look.
@@ -62,7 +64,8 @@ impl App {
         let prints = Prints::new(shelf.clone());
         let responses = Arc::new(Responses::new(store.clone(), shelf.clone()));
         let owner = owner.map(|owner| Arc::new(Mutex::new(owner)));
-        Self { store, shelf, prints, responses, jobs: Jobs::start(), windows: Arc::default(), owner }
+        let (jobs, demo, windows) = (Jobs::start(), Arc::default(), Arc::default());
+        Self { store, shelf, prints, responses, jobs, demo, windows, owner }
     }
 
     /// The document of a session, its units supplied with the sounds they name; with those of the

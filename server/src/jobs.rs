@@ -192,9 +192,22 @@ impl Jobs {
     /// Begins work at once, on a thread of its own: what is waited for to be heard does not queue behind figures. It
     /// ends with the last who follows it.
     pub fn begin(&self, label: &str, work: impl FnOnce(&Job) -> Result<Json, JobError> + Send + 'static) -> Arc<Job> {
-        let job = self.known_as(label, false);
+        self.set_going(label, false, Box::new(work))
+    }
+
+    /// The same for work that leaves something behind, and goes on whoever waits for it.
+    pub fn begin_lasting(
+        &self,
+        label: &str,
+        work: impl FnOnce(&Job) -> Result<Json, JobError> + Send + 'static,
+    ) -> Arc<Job> {
+        self.set_going(label, true, Box::new(work))
+    }
+
+    fn set_going(&self, label: &str, lasts: bool, work: Work) -> Arc<Job> {
+        let job = self.known_as(label, lasts);
         let own = Arc::clone(&job);
-        std::thread::spawn(move || do_work(&own, Box::new(work)));
+        std::thread::spawn(move || do_work(&own, work));
         job
     }
 

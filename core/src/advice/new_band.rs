@@ -1,8 +1,9 @@
 //! Where a new band of an equaliser begins: the shape that its place suggests, and, where no place was shown, one that is
-//! free beside the band last worked on.
+//! free beside the band last worked on, or where the part has most too much.
 
 use serde::Serialize;
 
+use crate::measure::third_octave::centre_hz;
 use crate::signal::math::{log, pow};
 
 /// Under this, in Hz, what is taken away is what lies below, and over that what lies above.
@@ -16,6 +17,12 @@ const FIRST_HZ: f64 = 1000.0;
 const WITHIN_HZ: [f64; 2] = [40.0, 12_000.0];
 /// Bands are told apart from so many octaves on.
 const APART_OCT: f64 = 1.0 / 3.0;
+/// A third of an octave stands out from so many dB over those around it on, unless it lies so far below the loudest that
+/// it is of no matter.
+const EXCESS_DB: f64 = 3.0;
+const OF_NO_MATTER_DB: f64 = 40.0;
+/// Thirds of an octave on either side that it is held against; the next one to it is still its own skirt.
+const AROUND: [usize; 2] = [2, 3];
 
 /// What a new band begins as.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
@@ -59,6 +66,35 @@ pub fn beside(others: &[f64], last: Option<f64>) -> NewBand {
     NewBand { shape: "bell", freq_hz, gain_db: 0.0, q: BELL_Q }
 }
 
+/// The next band beside others, where no place was shown: beside `last`, that last worked on; without one where the part,
+/// with these levels in dB by third of an octave, has most too much.
+#[must_use]
+pub fn next(others: &[f64], last: Option<f64>, thirds_db: &[f64]) -> NewBand {
+    match excess_hz(thirds_db, others).filter(|_| last.is_none()) {
+        Some(freq_hz) => NewBand { shape: "bell", freq_hz, gain_db: 0.0, q: BELL_Q },
+        None => beside(others, last),
+    }
+}
+
+/// Where a part has most too much, in Hz: the third of an octave that stands furthest out of those around it, given all of
+/// their levels in dB, where none of the bands at `others` is at work; none where nothing stands out.
+#[must_use]
+pub fn excess_hz(thirds_db: &[f64], others: &[f64]) -> Option<f64> {
+    let loudest = thirds_db.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+    let over = |i: usize| -> Option<f64> {
+        let below = AROUND.map(|k| i.checked_sub(k).map(|at| thirds_db[at]));
+        let above = AROUND.map(|k| thirds_db.get(i + k).copied());
+        let around: Vec<f64> = below.into_iter().chain(above).flatten().collect();
+        // At either end of the spectrum there is nothing to hold it against.
+        let is_within = (WITHIN_HZ[0]..=WITHIN_HZ[1]).contains(&centre_hz(i)) && around.len() == 2 * AROUND.len();
+        let is_heard = thirds_db[i] > loudest - OF_NO_MATTER_DB;
+        let is_free = others.iter().all(|hz| octaves(*hz, centre_hz(i)) > APART_OCT);
+        (is_within && is_heard && is_free).then(|| thirds_db[i] - around.iter().sum::<f64>() / around.len() as f64)
+    };
+    let found = (0..thirds_db.len()).filter_map(|i| over(i).map(|db| (i, db))).max_by(|a, b| a.1.total_cmp(&b.1));
+    found.filter(|(_, db)| *db >= EXCESS_DB).map(|(i, _)| centre_hz(i))
+}
+
 /// How many octaves two frequencies are apart.
 fn octaves(a: f64, b: f64) -> f64 {
     (log(a / b) / std::f64::consts::LN_2).abs()
@@ -72,6 +108,7 @@ pub fn q_with_shape(shape: &str, q: f64) -> Option<f64> {
 }
 
 #[cfg(test)]
+#[allow(clippy::unwrap_used)]
 mod tests {
     use super::*;
 
@@ -98,6 +135,35 @@ mod tests {
         assert_eq!(others[0], 1000.0);
         assert_eq!(beside(&[220.0], Some(220.0)).freq_hz, 440.0, "beside what was worked on");
         assert_eq!(beside(&[10_000.0], Some(10_000.0)).freq_hz, 5000.0);
+    }
+
+    #[test]
+    fn without_a_band_in_hand_the_next_one_begins_where_a_part_stands_out_and_the_one_after_it_where_it_does_so_next() {
+        // A part that falls by 3 dB an octave, with 6 dB too much at 250 Hz and 4 at 3150.
+        let index = |hz: f64| (0..31).min_by(|a, b| octaves(centre_hz(*a), hz).total_cmp(&octaves(centre_hz(*b), hz)));
+        let mut thirds: Vec<f64> = (0..31).map(|i| -20.0 - f64::from(i)).collect();
+        thirds[index(250.0).unwrap()] += 6.0;
+        thirds[index(3150.0).unwrap()] += 4.0;
+        let at = |others: &[f64]| excess_hz(&thirds, others);
+        assert!(octaves(at(&[]).unwrap(), 250.0) < 0.05, "{:?}", at(&[]));
+        assert!(octaves(at(&[260.0]).unwrap(), 3150.0) < 0.05);
+        assert_eq!(at(&[260.0, 3000.0]), None, "nothing else stands out");
+        assert_eq!(next(&[260.0, 3000.0], None, &thirds), beside(&[260.0, 3000.0], None));
+        assert!(octaves(next(&[], None, &thirds).freq_hz, 250.0) < 0.05);
+        assert_eq!(next(&[], Some(700.0), &thirds).freq_hz, 700.0, "where it was worked on last");
+    }
+
+    #[test]
+    fn what_does_not_play_and_the_ends_of_the_spectrum_stand_out_of_nothing() {
+        let mut thirds = vec![-150.0; 31];
+        assert_eq!(excess_hz(&thirds, &[]), None);
+        // A single tone, and rumble of the stage far below a part.
+        thirds[17] = -20.0;
+        thirds[2] = -90.0;
+        assert_eq!(excess_hz(&thirds, &[]), Some(centre_hz(17)));
+        assert_eq!(excess_hz(&thirds, &[centre_hz(17)]), None, "what lies 70 dB below is no excess");
+        assert_eq!(excess_hz(&[], &[]), None);
+        assert_eq!(excess_hz(&[-10.0, -50.0], &[]), None);
     }
 
     #[test]

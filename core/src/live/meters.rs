@@ -96,26 +96,16 @@ impl Trace {
     }
 }
 
-/// Meters of what is heard, before any monitor check.
-pub(super) struct OutputMeters {
+/// Momentary loudness: of the last four tenths of a second (ITU-R BS.1770).
+pub(super) struct Momentary {
     loudness: LoudnessMeter,
     tenths: [f64; MOMENTARY],
     next: usize,
-    true_peak: TruePeakMeter,
-    level: LevelMeter,
-    width: WidthMeter,
 }
 
-impl OutputMeters {
+impl Momentary {
     pub(super) fn new(rate: f64) -> Self {
-        Self {
-            loudness: LoudnessMeter::new(rate, 2),
-            tenths: [0.0; MOMENTARY],
-            next: 0,
-            true_peak: TruePeakMeter::default(),
-            level: LevelMeter::default(),
-            width: WidthMeter::default(),
-        }
+        Self { loudness: LoudnessMeter::new(rate, 2), tenths: [0.0; MOMENTARY], next: 0 }
     }
 
     pub(super) fn push(&mut self, block: &StereoBlock) {
@@ -124,6 +114,40 @@ impl OutputMeters {
             tenths[*next] = tenth;
             *next = (*next + 1) % MOMENTARY;
         });
+    }
+
+    /// In LUFS.
+    pub(super) fn lufs(&self) -> f32 {
+        let mean = self.tenths.iter().sum::<f64>() / MOMENTARY as f64;
+        (if mean <= 0.0 { FLOOR_DB } else { lufs(mean) }) as f32
+    }
+
+    pub(super) fn reset(&mut self) {
+        self.loudness.reset();
+        self.tenths = [0.0; MOMENTARY];
+    }
+}
+
+/// Meters of what is heard, before any monitor check.
+pub(super) struct OutputMeters {
+    momentary: Momentary,
+    true_peak: TruePeakMeter,
+    level: LevelMeter,
+    width: WidthMeter,
+}
+
+impl OutputMeters {
+    pub(super) fn new(rate: f64) -> Self {
+        Self {
+            momentary: Momentary::new(rate),
+            true_peak: TruePeakMeter::default(),
+            level: LevelMeter::default(),
+            width: WidthMeter::default(),
+        }
+    }
+
+    pub(super) fn push(&mut self, block: &StereoBlock) {
+        self.momentary.push(block);
         self.true_peak.push(block);
         self.level.push(block, BLOCK);
         self.width.forget(WIDTH_KEEP);
@@ -133,10 +157,8 @@ impl OutputMeters {
     /// Momentary loudness in LUFS, true peak since play in dBTP, sample peak since the
     /// last call in dBFS.
     pub(super) fn take(&mut self) -> [f32; 3] {
-        let mean = self.tenths.iter().sum::<f64>() / MOMENTARY as f64;
-        let momentary = if mean <= 0.0 { FLOOR_DB } else { lufs(mean) };
         let peak = std::mem::take(&mut self.level).peak_db();
-        [momentary as f32, self.true_peak.dbtp() as f32, peak as f32]
+        [self.momentary.lufs(), self.true_peak.dbtp() as f32, peak as f32]
     }
 
     /// Side against mid in dB, over the last second or so.
@@ -145,8 +167,7 @@ impl OutputMeters {
     }
 
     pub(super) fn reset(&mut self) {
-        self.loudness.reset();
-        self.tenths = [0.0; MOMENTARY];
+        self.momentary.reset();
         self.true_peak = TruePeakMeter::default();
         self.width = WidthMeter::default();
     }

@@ -16,6 +16,7 @@ mod sides;
 pub mod store;
 pub mod transport;
 pub mod warm;
+mod wire;
 
 pub use player::Player;
 pub use report::Report;

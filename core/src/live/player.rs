@@ -10,6 +10,7 @@ use super::setup::{Setup, SetupError};
 use super::sides::{Fit, Sides};
 use super::store::ChunkStore;
 use super::transport::Transport;
+use super::wire::Wire;
 use crate::render::View;
 use crate::session::{Edit, EditError, Reference};
 use crate::signal::{BLOCK, Ramp, StereoBlock};
@@ -89,6 +90,7 @@ pub struct Player {
     watched: usize,
     scope: Scope,
     trace: Trace,
+    wire: Wire,
     meters: OutputMeters,
     /// Blocks for which sound was wanted and had not arrived.
     starved_blocks: u32,
@@ -123,6 +125,7 @@ impl Player {
             watched: 0,
             scope: Scope::default(),
             trace: Trace::default(),
+            wire: Wire::new(rate),
             meters: OutputMeters::new(rate),
             starved_blocks: 0,
             work: StereoBlock::SILENT,
@@ -518,12 +521,18 @@ impl Player {
     fn play_sides(&mut self, ready: bool, out: &mut StereoBlock) {
         let (reads, passes) = self.head.next_reads();
         self.count_passes(passes);
-        let (watched, scope) = (self.watched, &mut self.scope);
+        self.wire.follow(self.sides.worked.mixer.focus_rack());
+        let (watched, scope, wire) = (self.watched, &mut self.scope, &mut self.wire);
         let mut shares = self.shares;
-        let tap = |point: usize, block: &StereoBlock| scope.see(watched, point, block);
+        let tap = |point: usize, block: &StereoBlock| {
+            scope.see(watched, point, block);
+            wire.see(point, block);
+        };
         self.sides.play(&self.stores, &reads, &mut self.shares, out, &mut self.work, tap);
         self.scope.advance();
-        self.trace.take(self.sides.worked.mixer.focus_rack(), self.watched);
+        let rack = self.sides.worked.mixer.focus_rack();
+        self.trace.take(rack, self.watched);
+        self.wire.take(rack);
         if ready && let Some(mut incoming) = self.incoming.take() {
             let (reads, _) = incoming.head.next_reads();
             let mut fresh = StereoBlock::SILENT;
@@ -553,6 +562,8 @@ impl Player {
         out.peaks.clear();
         self.sides.worked.mixer.take_peaks(|strip, peak| out.peaks.extend([strip as f32, peak]));
         self.scope.copy_to(&mut out.before, &mut out.after);
+        [out.rack_in, out.rack_out] = self.wire.loudness();
+        self.wire.drain_into(&mut out.levels, &mut out.reductions);
         out.moves.clear();
         let rack = self.sides.worked.mixer.focus_rack();
         out.moves.extend(rack.and_then(|r| r.stations().get(self.watched)).map_or(&[][..], |s| s.moves()));

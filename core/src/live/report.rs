@@ -41,6 +41,14 @@ pub struct Report {
     pub after: Vec<f32>,
     /// dB by which each row of the watched station moves its gain now.
     pub moves: Vec<f32>,
+    /// Momentary loudness in LUFS of what comes into the rack in hand.
+    pub rack_in: f32,
+    /// The same of what leaves it.
+    pub rack_out: f32,
+    /// Sample peak in dBFS since the last report at each of its points: what comes in, then behind each station.
+    pub levels: Vec<f32>,
+    /// Most reduction in dB since the last report of each of its stations.
+    pub reductions: Vec<f32>,
 }
 
 /// A field, as it is written.
@@ -61,7 +69,7 @@ pub struct Named {
 }
 
 /// How many fields there are.
-const FIELDS: usize = 16;
+const FIELDS: usize = 20;
 
 impl Report {
     fn fields(&self) -> [(&'static str, Field<'_>); FIELDS] {
@@ -83,6 +91,10 @@ impl Report {
             ("before", List(&self.before)),
             ("after", List(&self.after)),
             ("moves", List(&self.moves)),
+            ("rack_in", Number(self.rack_in.into())),
+            ("rack_out", Number(self.rack_out.into())),
+            ("levels", List(&self.levels)),
+            ("reductions", List(&self.reductions)),
         ]
     }
 

@@ -25,7 +25,8 @@ pub fn run(args: &ServeArgs, with_demo: bool) -> Result<(), Failure> {
     let shown = format!("http://{host}:{}/", address.port());
     app.say(&format!("serving {shown}"));
     if with_demo {
-        demo::ensure(&app, &args.data)?;
+        // Asked for once, here.
+        let _ = app.demo.set(demo::begin(&app, &args.data));
     }
     let runtime = rocket::tokio::runtime::Builder::new_multi_thread()
         .worker_threads(2)

@@ -3,7 +3,10 @@
 mod recordings;
 
 use std::path::Path;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
+use serde_json::json;
 use zinc_core::session::AudioRef;
 use zinc_demo::song::RATE;
 use zinc_demo::stems::STEMS;
@@ -12,42 +15,56 @@ use zinc_demo::{StemAudio, sessions as documents};
 
 use self::recordings::Played;
 use crate::app::App;
-use crate::failure::Failure;
 use crate::import::shelve;
-use crate::jobs::{JobError, side_by_side};
+use crate::jobs::{Job, JobError, side_by_side};
 use zinc_sound::Decoded;
 
-/// Makes both demo sessions unless one by that name is there already, and the recordings that
-/// are missing.
-///
-/// # Errors
-/// A sentence; what was made until then is kept, and the next start makes the rest.
-pub fn ensure(app: &App, data: &Path) -> Result<(), Failure> {
-    let failed = |e: String| Failure::work(format!("The demo could not be made ({e}). Start again to try once more."));
-    let played = sessions(app, &failed)?;
-    let folder = recordings::ensure(app, data, &played).map_err(failed)?;
+/// What is said where something went wrong.
+const AGAIN: &str = "Start the program again to try once more; what was made until then is kept.";
+
+/// Begins to make what is missing of the demo: a job, so that the program can be used meanwhile.
+pub fn begin(app: &App, data: &Path) -> Arc<Job> {
+    let (own, data) = (app.clone(), data.to_path_buf());
+    app.jobs.begin_lasting("making the demo song", move |job| {
+        let made = ensure(&own, &data, job).map_err(|why| format!("The demo could not be made ({why}). {AGAIN}"));
+        if let Err(why) = &made {
+            said!("{why}");
+        }
+        made.map(|()| json!({ "made": true })).map_err(JobError::Failed)
+    })
+}
+
+/// Makes both demo sessions unless one by that name is there already, and the recordings that are missing.
+fn ensure(app: &App, data: &Path, job: &Job) -> Result<(), String> {
+    let played = sessions(app, job)?;
+    let folder = recordings::ensure(app, data, &played)?;
+    said!("The demo song is there: open its worked session and press Space to hear it.");
     said!("Four recordings to try an import on are in {}", folder.display());
     Ok(())
 }
 
-fn sessions(app: &App, failed: &impl Fn(String) -> Failure) -> Result<Played, Failure> {
-    let known = app.store.sessions().map_err(|e| failed(e.to_string()))?;
+fn sessions(app: &App, job: &Job) -> Result<Played, String> {
+    let known = app.store.sessions().map_err(|e| e.to_string())?;
     if known.iter().any(|s| s.name.starts_with(documents::SONG)) {
         return Ok(Played::new());
     }
-    said!("Making the demo song (once).");
-    let (audio, played) = play_all(app).map_err(failed)?;
+    said!("Making the demo song (once): its page says how far it is.");
+    let (audio, played) = play_all(app, job)?;
     for session in [documents::as_recorded(&audio), documents::worked(&audio)] {
-        app.store.create_session(&session).map_err(|e| failed(e.to_string()))?;
+        app.store.create_session(&session).map_err(|e| e.to_string())?;
     }
     Ok(played)
 }
 
-fn play_all(app: &App) -> Result<(Vec<AudioRef>, Played), String> {
+fn play_all(app: &App, job: &Job) -> Result<(Vec<AudioRef>, Played), String> {
+    let parts = AtomicUsize::new(0);
     let all = side_by_side(&STEMS, |_, stem| {
         let audio = (stem.render)();
         let kept = recordings::are_of(stem.name).then(|| (stem.name, mono(&audio.channels)));
         let shelved = shelve(app, stem.name, &interleave(audio)).map_err(|e| JobError::Failed(e.to_string()))?;
+        let done = parts.fetch_add(1, Ordering::Relaxed) + 1;
+        let of = STEMS.len();
+        job.progress(&format!("making the demo song: {done} of {of} parts played"), done as f64 / of as f64)?;
         Ok((shelved, kept))
     });
     let (shelved, kept): (Vec<AudioRef>, Vec<_>) = all.map_err(JobError::words)?.into_iter().unzip();

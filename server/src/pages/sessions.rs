@@ -8,12 +8,32 @@ use rocket::{Route, State, get, routes};
 use super::trouble::PageError;
 use super::view::Shell;
 use crate::app::App;
+use crate::jobs::{Job, JobState};
 
 #[derive(Template, WebTemplate)]
 #[template(path = "sessions.html")]
 struct Page {
     shell: Shell,
     sessions: Vec<Row>,
+    demo: Option<Demo>,
+}
+
+/// The demo while it is made, or why it could not be.
+struct Demo {
+    job: u64,
+    said: String,
+    failed: bool,
+}
+
+impl Demo {
+    fn of(job: &Job) -> Option<Self> {
+        let (said, failed) = match job.state() {
+            JobState::Running { label, .. } => (label, false),
+            JobState::Failed(why) => (why, true),
+            JobState::Done(_) | JobState::Cancelled => return None,
+        };
+        Some(Self { job: job.id, said, failed })
+    }
 }
 
 struct Row {
@@ -27,9 +47,11 @@ struct Row {
 #[get("/")]
 async fn page(app: &State<App>) -> Result<Page, PageError> {
     let app = app.inner().clone();
+    // Looked at before the sessions: whoever is told that it is made has them.
+    let demo = app.demo.get().and_then(|job| Demo::of(job));
     let sessions = rocket::tokio::task::spawn_blocking(move || rows(&app)).await;
     let fault = |_| PageError(Status::InternalServerError, "A fault of the program; nothing was changed.".into());
-    Ok(Page { shell: Shell::plain("Sessions"), sessions: sessions.map_err(fault)?? })
+    Ok(Page { shell: Shell::plain("Sessions"), sessions: sessions.map_err(fault)??, demo })
 }
 
 fn rows(app: &App) -> Result<Vec<Row>, crate::store::StoreError> {

@@ -257,6 +257,7 @@ impl Drop for Wanted {
 #[cfg(test)]
 #[allow(clippy::unwrap_used)]
 mod tests {
+    use super::super::growth::Urgency;
     use super::*;
     use crate::prints::Prints;
     use crate::shelf::{SampleWriter, Shelf, hash_samples};
@@ -367,6 +368,17 @@ mod tests {
         assert_eq!(joined[4096..], exact[4096..]);
         let nearly = |n: usize| (joined[n] - settled[n]).abs() <= (exact[n] - settled[n]).abs();
         assert!((0..4096).all(nearly));
+    }
+
+    #[test]
+    fn a_passage_that_does_not_come_in_time_makes_nobody_wait_for_all_that_lies_before_it() {
+        let (_folder, prints, session, sources) = studio();
+        let (streams, wanted) = prints.begin(&session, &sources).unwrap();
+        let key = Cache::key(&session, &sources[0]);
+        // Nobody makes anything: it is waited for in vain.
+        assert!(prints.read_sides((&key, streams[0].frames), 8 * 400_001, 8 * 440_000 - 1).is_err());
+        assert_eq!(prints.pool().known_passage(&key, 400_001).unwrap().urgency(), Urgency::Awaited);
+        assert!(wanted.growths.iter().all(|(_, growth)| growth.urgency() == Urgency::InStep));
     }
 
     #[test]

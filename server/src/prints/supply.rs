@@ -135,17 +135,13 @@ impl Prints {
         loop {
             let left = until.saturating_duration_since(Instant::now());
             if let Some(growth) = self.pool.growth(key) {
-                if !growth.has(end)
-                    && let Some(passage) = self.passage(key, from / FRAME_BYTES)
-                {
-                    passage.ask(end);
-                    if passage.wait_for(end, left) {
-                        return Ok(Sides { bytes: passage.read(from, to)?, is_settling: true });
-                    }
-                }
-                growth.ask(end);
-                if growth.wait_for(end, left) {
-                    return Ok(Sides { bytes: growth.read(from, to)?, is_settling: false });
+                // One of them is asked for: the print itself, asked for all that lies before, would hold the passage up.
+                let passage = if growth.has(end) { None } else { self.passage(key, from / FRAME_BYTES) };
+                let is_settling = passage.is_some();
+                let comes = passage.unwrap_or(growth);
+                comes.ask(end);
+                if comes.wait_for(end, left) {
+                    return Ok(Sides { bytes: comes.read(from, to)?, is_settling });
                 }
             } else if let Some(bytes) = both_sides(&self.cache.shelf.print_file(key), frames, from, to)? {
                 return Ok(Sides { bytes, is_settling: false });

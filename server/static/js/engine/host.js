@@ -32,6 +32,10 @@ const BUFFER_S = 0.04;
  * @property {Float32Array} before scope at the watched station's input
  * @property {Float32Array} after scope at its output
  * @property {Float32Array} moves dB by which each row of the watched unit moves its gain now
+ * @property {number} rack_in LUFS, momentary, of what comes into the rack in hand
+ * @property {number} rack_out LUFS, momentary, of what leaves it
+ * @property {Float32Array} levels dBFS since the last report at each of its points: what comes in, then behind each station
+ * @property {Float32Array} reductions dB, most since the last report, of each of its stations
  */
 
 export class Host extends EventTarget {

@@ -22,6 +22,7 @@ import { Tried } from './bench/tried.js';
 import { forgetPictures } from './bench/thumb.js';
 import { ToneCurve } from './bench/tone-curve.js';
 import { unitPanel } from './bench/unit-panel.js';
+import { followWire } from './bench/wire-live.js';
 import { drawWire } from './bench/wire.js';
 import { lane } from './over-time/lane-strip.js';
 import { markChanges } from './over-time/marks.js';
@@ -115,7 +116,11 @@ export class Bench {
   follow() {
     doc.addEventListener('change', (event) => this.change(/** @type {CustomEvent} */ (event).detail));
     doc.addEventListener('newer', () => this.newer());
-    host.addEventListener('report', (event) => this.panel?.follow(/** @type {CustomEvent} */ (event).detail));
+    host.addEventListener('report', (event) => {
+      const { detail } = /** @type {CustomEvent} */ (event);
+      this.panel?.follow(detail);
+      followWire(this.places.wire, detail);
+    });
     // A sound that a unit names has come, or is found missing.
     host.sounds.addEventListener('change', () => {
       forgetPictures();

@@ -2,6 +2,7 @@
 /** Sessions: a new one from files, with a sentence for each. */
 import './frame.js';
 import { request } from '../session/api.js';
+import { follow } from '../session/work.js';
 import { bringIn, dropOn, inOrder, rateOf, results } from './import-files.js';
 import { note } from './notes.js';
 
@@ -57,25 +58,47 @@ form.addEventListener('submit', async (event) => {
   start.disabled = false;
 });
 
-for (const button of /** @type {NodeListOf<HTMLButtonElement>} */ (document.querySelectorAll('[data-remove]'))) {
-  button.addEventListener('click', async () => {
-    if (button.dataset.sure === undefined) {
-      button.dataset.sure = '';
-      button.textContent = 'remove for good?';
-      setTimeout(() => {
-        delete button.dataset.sure;
-        button.textContent = 'remove';
-      }, 4000);
-      return;
-    }
-    try {
-      await request(`/api/sessions/${button.dataset.remove}`, undefined, 'DELETE');
-      button.closest('li')?.remove();
-    } catch (error) {
-      note(error instanceof Error ? error.message : String(error));
-    }
-  });
+/** Removes a session, pressed twice. @param {HTMLButtonElement} button */
+async function remove(button) {
+  if (button.dataset.sure === undefined) {
+    button.dataset.sure = '';
+    button.textContent = 'remove for good?';
+    setTimeout(() => {
+      delete button.dataset.sure;
+      button.textContent = 'remove';
+    }, 4000);
+    return;
+  }
+  try {
+    await request(`/api/sessions/${button.dataset.remove}`, undefined, 'DELETE');
+    button.closest('li')?.remove();
+  } catch (error) {
+    note(error instanceof Error ? error.message : String(error));
+  }
 }
+const shelf = /** @type {HTMLElement} */ (document.getElementById('shelf'));
+shelf.addEventListener('click', (event) => {
+  const button = /** @type {HTMLElement} */ (event.target).closest('[data-remove]');
+  if (button instanceof HTMLButtonElement) void remove(button);
+});
+
+/** Says how far the demo is, and shows its sessions once they are there; what is being typed beside them stays. */
+async function awaitDemo() {
+  const making = document.getElementById('making');
+  if (!making?.dataset.job) return;
+  try {
+    await follow(Number(making.dataset.job), (label) => {
+      if (making.textContent !== label) making.textContent = label;
+    });
+    const page = new DOMParser().parseFromString(await (await fetch('/')).text(), 'text/html');
+    shelf.replaceChildren(...(page.getElementById('shelf')?.children ?? []));
+    making.remove();
+  } catch (error) {
+    making.textContent = error instanceof Error ? error.message : String(error);
+    making.classList.add('caution');
+  }
+}
+void awaitDemo();
 
 // Pressed sooner, the browser would send the form itself and load the page anew.
 /** @type {HTMLButtonElement} */ (document.getElementById('new-start')).disabled = false;

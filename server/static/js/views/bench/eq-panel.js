@@ -127,7 +127,7 @@ export class EqPanel extends SheetPanel {
         this.field.draw();
         this.drawTable();
       },
-      add: () => this.field.addBeside(),
+      add: () => this.field.addBeside(this.treatment?.points[this.station]?.third_octave ?? []),
       region: () => this.regionHeard(),
       worked: (i) => this.worked(i),
       key: () => this.keyChoice(),

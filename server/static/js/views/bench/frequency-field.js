@@ -337,13 +337,17 @@ export class FrequencyField extends FrequencyScales {
   /** @param {MouseEvent} event */
   addAt(event) {
     const at = this.at(event);
-    if (this.isOnSheet(at)) this.add(ask({ ask: 'new-band', place: [this.hz(at.x), this.db(at.y)], others: [], last: null }));
+    if (this.isOnSheet(at))
+      this.add(ask({ ask: 'new-band', place: [this.hz(at.x), this.db(at.y)], others: [], last: null, thirds_db: [] }));
   }
 
-  /** A band beside the one in hand. */
-  addBeside() {
+  /**
+   * A band beside the one in hand, or, before one is, where the part has most too much.
+   * @param {number[]} thirdsDb levels of what comes in by third of an octave, where they are known
+   */
+  addBeside(thirdsDb) {
     const last = this.bands[this.selected]?.freq_hz ?? null;
-    this.add(ask({ ask: 'new-band', place: null, others: this.bands.map((band) => band.freq_hz), last }));
+    this.add(ask({ ask: 'new-band', place: null, others: this.bands.map((band) => band.freq_hz), last, thirds_db: thirdsDb }));
   }
 
   /** @param {Partial<Band>} band */

@@ -67,7 +67,7 @@ function source(treatment, selected, actions) {
       'aria-label': 'What comes in. Enter opens the raw part.',
       data: { station: '-1' },
     },
-    html('span', { className: 'station-head' }, 'Raw'),
+    html('span', { className: 'station-head' }, 'Raw', live('in', 'Loudness that comes in now, in LUFS')),
     html('canvas', {}),
     html('span', { className: 'figure' }, loud),
   );
@@ -79,6 +79,9 @@ function source(treatment, selected, actions) {
   });
   return box;
 }
+
+/** A figure of what passes now. @param {string} of @param {string} title */
+const live = (of, title) => html('span', { className: 'figure live', title, 'aria-hidden': 'true', data: { live: of } });
 
 /** Level and crest on the wire. @param {import('../../types.js').PointFigures | null} point */
 function piece(point) {
@@ -126,7 +129,17 @@ function station(unit, i, selected, rate, points, actions) {
       lamp(unit.on, '', (on) => actions.turn(i, on), `${name} ${i + 1} on`),
     ),
     thumb(unit, rate),
-    html('span', { className: 'figure' }, change || '\u00a0'),
+    html(
+      'span',
+      { className: 'station-foot' },
+      html('span', { className: 'figure' }, change || '\u00a0'),
+      live(`taken ${i}`, 'Gain reduction now, in dB'),
+    ),
+    html(
+      'span',
+      { className: 'station-level', 'aria-hidden': 'true', title: 'Level behind it now, -60 to 0 dBFS' },
+      html('i', { data: { live: `level ${i}` } }),
+    ),
   );
   if (!unit.on) box.dataset.off = '';
   box.addEventListener('click', () => actions.select(i));
@@ -176,6 +189,7 @@ function end(strip, feeds, menu, taken) {
       { className: 'quiet wire-foot' },
       html('span', {}, `fader ${signed(strip.controls.level_db)}${to}`),
       html('span', { className: 'wire-taken', title: taken }, taken),
+      live('out', 'Loudness behind the rack now, in LUFS'),
     ),
     menu.element,
   );

@@ -29,7 +29,11 @@ export const REGIONS = {
     ...LISTEN,
   ],
   bench: [
-    ['Wire', 'The rack in signal order. On the wire: loudness above, crest below. Under a unit: its change of loudness.'],
+    [
+      'Wire',
+      'The rack in signal order. On the wire: loudness above, crest below. Under a unit: its change of loudness. ' +
+        'While it plays: gain reduction (GR) and level of each unit, loudness at both ends.',
+    ],
     ['Unit', 'The unit you work on: its picture and its controls, in the order of signal flow.'],
     ['Evidence', 'What the unit and the whole rack changed, measured over the whole part. Grey: being measured anew.'],
     ['Candidates', 'Whole racks you keep to compare, also blind.'],
