@@ -57,7 +57,7 @@ pub struct Making {
     pub key: String,
     /// How many were begun before it.
     pub number: u64,
-    /// The recordings among its sources, to be found whole before they are printed.
+    /// The recordings among its sources, to be found whole before it is.
     recordings: Vec<Recording>,
     growth: Ending,
     file: Temporary,
@@ -144,6 +144,11 @@ impl Making {
         self.awaited.iter().for_each(|growth| growth.ask(self.next()));
     }
 
+    /// Whether its next stretch may be its last.
+    fn may_end(&self) -> bool {
+        self.next() >= self.frames
+    }
+
     /// Frame of the song up to which it has read its sources after its next stretch.
     fn next(&self) -> u64 {
         self.read + STRETCH * BLOCK as u64
@@ -154,7 +159,11 @@ impl Making {
     /// # Errors
     /// A missing or damaged recording, a full disk, a source that was given up.
     pub fn stretch(&mut self, cache: &Cache) -> Result<bool, JobError> {
-        self.recordings.drain(..).try_for_each(|recording| cache.check(&recording))?;
+        // To hash a recording takes as long as to print some seconds of it: whoever waits to hear it is not kept waiting for
+        // that, and what is made from this print waits for its end and is not kept either.
+        if self.may_end() {
+            self.recordings.drain(..).try_for_each(|recording| cache.check(&recording))?;
+        }
         let Self { rendering, writer, written, is_alike, .. } = self;
         let mut sink = |block: &StereoBlock, frames: usize| -> Result<bool, JobError> {
             *is_alike &= block.left[..frames] == block.right[..frames];
