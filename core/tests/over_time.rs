@@ -11,7 +11,7 @@ use common::units::unit;
 use serde_json::{Value, json};
 use zinc_core::rack::{Rack, UnitSpec};
 use zinc_core::render::{Mixer, Plan};
-use zinc_core::session::{AudioRef, AuxSend, Change, Edit, Family, Reference, Role, Section, Session};
+use zinc_core::session::{AudioRef, AuxSend, Change, Edit, Family, Reference, Role, Section, SectionChange, Session};
 use zinc_core::signal::{BLOCK, StereoBlock};
 
 const RATE: usize = 48_000;
@@ -406,11 +406,14 @@ fn only_prints_that_a_lane_or_its_section_touches_change() {
     }
     let key = |s: &Session, strip: u32| of(s, &Plan::stem(s, strip).unwrap());
     let mut moved = s.clone();
-    let section =
-        Section { id: s.sections[0].id, name: "Renamed".into(), start: 2 * RATE as u64, end: 4 * RATE as u64 };
+    let id = s.sections[0].id;
+    let section = SectionChange {
+        name: Some("Renamed".into()),
+        ..SectionChange::limits(id, s.sections[0].start, 4 * RATE as u64)
+    };
     Edit::SetSection { section: section.clone() }.apply(&mut moved).unwrap();
     assert_eq!(key(&s, TRACK), key(&moved, TRACK), "a name is not heard");
-    Edit::SetSection { section: Section { end: 5 * RATE as u64, ..section } }.apply(&mut moved).unwrap();
+    Edit::SetSection { section: SectionChange { end: Some(5 * RATE as u64), ..section } }.apply(&mut moved).unwrap();
     assert_ne!(key(&s, TRACK), key(&moved, TRACK));
     let mut plain = session();
     let id = with_unit(&mut plain, TRACK, "width", &json!({}));

@@ -107,6 +107,64 @@ test('figures of an earlier setting are grey and said to be measured anew; those
   await close();
 });
 
+test('of a long part the section in hand is measured first and named; the whole takes over; what is turned is grey at once', async () => {
+  const id = await at.session('long');
+  // Soft but for twenty seconds of it, where a compressor takes 10 dB.
+  const isLoud = (/** @type {number} */ i) => i >= 30 * RATE && i < 50 * RATE;
+  const sound = Float32Array.from({ length: 90 * RATE }, (_, i) => (isLoud(i) ? 0.5 : 0.02) * Math.sin((2 * Math.PI * 1000 * i) / RATE));
+  const { strip } = await bringIn(at.server.url, id, 'tone.wav', wavBytes(RATE, [sound]));
+  const params = { threshold_db: -26, ratio: 2, knee_db: 0, detect: 'peak', attack_ms: 1, release_ms: 100, makeup_db: 0 };
+  await at.change(id, { edit: 'add-unit', strip, at: 0, unit: { kind: 'compressor', params } });
+  await at.change(id, { edit: 'add-section', section: { id: 0, name: 'Chorus', start: 30 * RATE, end: 50 * RATE } });
+  const { page, faults, close } = await open(at.b, 'about:blank');
+  let letCome = () => {};
+  const hold = async () => {
+    const come = new Promise((resolve) => {
+      letCome = () => resolve(undefined);
+    });
+    await page.unroute('**/evidence');
+    await page.route('**/evidence', async (route) => {
+      await come;
+      await route.continue();
+    });
+  };
+  await hold();
+  await page.goto(`${at.server.url}/sessions/${id}/bench/${strip}`);
+  const said = page.locator('.older');
+  const figure = page.locator('[data-station="0"] .station-foot > .figure:not(.live)');
+  const change = async () => Number(((await figure.textContent()) ?? '').replace(' LU', '').replace('\u2212', '-'));
+  await page.getByText('Of the next bars so far; the whole part is being measured').waitFor();
+  assert.ok(Math.abs(await change()) < 0.1, 'nothing is taken where the song begins');
+  letCome();
+  await page.waitForSelector('body[data-measured]');
+  assert.equal(await said.textContent(), '');
+  // Gated, the loud part alone counts.
+  assert.ok(Math.abs((await change()) + 10) < 0.3, `the whole: ${await change()}`);
+  await ready(page);
+  await page.click('.chip');
+  await hold();
+  const turn = (/** @type {number} */ value) =>
+    page.evaluate(
+      ([of, to]) => {
+        const [unit] = window.zincRack.doc.find(of).rack.units;
+        void window.zincRack.doc.edit({ edit: 'set-param', strip: of, unit: unit.id, param: 'trim_db', value: to });
+      },
+      [strip, value],
+    );
+  await turn(-3);
+  await page.getByText('Of Chorus so far').waitFor();
+  assert.ok(Math.abs((await change()) + 13) < 0.3, `Chorus: ${await change()}`);
+  assert.equal(await page.locator('body[data-older]').count(), 0, 'what is shown is no older setting');
+  await turn(-6);
+  await page.waitForSelector('body[data-older]', { state: 'attached' });
+  assert.equal(await said.textContent(), 'measuring anew…');
+  letCome();
+  await page.waitForFunction(() => !document.body.hasAttribute('data-older') && document.querySelector('.older')?.textContent === '');
+  assert.ok(Math.abs((await change()) + 16) < 0.3, `the whole: ${await change()}`);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
 test('what passes is said live at every station: level, reduction, loudness at both ends; and nothing once it stops', async () => {
   const id = await at.session('live');
   const sound = Float32Array.from({ length: 30 * RATE }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 1000 * i) / RATE));

@@ -91,3 +91,35 @@ test('sections are drawn, moved and stretched on a ruler as wide as the page, by
   assert.deepEqual(faults, []);
   await close();
 });
+
+test('two windows on the sheet at once: each shows what the other did, and what would cover it is refused there too', async () => {
+  const { page, sheet, faults, close, bars } = await song();
+  const other = await page.context().newPage();
+  await other.goto(page.url());
+  await ready(other);
+  await other.keyboard.press('s');
+  const there = other.locator('.sections-sheet');
+  await there.waitFor();
+  await sheet.getByRole('button', { name: 'remove Verse' }).click();
+  await there.getByLabel('name of Verse').waitFor({ state: 'detached' });
+  // Both at once: one begins where the other ends.
+  const [begin, name] = [sheet.getByLabel('begin of Chorus'), there.getByLabel('name of Chorus')];
+  await begin.fill('bar 5.1');
+  await name.fill('Refrain');
+  await Promise.all([begin.press('Enter'), name.press('Enter')]);
+  await sheet.getByLabel('name of Refrain').waitFor();
+  await kept(other);
+  assert.deepEqual(await bars(), [['Refrain', 4, 16]]);
+  await there.getByRole('button', { name: 'A new section' }).click();
+  await sheet.getByLabel('name of Section 2').waitFor();
+  await kept(other);
+  assert.equal((await bars()).length, 2);
+  // It lies before: where there is room.
+  const first = sheet.getByLabel('begin of Refrain');
+  await first.fill('bar 1.1');
+  await first.press('Enter');
+  await page.getByText('"Refrain" would cover "Section 2"').waitFor();
+  assert.deepEqual((await bars()).at(-1), ['Refrain', 4, 16]);
+  assert.deepEqual(faults, []);
+  await close();
+});

@@ -58,6 +58,7 @@ pub fn declarations() -> String {
         session::AudioRef,
         session::AuxSend,
         session::Section,
+        session::SectionChange,
         session::document::WrittenStrip<'_>,
         session::document::WrittenFrame<'_>,
         session::notebook::Candidate,

@@ -96,10 +96,10 @@ pub fn ridden(
 ) -> Result<Vec<Point>, &'static str> {
     let approach = (APPROACH_S * rate).round() as u64;
     if to < from + 2 * approach {
-        return Err("a stretch to ride lasts 40 ms or longer");
+        return Err("a stretch to write lasts 40 ms or longer");
     }
     let crate::unit::param::Domain::Number { min, max, .. } = param.domain else {
-        return Err("only a number can be ridden");
+        return Err("only a number can be written over time");
     };
     let curve = ValueCurve::new(&param.domain, everywhere, course, spans, rate);
     let at = |frame: u64, by: f64| Value::Number((curve.value_at(frame as i64) + by).clamp(min, max));

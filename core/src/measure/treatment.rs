@@ -267,6 +267,8 @@ pub struct TreatmentRun {
     mixer: Mixer,
     /// Where in the song the sources stand.
     song_frame: i64,
+    /// Blocks that are only heard: what comes before the stretch that is measured.
+    led_in: u64,
     sources: Vec<Source>,
     points: Vec<Point>,
     reductions: Vec<(u32, ReductionMeter)>,
@@ -303,10 +305,19 @@ impl TreatmentRun {
             points: lateness(&mixer, units.len()).into_iter().map(|late| Point::new(rate, late)).collect(),
             mixer,
             song_frame: 0,
+            led_in: 0,
             sources: plan.lanes().map(|(_, source)| source.clone()).collect(),
             moves: units.iter().flat_map(meters_of).collect(),
             reductions: units.iter().filter(reduces).map(|u| (u.id, ReductionMeter::default())).collect(),
         }
+    }
+
+    /// The same of a stretch of the song: its sources stand at frame `from`, a whole number of blocks, and it is measured
+    /// from `lead_in` frames later on, counted in whole blocks.
+    #[must_use]
+    pub fn starting_at(mut self, from: u64, lead_in: u64) -> Self {
+        (self.song_frame, self.led_in) = (from as i64, lead_in / BLOCK as u64);
+        self
     }
 
     /// What it is to be fed with, in order.
@@ -323,10 +334,18 @@ impl TreatmentRun {
 
     /// Works on one block of each source and measures on the way.
     pub fn process(&mut self, inputs: &[StereoBlock]) {
-        let points = &mut self.points;
+        let (points, is_measured) = (&mut self.points, self.led_in == 0);
         let mut out = StereoBlock::SILENT;
-        self.mixer.process(inputs, self.song_frame, &mut out, |i, at| points[i].push(at));
+        self.mixer.process(inputs, self.song_frame, &mut out, |i, at| {
+            if is_measured {
+                points[i].push(at);
+            }
+        });
         self.song_frame += BLOCK as i64;
+        if !is_measured {
+            self.led_in -= 1;
+            return;
+        }
         let stations = self.mixer.focus_rack().map_or(&[][..], |rack| rack.stations());
         for (unit, meter) in &mut self.reductions {
             let station = stations.iter().find(|s| s.unit_id() == *unit);
@@ -404,5 +423,45 @@ mod tests {
             let highest = point.overview.iter().enumerate().max_by_key(|(_, pair)| pair[1]).unwrap();
             assert_eq!(highest.0, 40, "{:?}", highest.1);
         }
+    }
+
+    #[test]
+    fn a_stretch_is_measured_as_it_sounds_after_what_came_before_it_and_nothing_of_that_is_counted() {
+        let mut session = Session::new("test", 48_000);
+        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 480_000, start: 0 };
+        let id = session.add_strip("Lead", Family::Gt, Role::Track(audio), 1);
+        let slow = json!({"kind": "compressor", "params": {"threshold_db": -40, "ratio": 4, "release_ms": 800}});
+        session.strip_mut(id).unwrap().rack = RackSpec::from_json(&json!({"zinc_rack": 1, "units": [slow]})).unwrap();
+        // Five seconds of full scale, then a tone 20 dB softer that the release is still at work on.
+        let sample = |n: usize| {
+            let level = if n < 240_000 { 1.0 } else { 0.1 };
+            level * (std::f64::consts::TAU * 1000.0 * n as f64 / 48_000.0).sin()
+        };
+        let block = |first: usize| {
+            let mut block = StereoBlock::SILENT;
+            (0..BLOCK).for_each(|i| block.set_frame(i, [sample(first + i); 2]));
+            block
+        };
+        let of = |from: usize, lead: usize, to: usize| {
+            let run = TreatmentRun::new(&session, session.strip(id).unwrap());
+            let mut run = run.starting_at(from as u64, lead as u64);
+            (from..to).step_by(BLOCK).for_each(|first| run.process(&[block(first)]));
+            run.finish()
+        };
+        let (at, to) = (240_000, 336_000);
+        let [told, cold] = [of(0, at, to), of(at, 0, to)];
+        assert!(
+            (told.points[0].peak_db + 20.0).abs() < 0.01,
+            "the loud part is not counted: {}",
+            told.points[0].peak_db
+        );
+        assert_eq!(told.points[0].overview.len(), (to - at).div_ceil(FRAMES_PER_PAIR));
+        // 40 dB over 4:1 took 30 dB; that is what it begins with.
+        let most = |t: &Treatment| t.reductions[0].max_db;
+        assert!(most(&told) > 29.0 && most(&cold) < 16.0, "{} {}", most(&told), most(&cold));
+        // Led in by less than all that came before it, it is the same.
+        let near = of(at - 96_000, 96_000, to);
+        let lufs = |t: &Treatment| t.points[1].lufs.unwrap();
+        assert!((lufs(&near) - lufs(&told)).abs() < 0.01, "{} {}", lufs(&near), lufs(&told));
     }
 }

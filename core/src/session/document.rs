@@ -114,6 +114,62 @@ pub struct Section {
     pub end: u64,
 }
 
+/// What is changed of a section; the rest of it stays, so that who names it and who moves it do not undo each other.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct SectionChange {
+    /// Its identity.
+    pub id: u32,
+    /// Its new name.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "types", ts(optional))]
+    pub name: Option<String>,
+    /// Its new first frame.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "types", ts(optional))]
+    pub start: Option<u64>,
+    /// One past its new last frame.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "types", ts(optional))]
+    pub end: Option<u64>,
+}
+
+impl SectionChange {
+    /// Other limits.
+    #[must_use]
+    pub fn limits(id: u32, start: u64, end: u64) -> Self {
+        Self { id, name: None, start: Some(start), end: Some(end) }
+    }
+
+    /// Which of name, start and end it sets.
+    #[must_use]
+    pub fn sets(&self) -> [bool; 3] {
+        [self.name.is_some(), self.start.is_some(), self.end.is_some()]
+    }
+
+    /// The section as it is then.
+    #[must_use]
+    pub fn of(&self, section: &Section) -> Section {
+        Section {
+            id: section.id,
+            name: self.name.clone().unwrap_or_else(|| section.name.clone()),
+            start: self.start.unwrap_or(section.start),
+            end: self.end.unwrap_or(section.end),
+        }
+    }
+
+    /// What makes it what it is now again.
+    #[must_use]
+    pub fn back(&self, section: &Section) -> Self {
+        Self {
+            id: section.id,
+            name: self.name.as_ref().map(|_| section.name.clone()),
+            start: self.start.map(|_| section.start),
+            end: self.end.map(|_| section.end),
+        }
+    }
+}
+
 /// What of a session is neither strips nor notebook, as it is written down.
 #[derive(Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS), ts(rename = "Frame"))]

@@ -26,7 +26,7 @@ pub mod window;
 
 pub use compare::{Change, Reference};
 pub use controls::STRIP;
-pub use document::{AudioRef, AuxSend, DocumentError, Role, Section, Session, Strip};
+pub use document::{AudioRef, AuxSend, DocumentError, Role, Section, SectionChange, Session, Strip};
 pub use edit::{Edit, EditError, Facts, Meeting, Touch};
 pub use family::Family;
 pub use notebook::Notebook;

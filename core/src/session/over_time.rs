@@ -58,7 +58,7 @@ impl Session {
         if let (Some(first), Some(last)) = (course.points.first(), course.points.last()) {
             let at = |frame: u64| format_clock(frame as f64 / f64::from(self.rate));
             let count = course.points.len();
-            words.push(format!("drawn from {} to {} ({count} points)", at(first.at), at(last.at)));
+            words.push(format!("automation from {} to {} ({count} points)", at(first.at), at(last.at)));
         }
         words.join(", ")
     }
@@ -100,6 +100,9 @@ mod tests {
             edit.apply(&mut s).unwrap();
         }
         let said = s.over_time_in_words(bus);
-        assert_eq!(said, ["level: drawn from 0:01.0 to 1:40.0 (2 points)", "ratio of the Compressor: 8:1 in Chorus"]);
+        assert_eq!(
+            said,
+            ["level: automation from 0:01.0 to 1:40.0 (2 points)", "ratio of the Compressor: 8:1 in Chorus"]
+        );
     }
 }

@@ -1,6 +1,6 @@
 //! Sections of the song as an engineer handles them: placed without overlaps, split with all that holds in them.
 
-use super::document::{Section, Session};
+use super::document::{Section, SectionChange, Session};
 use super::edit::Edit;
 use crate::course::Courses;
 use crate::rack::UnitSpec;
@@ -25,7 +25,7 @@ impl Session {
     pub fn placing(&self, section: &Section) -> Result<Placing, String> {
         let own = match section.id {
             0 => Edit::AddSection { section: section.clone() },
-            _ => Edit::SetSection { section: section.clone() },
+            id => Edit::SetSection { section: SectionChange::limits(id, section.start, section.end) },
         };
         let (mut edits, mut cut) = (Vec::new(), Vec::new());
         for other in self.sections.iter().filter(|other| other.id != section.id) {
@@ -43,11 +43,11 @@ impl Session {
                         section.name, other.name
                     ));
                 }
-                (true, false) => Section { end: section.start, ..other.clone() },
-                (false, true) => Section { start: section.end, ..other.clone() },
+                (true, false) => SectionChange { end: Some(section.start), ..SectionChange::default() },
+                (false, true) => SectionChange { start: Some(section.end), ..SectionChange::default() },
             };
             cut.push(other.name.clone());
-            edits.push(Edit::SetSection { section: shorter });
+            edits.push(Edit::SetSection { section: SectionChange { id: other.id, ..shorter } });
         }
         edits.push(own);
         let edit = if edits.len() == 1 { edits.remove(0) } else { Edit::Several { edits } };
@@ -66,7 +66,7 @@ impl Session {
         }
         let id = self.clone().take_id();
         let second = Section { id, name: format!("{} 2", found.name), start: at, end: found.end };
-        let first = Section { end: at, ..found.clone() };
+        let first = SectionChange { id: section, end: Some(at), ..SectionChange::default() };
         let mut edits = vec![Edit::SetSection { section: first }, Edit::AddSection { section: second }];
         for strip in &self.strips {
             edits.extend(held_too(strip.id, 0, &strip.courses, section, id, |path| strip.changing(path)));

@@ -21,6 +21,9 @@ use crate::services::Work;
 use crate::services::figures::Figures;
 use crate::services::matching::Matching;
 
+/// Frames of the longest song that is asked for: a guard against numbers gone wrong.
+const LONGEST_SONG: u64 = 1 << 40;
+
 /// What a page is going to play.
 #[derive(Deserialize)]
 #[serde(crate = "rocket::serde")]
@@ -101,6 +104,27 @@ async fn evidence(app: &State<App>, id: i32, strip: u32) -> Answer {
         Ok(json!({ "treatment": treatment, "matches": section_matches(work.session, &treatment) }))
     };
     queued(app, id, "measuring", measured).await
+}
+
+/// A stretch of the song, in frames.
+#[derive(Deserialize)]
+#[serde(crate = "rocket::serde")]
+struct Within {
+    from: u64,
+    to: u64,
+}
+
+/// The same of a stretch alone, which is there before the whole is measured; a job.
+#[post("/sessions/<id>/strips/<strip>/evidence-within", data = "<within>")]
+async fn evidence_within(app: &State<App>, id: i32, strip: u32, within: Json<Within>) -> Answer {
+    let Within { from, to } = within.into_inner();
+    if from >= to || to > LONGEST_SONG {
+        return Err(ApiError::new(Status::UnprocessableEntity, "The stretch to be measured is empty."));
+    }
+    queued(app, id, "measuring", move |work| {
+        Ok(json!({ "treatment": Figures(work).treatment_within(strip, [from, to])? }))
+    })
+    .await
 }
 
 /// What a track is before anyone touched it, and the first moves that suggests, each with
@@ -208,5 +232,5 @@ fn section_matches(session: &Session, treatment: &Treatment) -> serde_json::Valu
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![streams, evidence, raw, rings, floor, heard_match, overviews]
+    routes![streams, evidence, evidence_within, raw, rings, floor, heard_match, overviews]
 }

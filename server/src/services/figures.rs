@@ -13,6 +13,8 @@ use zinc_core::measure::overview::Overview;
 use zinc_core::measure::raw::{Raw, RawMeter};
 use zinc_core::measure::rings::{Ring, RingMeter};
 use zinc_core::measure::treatment::{Treatment, TreatmentRun};
+use zinc_core::rack::lead_in;
+use zinc_core::render::offline::run_in;
 use zinc_core::render::{Plan, Source, fader_gain};
 use zinc_core::session::Strip;
 use zinc_core::signal::BLOCK;
@@ -24,6 +26,10 @@ use crate::shelf::PayloadReader;
 
 /// Pairs of a track's waveform on the Desk: two for each pixel of a wide screen's row.
 const GLANCE_PAIRS: usize = 1024;
+/// A part shorter than this, in seconds, is measured whole as soon as a stretch of it would be.
+const SOON_S: u64 = 45;
+/// Longest stretch that is measured before the whole, in seconds.
+const STRETCH_S: u64 = 30;
 /// Seconds of two recordings that are measured against each other.
 const COMPARED_S: u64 = 120;
 
@@ -169,6 +175,32 @@ impl Figures<'_> {
             for_each_block(&mut inputs, frames, job, |blocks| run.process(blocks))?;
             Ok(run.finish())
         })
+    }
+
+    /// The same of a stretch of the song alone, between two frames, heard after what its units remember: long before the
+    /// whole part is measured. None where the part is measured soon, or what it reads is not printed yet.
+    ///
+    /// # Errors
+    /// No such strip, a damaged payload, or a request to stop.
+    pub fn treatment_within(&self, strip: u32, [from, to]: [u64; 2]) -> Result<Option<Treatment>, JobError> {
+        let Work { session, job, prints } = self.0;
+        let found = self.0.strip(strip)?;
+        let run = TreatmentRun::new(session, found);
+        let sources = run.sources().to_vec();
+        let is_there =
+            |source: &Source| matches!(source, Source::Raw { .. }) || prints.cache.stream(session, source).is_some();
+        if session.frames() < SOON_S * u64::from(session.rate) || !sources.iter().all(is_there) {
+            return Ok(None);
+        }
+        let to = to.min(session.frames()).min(from + STRETCH_S * u64::from(session.rate));
+        let late = run.latency() as u64;
+        let led_in = (lead_in::seconds(&found.rack) * f64::from(session.rate)) as u64;
+        let first = run_in(from, led_in);
+        let mut inputs = prints.cache.open(session, &sources)?;
+        inputs.iter_mut().try_for_each(|input| input.skip_to(first))?;
+        let mut run = run.starting_at(first, from + late - first);
+        for_each_block(&mut inputs, to.saturating_sub(first) + late, job, |blocks| run.process(blocks))?;
+        Ok(Some(run.finish()))
     }
 
     /// What a track takes up moment by moment, at the level its fader gives it.

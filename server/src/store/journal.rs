@@ -512,7 +512,8 @@ mod tests {
         store.apply(id, &add("Verse", 100), "", &nobody()).unwrap();
         let change = store.apply(id, &add("Intro", 0), "", &nobody()).unwrap();
         let verse = change.session.sections[1].clone();
-        let moved = zinc_core::session::Section { name: "Opening".into(), start: 0, end: 5, ..verse.clone() };
+        let named = zinc_core::session::SectionChange { name: Some("Opening".into()), ..Default::default() };
+        let moved = zinc_core::session::SectionChange { id: verse.id, start: Some(0), end: Some(5), ..named };
         store.apply(id, &Edit::SetSection { section: moved }, "", &nobody()).unwrap();
         let read = store.load(id).unwrap().session.sections;
         assert_eq!(read.iter().find(|s| s.id == verse.id).map(|s| s.name.as_str()), Some("Opening"));

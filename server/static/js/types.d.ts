@@ -195,6 +195,23 @@ start: number,
  * One past the last frame.
  */
 end: number, };
+export type SectionChange = { 
+/**
+ * Its identity.
+ */
+id: number, 
+/**
+ * Its new name.
+ */
+name?: string, 
+/**
+ * Its new first frame.
+ */
+start?: number, 
+/**
+ * One past its new last frame.
+ */
+end?: number, };
 export type Strip = { id: number, name: string, family: string, note: string, part: Part, guessed: boolean, take_set: number, role: string, audio: AudioRef | null, feeds: number | null, sends: Array<AuxSend>, controls: Params, rack: Rack, over_time?: Course[], 
 /**
  * By name, what this version cannot use; see [`super::strip_of_any_version`].
@@ -612,9 +629,9 @@ beats_per_bar: number, } | { "edit": "add-section",
  */
 section: Section, } | { "edit": "set-section", 
 /**
- * The section.
+ * What of it.
  */
-section: Section, } | { "edit": "remove-section", 
+section: SectionChange, } | { "edit": "remove-section", 
 /**
  * Its identity.
  */

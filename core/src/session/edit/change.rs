@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use super::error::EditError;
 use crate::course::json::WrittenPoint;
 use crate::rack::{Follow, Key, RackSpec, UnitSpec};
-use crate::session::document::{AuxSend, Section, Session, Strip};
+use crate::session::document::{AuxSend, Section, SectionChange, Session, Strip};
 use crate::session::family::Family;
 use crate::session::notebook::Entry;
 use crate::session::part::Part;
@@ -284,8 +284,8 @@ pub enum Edit {
     },
     /// Changes name or limits of the section with this identity.
     SetSection {
-        /// The section.
-        section: Section,
+        /// What of it.
+        section: SectionChange,
     },
     /// Removes a section.
     RemoveSection {
@@ -417,7 +417,7 @@ impl Edit {
             Self::SetHere { strip, unit, param, section, .. } => Some(Target::Here(*strip, *unit, param, *section)),
             Self::SetLane { strip, unit, param, .. } => Some(Target::Lane(*strip, *unit, param)),
             Self::SetUnit { strip, unit } => Some(Target::Unit(*strip, unit.id)),
-            Self::SetSection { section } => Some(Target::Section(section.id)),
+            Self::SetSection { section } => Some(Target::Section(section.id, section.sets())),
             Self::SetSends { strip, sends } => Some(Target::Sends(*strip, sends.len())),
             Self::SetTempo { .. } => Some(Target::Tempo),
             // A unit and those that follow it.
@@ -460,7 +460,7 @@ enum Target<'a> {
     Here(u32, u32, &'a str, u32),
     Lane(u32, u32, &'a str),
     Unit(u32, u32),
-    Section(u32),
+    Section(u32, [bool; 3]),
     Sends(u32, usize),
     Tempo,
     Several(Vec<Target<'a>>),

@@ -3,7 +3,7 @@
 use super::change::{Applied, Edit, MAX_NAME};
 use super::courses;
 use super::error::EditError;
-use crate::session::{Section, Session};
+use crate::session::{Section, SectionChange, Session};
 
 /// Slowest and fastest tempo in quarter notes per minute.
 const TEMPO_RANGE: std::ops::RangeInclusive<f64> = 20.0..=400.0;
@@ -71,12 +71,13 @@ pub(super) fn add_section(session: &mut Session, section: &Section) -> Applied {
     Ok((Edit::AddSection { section: section.clone() }, Edit::RemoveSection { section: section.id }))
 }
 
-pub(super) fn set_section(session: &mut Session, section: &Section) -> Applied {
-    check(section)?;
-    let at = at(session, section.id)?;
-    let old = session.sections.remove(at);
-    insert(session, section.clone());
-    Ok((Edit::SetSection { section: section.clone() }, Edit::SetSection { section: old }))
+pub(super) fn set_section(session: &mut Session, change: &SectionChange) -> Applied {
+    let at = at(session, change.id)?;
+    let section = change.of(&session.sections[at]);
+    check(&section)?;
+    let back = change.back(&session.sections.remove(at));
+    insert(session, section);
+    Ok((Edit::SetSection { section: change.clone() }, Edit::SetSection { section: back }))
 }
 
 pub(super) fn remove_section(session: &mut Session, section: u32) -> Applied {

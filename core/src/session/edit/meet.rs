@@ -43,8 +43,10 @@ enum Spot<'a> {
     Strip(u32, &'a str),
     /// A strip is gone.
     StripGone(u32),
-    /// One section.
+    /// A section as a whole: it comes or goes.
     Section(u32),
+    /// Name, start or end of one.
+    OfSection(u32, usize),
     /// All sections.
     Sections,
     /// Tempo and metre.
@@ -90,7 +92,10 @@ impl Edit {
             Self::SetTakeSet { strip, .. } => (*strip, Spot::Strip(*strip, "take set")),
             Self::SetStart { strip, .. } => (*strip, Spot::Strip(*strip, "start")),
             Self::RemoveStrip { strip } => (*strip, Spot::StripGone(*strip)),
-            Self::SetSection { section } => (0, Spot::Section(section.id)),
+            Self::SetSection { section } => {
+                let set = section.sets().into_iter().enumerate().filter(|(_, is_set)| *is_set);
+                return out.extend(set.map(|(which, _)| (0, Spot::OfSection(section.id, which))));
+            }
             Self::RemoveSection { section } => (0, Spot::Section(*section)),
             Self::SetSections { .. } => (0, Spot::Sections),
             Self::AddSection { .. } => (0, Spot::Section(0)),
@@ -105,7 +110,7 @@ impl Edit {
 /// How a later place meets an earlier one.
 fn meeting((strip, later): &(u32, Spot<'_>), (other, earlier): &(u32, Spot<'_>)) -> Meeting {
     use Meeting::{Apart, Collides, Overtakes};
-    use Spot::{Here, Lane, Of, Order, Param, Rack, Rows, Section, Sections, Strip, Unit};
+    use Spot::{Here, Lane, Of, OfSection, Order, Param, Rack, Rows, Section, Sections, Strip, Unit};
     if strip != other {
         return Apart;
     }
@@ -118,7 +123,10 @@ fn meeting((strip, later): &(u32, Spot<'_>), (other, earlier): &(u32, Spot<'_>))
         (Strip(_, "sends"), Strip(_, "sends")) => Collides,
         (a, b)
             if a == b
-                && matches!(a, Param(..) | Here(..) | Lane(..) | Of(..) | Strip(..) | Section(1..) | Spot::Tempo) =>
+                && matches!(
+                    a,
+                    Param(..) | Here(..) | Lane(..) | Of(..) | Strip(..) | Section(1..) | OfSection(..) | Spot::Tempo
+                ) =>
         {
             Overtakes
         }
@@ -131,7 +139,9 @@ fn meeting((strip, later): &(u32, Spot<'_>), (other, earlier): &(u32, Spot<'_>))
         (Param(a, _) | Of(a, _), Unit(b)) if a == b => Overtakes,
         (Unit(_), b) if unit_of(b) == unit_of(later) => Collides,
         (Rack(_), b) if unit_of(b).is_some() || matches!(b, Order(_) | Rack(_) | Spot::Gone(_)) => Collides,
-        (Sections, Section(_) | Sections) => Collides,
+        // What was set of a section that goes.
+        (Section(a), OfSection(b, _)) if a == b => Overtakes,
+        (Sections, Section(_) | OfSection(..) | Sections) => Collides,
         // What is gone cannot be set; the core says so itself.
         _ => Apart,
     }
@@ -141,6 +151,7 @@ fn meeting((strip, later): &(u32, Spot<'_>), (other, earlier): &(u32, Spot<'_>))
 mod tests {
     use super::*;
     use crate::rack::{RackSpec, UnitSpec};
+    use crate::session::SectionChange;
     use crate::unit::catalogue::kind;
     use crate::unit::value::WrittenRow;
 
@@ -158,6 +169,9 @@ mod tests {
         let rack = || Edit::ReplaceRack { strip: 4, rack: RackSpec::default() };
         let level = |strip| Edit::SetControl { strip, control: "level_db".into(), value: (-3).into() };
         let together = |edits| Edit::Several { edits };
+        let limits = |id| Edit::SetSection { section: SectionChange::limits(id, 0, 9) };
+        let named =
+            |id| Edit::SetSection { section: SectionChange { id, name: Some("A".into()), ..SectionChange::default() } };
         for (later, earlier, want) in [
             (param(9, "ratio"), param(9, "attack_ms"), Meeting::Apart),
             (param(9, "ratio"), param(8, "ratio"), Meeting::Apart),
@@ -173,6 +187,12 @@ mod tests {
             (rack(), level(4), Meeting::Apart),
             (level(4), level(4), Meeting::Overtakes),
             (level(4), level(5), Meeting::Apart),
+            (named(3), limits(3), Meeting::Apart),
+            (limits(3), named(3), Meeting::Apart),
+            (limits(3), limits(3), Meeting::Overtakes),
+            (limits(3), limits(4), Meeting::Apart),
+            (Edit::RemoveSection { section: 3 }, limits(3), Meeting::Overtakes),
+            (Edit::SetSections { sections: Vec::new() }, named(3), Meeting::Collides),
             (together(vec![level(5), param(9, "ratio")]), param(9, "ratio"), Meeting::Overtakes),
             (together(vec![whole(9), level(4)]), together(vec![param(9, "ratio")]), Meeting::Collides),
         ] {

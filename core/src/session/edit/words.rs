@@ -55,7 +55,11 @@ impl Edit {
             }
             Self::AddStrip { .. } | Self::RemoveStrip { .. } | Self::MoveStrip { .. } => "the strips".into(),
             Self::SetTempo { .. } => "the tempo".into(),
-            Self::AddSection { section } | Self::SetSection { section } => format!("the section {}", section.name),
+            Self::AddSection { section } => format!("the section {}", section.name),
+            Self::SetSection { section: change } => {
+                let named = session.sections.iter().find(|section| section.id == change.id).map(|s| s.name.clone());
+                format!("the section {}", change.name.clone().or(named).unwrap_or_default())
+            }
             Self::RemoveSection { .. } | Self::SetSections { .. } => "the sections".into(),
             Self::Note { .. } => "the notebook".into(),
             Self::Several { edits } => match edits.as_slice() {

@@ -4,13 +4,8 @@
  * only the latest. While a hand moves, the page's own thread has nothing to work out.
  */
 import { module, onSounds } from './ask.js';
+import { Latest } from './latest.js';
 
-/** @typedef {{ question: Record<string, unknown> & { ask: string }, take: (answer: any) => void }} Waiting */
-
-/** The latest question of each picture, the longest waiting first. @type {Map<object, Waiting>} */
-const waiting = new Map();
-/** What is being answered. @type {{ of: object, take: Waiting['take'] } | null} */
-let asked = null;
 /** @type {Worker | null} */
 let worker = null;
 
@@ -18,39 +13,28 @@ function start() {
   const made = new Worker('/static/js/engine/drawing.worker.js', { type: 'module' });
   made.postMessage({ module });
   onSounds((message) => made.postMessage(message));
-  made.onmessage = ({ data }) => {
-    const done = asked;
-    asked = null;
-    next();
-    // What has no answer leaves its picture as it is; that there is nothing is an answer.
-    if (done && !data?.error) done.take(data);
+  made.onmessage = ({ data }) => latest.answered(data);
+  // One that breaks down is made anew for the next question.
+  made.onerror = () => {
+    made.terminate();
+    worker = null;
+    latest.answered({ error: 'the worker broke down' });
   };
   return made;
 }
 
-function next() {
-  const [first] = waiting;
-  if (asked || !first) return;
-  const [of, { question, take }] = first;
-  waiting.delete(of);
-  asked = { of, take };
+const latest = new Latest((question) => {
   worker ??= start();
   worker.postMessage({ question });
-}
+});
 
 /**
  * Asks for a picture. A later question of the same picture takes the place of one that still waits.
  * @param {object} of what stands for the picture
- * @param {Waiting['question']} question
- * @param {Waiting['take']} take told the answer
+ * @param {import('./latest.js').Question} question
+ * @param {import('./latest.js').Take} take told the answer
  */
-export function askLater(of, question, take) {
-  waiting.set(of, { question, take });
-  next();
-}
+export const askLater = (of, question, take) => latest.ask(of, question, take);
 
 /** A picture is gone: what it still waits for is not asked any more. @param {object} of */
-export function leave(of) {
-  waiting.delete(of);
-  if (asked?.of === of) asked.take = () => {};
-}
+export const leave = (of) => latest.leave(of);

@@ -133,6 +133,11 @@ export class Bench {
       this.showWireSoon();
     });
     this.figures.addEventListener('measured', () => this.measured());
+    this.figures.addEventListener('glimpsed', () => {
+      this.showWhetherOlder();
+      this.showWire();
+      this.showEvidence();
+    });
     this.figures.addEventListener('older', () => this.showWhetherOlder());
     this.figures.addEventListener('taken', () => this.showWireSoon());
     this.note.addEventListener('change', () => {
@@ -340,16 +345,18 @@ export class Bench {
 
   showEvidence() {
     const { places, figures, selected } = this;
-    drawEvidence(places.evidence, figures.here, selected, this.units[selected]);
+    drawEvidence(places.evidence, figures.newest, selected, this.units[selected]);
     places.evidence.prepend(this.older);
     places.evidence.append(this.advice.element, this.tone.element, this.candidates.element);
   }
 
   /** Figures of an earlier setting are no facts: they are grey until they are measured anew. */
   showWhetherOlder() {
-    const { older } = this.figures;
-    this.older.textContent = older ? 'measuring anew…' : '';
-    document.body.toggleAttribute('data-older', older);
+    const { older, glimpsed } = this.figures;
+    const isOlder = older && !glimpsed;
+    this.older.textContent = isOlder ? 'measuring anew…' : '';
+    if (glimpsed) this.older.textContent = `Of ${glimpsed.name} so far; the whole part is being measured…`;
+    document.body.toggleAttribute('data-older', isOlder);
   }
 
   /** The note as it is kept, unless somebody is writing it. */

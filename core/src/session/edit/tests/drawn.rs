@@ -12,7 +12,7 @@ use super::base::session;
 use crate::rack::{Follow, Key, RackSpec, UnitSpec};
 use crate::session::edit::change::Edit;
 use crate::session::notebook::Entry;
-use crate::session::{AudioRef, AuxSend, Family, Part, Role, Section, Session};
+use crate::session::{AudioRef, AuxSend, Family, Part, Role, Section, SectionChange, Session};
 use crate::unit::catalogue::KINDS;
 use crate::unit::param::{Domain, Param, Rows};
 use crate::unit::value::WrittenRow;
@@ -312,6 +312,12 @@ impl Hand<'_> {
         Section { id, name: self.word(), start, end: start + u64::from(self.number() % 3000) }
     }
 
+    fn section_change(&mut self) -> SectionChange {
+        let Section { id, name, start, end } = self.section();
+        let [named, begun, ended] = [0; 3].map(|_| self.number().is_multiple_of(2));
+        SectionChange { id, name: named.then_some(name), start: begun.then_some(start), end: ended.then_some(end) }
+    }
+
     fn edit(&mut self, name: &str) -> Edit {
         self.edit_of_strips(name)
             .or_else(|| self.edit_of_units(name))
@@ -458,7 +464,7 @@ impl Hand<'_> {
         Some(match name {
             "set-tempo" => Edit::SetTempo { tempo_bpm: 400.0 * self.share(), beats_per_bar: self.number() % 14 },
             "add-section" => Edit::AddSection { section: Section { id: 0, ..self.section() } },
-            "set-section" => Edit::SetSection { section: self.section() },
+            "set-section" => Edit::SetSection { section: self.section_change() },
             "remove-section" => Edit::RemoveSection { section: self.section().id },
             "set-sections" => {
                 let sections = (0..self.up_to(3)).map(|_| Section { id: 0, ..self.section() }).collect();

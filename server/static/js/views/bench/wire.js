@@ -32,9 +32,9 @@ export function drawWire(place, strip, rate, selected, figures, feeds, actions) 
   const inMenu = activeElement instanceof HTMLElement && activeElement.closest('.add-unit') ? activeElement : null;
   const { units } = strip.rack;
   // What came in is the same whatever the stations are.
-  const { treatment, taken } = figures;
-  const points = figures.here?.points ?? null;
-  const pieces = [source(treatment, selected < 0, actions)];
+  const { treatment, newest, taken } = figures;
+  const points = newest?.points ?? null;
+  const pieces = [source(treatment ?? newest, selected < 0, actions)];
   units.forEach((unit, i) => {
     pieces.push(piece(points?.[i] ?? null));
     pieces.push(station(unit, i, i === selected, rate, points, actions));

@@ -92,7 +92,7 @@ export function ruler(place, frames) {
     const section = sections[i];
     const name = await askName('Section', section.name, true);
     if (name === null) return;
-    void doc.edit(name ? { edit: 'set-section', section: { ...section, name } } : { edit: 'remove-section', section: section.id });
+    void doc.edit(name ? { edit: 'set-section', section: { id: section.id, name } } : { edit: 'remove-section', section: section.id });
   };
   box.addEventListener('pointerdown', (event) => {
     if (event.button !== 0) return;

@@ -117,7 +117,7 @@ class SectionsSheet {
         if (at !== null) void placeSection({ ...section, [which]: at });
       });
     const name = field(section.name, 'name', (typed) => {
-      if (typed.trim()) void doc.edit({ edit: 'set-section', section: { ...section, name: typed.trim() } });
+      if (typed.trim()) void doc.edit({ edit: 'set-section', section: { id: section.id, name: typed.trim() } });
     });
     name.dataset.name = String(section.id);
     name.maxLength = 80;

@@ -48,7 +48,7 @@ class LaneStrip {
     this.selected = -1;
     this.grid = 1;
     this.whole = false;
-    /** Stretch to ride, in frames. @type {[number, number] | null} */
+    /** Stretch to write, in frames. @type {[number, number] | null} */
     this.marked = null;
     this.gesture = '';
     /** What is being drawn by hand. @type {Freehand | null} */
