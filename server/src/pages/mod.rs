@@ -3,6 +3,7 @@
 mod bench;
 mod desk;
 mod measure;
+mod modules;
 mod prints;
 mod sessions;
 mod trouble;

@@ -51,7 +51,7 @@ async fn page(app: &State<App>) -> Result<Page, PageError> {
     let demo = app.demo.get().and_then(|job| Demo::of(job));
     let sessions = rocket::tokio::task::spawn_blocking(move || rows(&app)).await;
     let fault = |_| PageError(Status::InternalServerError, "A fault of the program; nothing was changed.".into());
-    Ok(Page { shell: Shell::plain("Sessions"), sessions: sessions.map_err(fault)??, demo })
+    Ok(Page { shell: Shell::plain("Sessions", "views/sessions.js"), sessions: sessions.map_err(fault)??, demo })
 }
 
 fn rows(app: &App) -> Result<Vec<Row>, crate::store::StoreError> {

@@ -21,7 +21,7 @@ pub(super) struct Trouble {
 
 impl Trouble {
     pub(super) fn new(sentence: String) -> Self {
-        Self { shell: Shell::plain("Trouble"), sentence }
+        Self { shell: Shell::plain("Trouble", "views/frame.js"), sentence }
     }
 }
 

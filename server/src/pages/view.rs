@@ -1,8 +1,11 @@
 //! What several pages show alike.
 
+use std::sync::Arc;
+
 use serde_json::json;
 use zinc_core::session::{Session, Strip};
 
+use super::modules;
 use crate::store::Stored;
 
 /// The frame around a page: heading, navigation, the document for the scripts.
@@ -11,6 +14,8 @@ pub struct Shell {
     pub title: String,
     /// Which entry of the navigation is marked.
     pub active: &'static str,
+    /// Addresses of the modules of its script.
+    pub modules: Arc<Vec<String>>,
     /// The session in hand.
     pub session: Option<SessionHead>,
 }
@@ -34,9 +39,9 @@ pub struct SessionHead {
 }
 
 impl Shell {
-    /// A page without a session.
-    pub fn plain(title: &str) -> Self {
-        Self { title: title.to_string(), active: "sessions", session: None }
+    /// A page without a session, with its script's path among the modules.
+    pub fn plain(title: &str, script: &str) -> Self {
+        Self { title: title.to_string(), active: "sessions", modules: modules::of(script), session: None }
     }
 
     /// A page of a session; `strip` is the one in hand, 0 for none.
@@ -50,6 +55,7 @@ impl Shell {
         Self {
             title: title.to_string(),
             active,
+            modules: modules::of(&format!("views/{active}.js")),
             session: Some(SessionHead {
                 id,
                 name: session.name.clone(),

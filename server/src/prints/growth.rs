@@ -27,6 +27,8 @@ struct Standing {
     asked: u64,
     /// Whether somebody waits for all of it.
     is_wanted_whole: bool,
+    /// Whether nobody wants it any more.
+    is_unwanted: bool,
     /// Whether nothing more comes: it is whole, or was given up.
     is_over: bool,
     /// Why it was given up.
@@ -103,6 +105,17 @@ impl Growth {
     /// Says that somebody waits for all of it.
     pub fn ask_whole(&self) {
         lock(&self.standing).is_wanted_whole = true;
+    }
+
+    /// Says that nobody wants it any more: who makes it stops.
+    pub fn give_up(&self) {
+        lock(&self.standing).is_unwanted = true;
+    }
+
+    /// Whether nobody wants it any more.
+    #[must_use]
+    pub fn is_given_up(&self) -> bool {
+        lock(&self.standing).is_unwanted
     }
 
     /// How much it is waited for.

@@ -16,6 +16,10 @@ use crate::shelf::{Checksum, PayloadReader, SampleWriter, Temporary, settle};
 /// Blocks that are made before another print has its turn: two thirds of a second at 48 kHz.
 const STRETCH: u64 = 256;
 
+/// Blocks between two looks whether it is still wanted: a tenth of that, so that what is not stops within 50 ms even where
+/// it takes as long to make as to hear.
+const LOOKS_EVERY: u64 = 16;
+
 /// What a print is made from: sound that is there, or another print that grows.
 pub enum Input {
     Whole(PayloadReader),
@@ -157,7 +161,7 @@ impl Making {
     /// Makes the next stretch; whether that was the last.
     ///
     /// # Errors
-    /// A missing or damaged recording, a full disk, a source that was given up.
+    /// A missing or damaged recording, a full disk, a source that was given up, or that nobody wants it any more.
     pub fn stretch(&mut self, cache: &Cache) -> Result<bool, JobError> {
         // To hash a recording takes as long as to print some seconds of it: whoever waits to hear it is not kept waiting for
         // that, and what is made from this print waits for its end and is not kept either.
@@ -171,9 +175,12 @@ impl Making {
             *written += frames as u64;
             Ok(true)
         };
-        for _ in 0..STRETCH {
+        for n in 0..STRETCH {
             if rendering.is_over() {
                 break;
+            }
+            if n.is_multiple_of(LOOKS_EVERY) && self.growth.0.is_given_up() {
+                return Err(JobError::Cancelled);
             }
             rendering.step(&mut sink)?;
         }

@@ -240,6 +240,7 @@ impl Drop for Wanted {
                 *count
             });
             if others == 0 {
+                growth.give_up();
                 queue.wanted.remove(key);
                 queue.waiting.retain(|making| making.key != *key);
             }
@@ -368,6 +369,20 @@ mod tests {
         assert_eq!(joined[4096..], exact[4096..]);
         let nearly = |n: usize| (joined[n] - settled[n]).abs() <= (exact[n] - settled[n]).abs();
         assert!((0..4096).all(nearly));
+    }
+
+    #[test]
+    fn what_nobody_wants_any_more_stops_within_its_stretch() {
+        let (_folder, prints, session, sources) = studio();
+        let wanted = prints.begin(&session, &sources).unwrap().1;
+        let mut making = lock(&prints.pool().queue).waiting.remove(0);
+        assert!(matches!(making.stretch(&prints.cache), Ok(false)));
+        let (growth, written) = (making.growth(), making.growth().written());
+        assert!(written > 0);
+        // In hand with one who makes it when the last who wanted it goes.
+        drop(wanted);
+        assert!(matches!(making.stretch(&prints.cache), Err(JobError::Cancelled)));
+        assert_eq!(growth.written(), written);
     }
 
     #[test]

@@ -81,7 +81,10 @@ impl Queue {
 
     /// Nobody waits for a print any more: its passages go with it, unless it is whole and they may still be in the ear.
     pub(super) fn give_up_passages(&mut self, key: &str, is_whole: bool) {
-        self.passages.retain(|passage| is_whole || passage.of != key);
+        if !is_whole {
+            let given_up = self.passages.extract_if(.., |passage| passage.of == key);
+            given_up.for_each(|passage| passage.growth.give_up());
+        }
         let of_it = self.passages.iter_mut().filter(|passage| passage.of == key);
         of_it.for_each(|passage| passage.since = passage.since.or(Some(Instant::now())));
     }
@@ -97,6 +100,7 @@ impl Queue {
         let oldest = free.next().map(|(at, _)| at).filter(|_| free.count() + 1 >= PASSAGES);
         if let Some(at) = oldest {
             let given_up = self.passages.remove(at);
+            given_up.growth.give_up();
             self.waiting.retain(|making| !Arc::ptr_eq(&making.growth(), &given_up.growth));
         }
     }
