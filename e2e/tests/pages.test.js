@@ -395,7 +395,7 @@ test('a track is printed and downloaded, and is what was heard of it', async () 
   await page.reload();
   // The voice begins late in the song; of its singing three seconds are enough.
   const begins = onset(wav.channels[0], 0.02);
-  const [left] = await fromTheTop(page, 3, () => page.click('[data-context="alone"]'));
+  const [left] = await fromTheTop(page, begins / RATE + 3, () => page.click('[data-context="alone"]'));
   // Silence before the voice: align on a loud sample of both.
   const shift = onset(left, 0.02) - begins;
   // A busy machine starts late: compare what was captured, at least a second of singing.
