@@ -133,7 +133,7 @@ test('of a long part the section in hand is measured first and named; the whole 
   const said = page.locator('.older');
   const figure = page.locator('[data-station="0"] .station-foot > .figure:not(.live)');
   const change = async () => Number(((await figure.textContent()) ?? '').replace(' LU', '').replace('\u2212', '-'));
-  await page.getByText('Of the next bars so far; the whole part is being measured').waitFor();
+  await page.getByText('Of the next 20 s so far; the whole part is being measured').waitFor();
   assert.ok(Math.abs(await change()) < 0.1, 'nothing is taken where the song begins');
   letCome();
   await page.waitForSelector('body[data-measured]');

@@ -16,7 +16,7 @@ use crate::shelf::{Checksum, PayloadReader, SampleWriter, Temporary, settle};
 /// Blocks that are made before another print has its turn: two thirds of a second at 48 kHz.
 const STRETCH: u64 = 256;
 
-/// Blocks between two looks whether it is still wanted: a tenth of that, so that what is not stops within 50 ms even where
+/// Blocks between two looks whether it is still wanted: a sixteenth of that, so that what is not stops within 50 ms even where
 /// it takes as long to make as to hear.
 const LOOKS_EVERY: u64 = 16;
 
@@ -140,12 +140,20 @@ impl Making {
 
     /// Whether its sources have come far enough for a stretch.
     pub fn is_ready(&self) -> bool {
-        self.awaited.iter().all(|growth| growth.has(self.next()) || growth.is_over())
+        let is_far = |growth: &Growth| growth.has(self.next()) && !self.is_kept_next();
+        self.awaited.iter().all(|growth| growth.is_over() || is_far(growth))
     }
 
     /// Asks its sources to come as far as its next stretch reads.
     pub fn ask(&self) {
-        self.awaited.iter().for_each(|growth| growth.ask(self.next()));
+        let ask = |growth: &Arc<Growth>| if self.is_kept_next() { growth.ask_whole() } else { growth.ask(self.next()) };
+        self.awaited.iter().for_each(ask);
+    }
+
+    /// Whether it may be kept after its next stretch: all that it is made from has to be whole by then, also what rings on
+    /// after it.
+    fn is_kept_next(&self) -> bool {
+        self.may_end() && !self.is_passage()
     }
 
     /// Whether its next stretch may be its last.
@@ -167,6 +175,8 @@ impl Making {
         // that, and what is made from this print waits for its end and is not kept either.
         if self.may_end() {
             self.recordings.drain(..).try_for_each(|recording| cache.check(&recording))?;
+            let failed = self.awaited.iter().find_map(|growth| growth.failure());
+            failed.map_or(Ok(()), |why| Err(JobError::Failed(why)))?;
         }
         let Self { rendering, writer, written, is_alike, .. } = self;
         let mut sink = |block: &StereoBlock, frames: usize| -> Result<bool, JobError> {

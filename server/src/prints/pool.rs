@@ -372,6 +372,32 @@ mod tests {
     }
 
     #[test]
+    fn nothing_made_from_a_print_of_a_damaged_recording_is_kept_however_long_that_rings_on() {
+        for rings in [false, true] {
+            let (_folder, prints, mut session, sources) = studio();
+            let driver = session.tracks().next().unwrap();
+            let (id, Role::Track(audio)) = (driver.id, driver.role.clone()) else { panic!("a track") };
+            if rings {
+                let bands = serde_json::json!([{"freq_hz": 20, "gain_db": 12, "q": 30}]);
+                let eq = serde_json::json!({"kind": "surgical-eq", "params": {"bands": bands}});
+                session.add_unit(id, UnitSpec::from_json(&eq, 1).unwrap());
+            }
+            let file = prints.cache.shelf.audio_file(&audio.hash);
+            let mut bytes = std::fs::read(&file).unwrap();
+            bytes[1000] ^= 1;
+            std::fs::write(&file, bytes).unwrap();
+            let (streams, wanted) = prints.begin(&session, &sources).unwrap();
+            let frames = |n: usize| streams[n].frames;
+            // The driven one is over two stretches before what drives it.
+            assert_eq!(frames(1) > frames(0) + 2 * 32_768, rings, "{} {}", frames(0), frames(1));
+            let Err(JobError::Failed(why)) = wanted.make(&Job::alone()) else { panic!("it is damaged") };
+            assert!(why.contains("damaged"), "{why}");
+            drop(wanted);
+            assert!(sources.iter().all(|source| prints.cache.stream(&session, source).is_none()));
+        }
+    }
+
+    #[test]
     fn what_nobody_wants_any_more_stops_within_its_stretch() {
         let (_folder, prints, session, sources) = studio();
         let wanted = prints.begin(&session, &sources).unwrap().1;

@@ -178,7 +178,8 @@ impl Figures<'_> {
     }
 
     /// The same of a stretch of the song alone, between two frames, heard after what its units remember: long before the
-    /// whole part is measured. None where the part is measured soon, or what it reads is not printed yet.
+    /// whole part is measured. None where the part is measured soon, where there is nothing of
+    /// the song, or what it reads is not printed yet.
     ///
     /// # Errors
     /// No such strip, a damaged payload, or a request to stop.
@@ -192,7 +193,10 @@ impl Figures<'_> {
         if session.frames() < SOON_S * u64::from(session.rate) || !sources.iter().all(is_there) {
             return Ok(None);
         }
-        let to = to.min(session.frames()).min(from + STRETCH_S * u64::from(session.rate));
+        let to = to.min(session.frames()).min(from.saturating_add(STRETCH_S * u64::from(session.rate)));
+        if from >= to {
+            return Ok(None);
+        }
         let late = run.latency() as u64;
         let led_in = (lead_in::seconds(&found.rack) * f64::from(session.rate)) as u64;
         let first = run_in(from, led_in);

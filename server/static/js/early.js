@@ -9,7 +9,7 @@
     if (!play || !place || play.dataset.heard !== undefined) return;
     const isWanted = play.toggleAttribute('data-wanted');
     if (isWanted) stood = place.textContent ?? '';
-    place.textContent = isWanted ? 'plays when ready' : stood;
+    place.textContent = isWanted ? (place.dataset.whileWanted ?? '') : stood;
   };
   const isFrom = (/** @type {Event} */ event, /** @type {string} */ what) =>
     event.target instanceof Element && event.target.closest(what) !== null;

@@ -35,7 +35,7 @@ function showWanted() {
   if (ready) return;
   play.setAttribute('aria-label', wanted() ? 'Plays when it is ready; press to leave it' : 'Play');
   const place = document.getElementById('place');
-  if (place) place.textContent = wanted() ? 'plays when ready' : runningWords(doc.session, 0);
+  if (place) place.textContent = wanted() ? (place.dataset.whileWanted ?? '') : runningWords(doc.session, 0);
 }
 
 const out = new Meter(/** @type {HTMLElement} */ (document.getElementById('out-meter')));

@@ -34,7 +34,7 @@ export class RackFigures extends EventTarget {
   asked = 0;
   timer = 0;
   work = latestWork();
-  first = latestWork();
+  sectionWork = latestWork();
   /** The last measuring of the whole that came to its end. */
   measured = 0;
 
@@ -95,7 +95,7 @@ export class RackFigures extends EventTarget {
     const { from, to, name } = this.inHand();
     const url = `/api/sessions/${doc.id}/strips/${doc.strip}/evidence-within`;
     // Without it the whole is waited for.
-    const result = await this.first(url, { from, to }, () => {}).catch(() => null);
+    const result = await this.sectionWork(url, { from, to }, () => {}).catch(() => null);
     if (mine !== this.asked || !result?.treatment || this.measured === mine) return;
     this.glimpsed = { treatment: result.treatment, units, name };
     this.dispatchEvent(new Event('glimpsed'));
@@ -107,7 +107,7 @@ export class RackFigures extends EventTarget {
     const range = loopRange();
     const at = sections.findIndex((section) => host.position >= section.start && host.position < section.end);
     const [first, last] = range ?? [at, at];
-    if (first < 0) return { from: host.position, to: host.position + NEAR_S * rate, name: 'the next bars' };
+    if (first < 0) return { from: host.position, to: host.position + NEAR_S * rate, name: `the next ${NEAR_S} s` };
     return { from: sections[first].start, to: sections[last].end, name: sections[first].name };
   }
 
