@@ -8,8 +8,10 @@ pub const TEMPO_BPM: f64 = 100.0;
 pub const BEAT_S: f64 = 60.0 / TEMPO_BPM;
 /// Bars in the song.
 pub const BARS: usize = 32;
+/// Frames in a bar.
+pub const BAR_FRAMES: usize = (4.0 * BEAT_S * RATE as f64) as usize;
 /// Frames in the song.
-pub const FRAMES: usize = (BARS as f64 * 4.0 * BEAT_S * RATE as f64) as usize;
+pub const FRAMES: usize = BARS * BAR_FRAMES;
 
 /// The parts of the song, by their first bar (counted from 0).
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

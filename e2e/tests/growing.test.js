@@ -7,7 +7,8 @@ import { house } from '../tools/house.js';
 import { allPrinted, api, bringIn, open, ready } from '../tools/program.js';
 import { RATE, attachRecorder, come, playOn, sounded, wavBytes } from '../tools/sound.js';
 
-const at = house();
+// So many that the last section begins behind the longest run-in.
+const at = house({ bars: 20 });
 
 /** The demo is printed in a sixth of it. */
 const WHOLE_WITHIN_MS = 240_000;
@@ -62,7 +63,7 @@ async function done(job) {
  */
 async function farIn(name) {
   const { session, job, lanes } = await toCome(name);
-  const from = session.sections.at(-2).start;
+  const from = session.sections.at(-1).start;
   const frames = 2 * session.rate;
   const names = lanes.map((/** @type {any} */ lane) => lane.url.replace('/api/sides/', ''));
   const atOnce = await Promise.all(names.map((/** @type {string} */ name) => stretch('sides', name, from, frames)));
@@ -121,15 +122,15 @@ for (const [name, where, least] of /** @type {[string, () => Promise<string>, nu
   });
 }
 
-/** A song of two minutes whose racks take long to print, with a section at its end. */
+/** A song of more than a minute whose racks take long to print, with a section at its end. */
 async function longSong() {
   const id = await at.session('long');
   for (const [n, seed] of [7, 11].entries()) {
-    const sound = Float32Array.from({ length: 120 * RATE }, (_, i) => 0.2 * Math.sin(i * i * 1e-6 * seed));
+    const sound = Float32Array.from({ length: 70 * RATE }, (_, i) => 0.2 * Math.sin(i * i * 1e-6 * seed));
     const { strip } = await bringIn(at.server.url, id, `take ${n}.wav`, wavBytes(RATE, [sound]));
     for (let k = 0; k < 3; k += 1) await at.change(id, { edit: 'add-unit', strip, at: k, unit: { kind: 'amp' } });
   }
-  await at.change(id, { edit: 'add-section', section: { id: 0, name: 'End', start: 110 * RATE, end: 118 * RATE } });
+  await at.change(id, { edit: 'add-section', section: { id: 0, name: 'End', start: 62 * RATE, end: 69 * RATE } });
   return id;
 }
 

@@ -322,9 +322,9 @@ test('a section loops without a gap, and soloing hears one track', async () => {
   const { page, faults, close } = await open(at.b, `${at.server.url}/sessions/2/desk`);
   await ready(page);
   await attachRecorder(page);
-  await page.click('.chip[data-section="4"]');
+  await page.click('.chip[data-section="0"]');
   await page.keyboard.press('Space');
-  await sounded(page, 6);
+  await sounded(page, 11);
   const [left] = await heard(page);
   const start = onset(left) + RATE;
   let silent = 0;
@@ -333,14 +333,14 @@ test('a section loops without a gap, and soloing hears one track', async () => {
     silent = Math.abs(left[i]) < 1e-6 ? silent + 1 : 0;
     longest = Math.max(longest, silent);
   }
-  // The Break is 4.8 s: the loop's seam lies within what was heard.
+  // The Intro is 9.6 s: the loop's seam lies within what was heard.
   assert.ok(longest < 128, `${longest} silent frames`);
   const position = await page.evaluate(() => window.zincRack.host.position);
-  const section = await page.evaluate(() => window.zincRack.doc.session.sections[4]);
+  const section = await page.evaluate(() => window.zincRack.doc.session.sections[0]);
   assert.ok(position >= section.start && position <= section.end, 'stays in the loop');
-  const violins = await strip('Violins');
-  await page.click(`[data-solo="${violins.id}"]`);
-  // The violins rest in the Break.
+  const voice = await strip('Voice');
+  await page.click(`[data-solo="${voice.id}"]`);
+  // The voice rests in the Intro.
   await heardUntil(page, (sound) => assert.ok(rmsDb(sound) < -60), 1.5);
   assert.deepEqual(faults, []);
   await close();

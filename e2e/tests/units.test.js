@@ -13,7 +13,7 @@ async function session() {
   const stroke = (/** @type {number} */ i, /** @type {number} */ hz) =>
     0.4 * Math.exp(-(i % 12000) / 4000) * Math.sin((2 * Math.PI * hz * i) / RATE);
   const sides = [220, 331].map((hz) =>
-    Float32Array.from({ length: 40 * RATE }, (_, i) => stroke(i, hz) + 0.05 * Math.sin((2 * Math.PI * 3000 * i) / RATE)),
+    Float32Array.from({ length: 10 * RATE }, (_, i) => stroke(i, hz) + 0.05 * Math.sin((2 * Math.PI * 3000 * i) / RATE)),
   );
   const { strip } = await bringIn(at.server.url, id, 'strokes.wav', wavBytes(RATE, sides));
   return { id, strip };

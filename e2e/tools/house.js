@@ -7,14 +7,20 @@ import { allKept, api, binary, browser, follow, root, scratch, start } from './p
 /** Making the demo and what its Desk plays takes less. */
 const MADE_WITHIN_MS = 240_000;
 
+/** Bars of the demo song that most tests have: its Intro, Verse and Lift. */
+const BARS = 16;
+/** All of them. */
+export const WHOLE_SONG = 32;
+
 /**
- * A data folder with the demo in it: made once for each build of the program, and copied, since
- * playing the song takes longer than most tests. @param {string} to
+ * A data folder with so many bars of the demo in it: made once for each build of the program, and copied, since
+ * playing the song takes longer than most tests. @param {string} to @param {number} bars
  */
-async function copyDemo(to) {
+async function copyDemo(to, bars) {
   const { mtimeMs, size } = statSync(binary);
   const all = join(root, 'target/e2e-demo');
-  const kept = join(all, `${Math.round(mtimeMs)}-${size}`);
+  const build = `${Math.round(mtimeMs)}-${size}`;
+  const kept = join(all, `${build}-${bars}`);
   const making = `${kept}.making`;
   mkdirSync(all, { recursive: true });
   // Two files of tests may begin at once: one makes it, the other waits. What a broken-off run left is made anew.
@@ -24,8 +30,8 @@ async function copyDemo(to) {
   }
   if (!existsSync(kept)) {
     mkdirSync(making);
-    for (const old of readdirSync(all)) if (join(all, old) !== making) rmSync(join(all, old), { recursive: true, force: true });
-    const server = await start({ data: making });
+    for (const old of readdirSync(all)) if (!old.startsWith(build)) rmSync(join(all, old), { recursive: true, force: true });
+    const server = await start({ data: making, bars });
     await playable(server.url, 2);
     await server.kill();
     renameSync(making, kept);
@@ -42,9 +48,10 @@ async function playable(url, session) {
 }
 
 /**
- * @param {{ demo?: boolean, pages?: boolean }} [options] whether the demo is there, and whether pages are opened
+ * @param {{ demo?: boolean, bars?: number, pages?: boolean }} [options] whether the demo is there, how much of it, and
+ * whether pages are opened
  */
-export function house({ demo = true, pages = true } = {}) {
+export function house({ demo = true, bars = BARS, pages = true } = {}) {
   const folder = scratch();
   const data = join(folder.path, 'data');
   const at = {
@@ -63,7 +70,7 @@ export function house({ demo = true, pages = true } = {}) {
     session: async (name, rate = 48000) => (await api(`${at.server.url}/api/sessions`, { name, rate })).json.id,
   };
   before(async () => {
-    if (demo) await copyDemo(data);
+    if (demo) await copyDemo(data, bars);
     at.server = await start({ data, demo });
     if (pages) at.b = await browser();
   });

@@ -36,11 +36,13 @@ export function run(...args) {
 
 /**
  * Starts the server, and waits until it is there and, unless it need not be whole, all of its demo.
- * @param {{ data: string, demo?: boolean, whole?: boolean, port?: number }} options
+ * @param {{ data: string, demo?: boolean, bars?: number, whole?: boolean, port?: number }} options `bars`: of the demo
+ * song, where it is made
  */
-export async function start({ data, demo = true, whole = true, port }) {
+export async function start({ data, demo = true, bars, whole = true, port }) {
   const chosen = port ?? (await freePort());
-  const child = spawn(binary, [demo ? 'demo' : 'serve', '--data', data, '--port', String(chosen)], { stdio: 'pipe' });
+  const args = [demo ? 'demo' : 'serve', '--data', data, '--port', String(chosen), ...(bars ? ['--bars', String(bars)] : [])];
+  const child = spawn(binary, args, { stdio: 'pipe' });
   const url = `http://127.0.0.1:${chosen}`;
   // The demo is made while it is served.
   const awaited = [url, ...(demo && whole ? ['Four recordings'] : [])];

@@ -3,8 +3,10 @@
 use std::net::IpAddr;
 use std::path::PathBuf;
 
+use clap::builder::RangedU64ValueParser;
 use clap::{Args, Parser, Subcommand};
 use zinc_core::measure::events::EDGES_HZ;
+use zinc_demo::song::BARS;
 
 /// Shape the tracks of a song in the browser, or from the shell.
 #[derive(Parser)]
@@ -19,7 +21,7 @@ pub struct Cli {
 #[derive(Subcommand)]
 pub enum Command {
     /// Start with the demo session (made on first start).
-    Demo(ServeArgs),
+    Demo(DemoArgs),
     /// Start with the sessions there are.
     Serve(ServeArgs),
     /// Run one rack over a file.
@@ -70,6 +72,17 @@ pub struct ServeArgs {
     /// Address to listen on; anything but loopback lets others on the network in.
     #[arg(long, default_value = "127.0.0.1")]
     pub bind: IpAddr,
+}
+
+/// The demo, and where to listen and keep things.
+#[derive(Args)]
+pub struct DemoArgs {
+    /// Bars of the song that are made, from its first: a short song is printed sooner on a slow machine.
+    #[arg(long, default_value_t = BARS, value_parser = RangedU64ValueParser::<usize>::new().range(1..=BARS as u64))]
+    pub bars: usize,
+    /// Where to listen and keep things.
+    #[command(flatten)]
+    pub serve: ServeArgs,
 }
 
 /// One rack over one file.

@@ -13,27 +13,26 @@ use zinc_core::session::{AudioRef, Family, Part, Role, Section, Session};
 
 use self::strips::{in_signal_order, named, set};
 use self::treatments::Treatment;
-use crate::song::{BARS, FRAMES, PARTS, RATE, TEMPO_BPM};
+use crate::song::{BAR_FRAMES, BARS, PARTS, RATE, TEMPO_BPM};
 use crate::stems::STEMS;
 
 /// Name of the song.
 pub const SONG: &str = "Copper Bell, Slow Tide";
 
-/// The session with nothing on any rack. `audio` holds one payload per stem.
+/// The session with nothing on any rack. `audio` holds one payload per stem; of the song's sections it has those that are
+/// played there.
 #[must_use]
 pub fn as_recorded(audio: &[AudioRef]) -> Session {
     let mut session = Session::new(&format!("{SONG} \u{b7} as recorded"), RATE);
     session.tempo_bpm = TEMPO_BPM;
-    let bar_frames = FRAMES as u64 / BARS as u64;
+    let played = audio.iter().map(|stem| stem.frames).max().unwrap_or(0);
     for (i, (_, name, bar)) in PARTS.iter().enumerate() {
-        let end = PARTS.get(i + 1).map_or(BARS, |p| p.2) as u64;
-        let id = session.take_id();
-        session.sections.push(Section {
-            id,
-            name: (*name).to_string(),
-            start: *bar as u64 * bar_frames,
-            end: end * bar_frames,
-        });
+        let end = PARTS.get(i + 1).map_or(BARS, |p| p.2);
+        let [start, end] = [*bar, end].map(|bar| ((bar * BAR_FRAMES) as u64).min(played));
+        if start < end {
+            let id = session.take_id();
+            session.sections.push(Section { id, name: (*name).to_string(), start, end });
+        }
     }
     let buses: Vec<(Family, u32)> = [
         (Family::Dr, "Drums"),
@@ -123,7 +122,31 @@ mod tests {
     use crate::stems::{ACOUSTIC_RING_HZ, SNARE_RING_HZ, VIOLIN_ROOM_HZ};
 
     fn audio() -> Vec<AudioRef> {
-        STEMS.iter().map(|s| AudioRef { hash: s.name.into(), channels: 1, frames: FRAMES as u64, start: 0 }).collect()
+        bars(BARS)
+    }
+
+    fn bars(bars: usize) -> Vec<AudioRef> {
+        let frames = (bars * BAR_FRAMES) as u64;
+        STEMS.iter().map(|s| AudioRef { hash: s.name.into(), channels: 1, frames, start: 0 }).collect()
+    }
+
+    #[test]
+    fn a_shorter_song_has_the_sections_that_are_played_and_what_changes_in_them() {
+        let sections = |count: usize| {
+            let session = worked(&bars(count));
+            assert_eq!(session.sections.last().map(|s| s.end), Some(session.frames()));
+            session.sections.into_iter().map(|s| (s.name, s.start, s.end)).collect::<Vec<_>>()
+        };
+        let whole = sections(BARS);
+        let bar = 115_200; // four beats at 100 a minute, of 48 kHz
+        assert_eq!(whole[2], ("Lift".into(), 12 * bar, 16 * bar));
+        assert_eq!(sections(16), whole[..3]);
+        assert_eq!(sections(1), [("Intro".into(), 0, bar)]);
+        assert_eq!(sections(20)[3], ("Chorus".into(), 16 * bar, 20 * bar));
+        let changes = |session: &Session| {
+            session.strips.iter().flat_map(|s| &s.rack.units).map(|u| u.courses.list.len()).sum::<usize>()
+        };
+        assert_eq!([16, BARS].map(|count| changes(&worked(&bars(count)))), [2, 3]);
     }
 
     #[test]

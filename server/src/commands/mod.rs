@@ -23,8 +23,8 @@ use crate::failure::Failure;
 /// Does what the command line says.
 pub fn run(cli: Cli) -> Result<(), Failure> {
     match cli.command {
-        Command::Demo(args) => serve::run(&args, true),
-        Command::Serve(args) => serve::run(&args, false),
+        Command::Demo(args) => serve::run(&args.serve, Some(args.bars)),
+        Command::Serve(args) => serve::run(&args, None),
         Command::Process(args) => process::run(&args),
         Command::Probe(args) => probe::run(&args),
         Command::Signal(args) => signal::run(&args),

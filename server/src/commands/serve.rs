@@ -10,8 +10,8 @@ use crate::{api, demo, guard, pages};
 /// Largest import in bytes: an hour of stereo at 96 kHz, 32-bit.
 const IMPORT_LIMIT_GIB: u64 = 3;
 
-/// Runs the command until it is stopped.
-pub fn run(args: &ServeArgs, with_demo: bool) -> Result<(), Failure> {
+/// Runs the command until it is stopped; with so many bars of the demo song, if it is to be there.
+pub fn run(args: &ServeArgs, demo_bars: Option<usize>) -> Result<(), Failure> {
     let address = SocketAddr::new(args.bind, args.port);
     // Before anything is made: is the port free?
     drop(TcpListener::bind(address).map_err(|e| {
@@ -24,9 +24,9 @@ pub fn run(args: &ServeArgs, with_demo: bool) -> Result<(), Failure> {
     let host = if address.ip() == IpAddr::from([0, 0, 0, 0]) { "127.0.0.1".into() } else { address.ip().to_string() };
     let shown = format!("http://{host}:{}/", address.port());
     app.say(&format!("serving {shown}"));
-    if with_demo {
+    if let Some(bars) = demo_bars {
         // Asked for once, here.
-        let _ = app.demo.set(demo::begin(&app, &args.data));
+        let _ = app.demo.set(demo::begin(&app, &args.data, bars));
     }
     let runtime = rocket::tokio::runtime::Builder::new_multi_thread()
         .worker_threads(2)

@@ -67,127 +67,171 @@ fn bessel_i0(x: f64) -> f64 {
     sum
 }
 
-/// The last frames and the newest ones behind them, in one piece: sums over it need no wrapping.
+/// The last samples and the newest ones behind them, each side in one piece: sums over it need no wrapping. As long as
+/// both sides are the same, as of one microphone, only the left is kept.
 #[derive(Clone)]
 struct Window {
-    frames: Vec<Frame>,
-    /// Frames of the past that sums reach back to.
+    sides: [Vec<f64>; 2],
+    /// Samples of the past that sums reach back to.
     past: usize,
+    /// Which of them holds the right.
+    right: usize,
 }
 
 impl Window {
     /// With room for `most` new frames at a time.
     fn new(past: usize, most: usize) -> Self {
-        Self { frames: vec![[0.0; 2]; past + most], past }
+        Self { sides: [(); 2].map(|()| vec![0.0; past + most]), past, right: 0 }
     }
 
     /// Puts new frames behind the past; the first of them is then number `past`.
-    fn add<'a>(&mut self, new: impl Iterator<Item = &'a Frame>) {
-        self.frames[self.past..].iter_mut().zip(new).for_each(|(to, frame)| *to = *frame);
+    fn add<'a>(&mut self, new: impl Iterator<Item = &'a Frame> + Clone) {
+        let apart = new.clone().fold(0, |differs, [l, r]| differs | (l.to_bits() ^ r.to_bits()));
+        let [left, right] = &mut self.sides;
+        if self.right == 0 && apart != 0 {
+            right[..self.past].copy_from_slice(&left[..self.past]);
+            self.right = 1;
+        }
+        if self.right == 0 {
+            left[self.past..].iter_mut().zip(new).for_each(|(to, frame)| *to = frame[0]);
+        } else {
+            let both = left[self.past..].iter_mut().zip(&mut right[self.past..]);
+            both.zip(new).for_each(|((l, r), frame)| [*l, *r] = *frame);
+        }
+    }
+
+    /// Left and right from a sample on.
+    fn both(&self, from: usize) -> [&[f64]; 2] {
+        [0, self.right].map(|side| &self.sides[side][from..])
     }
 
     /// Makes so many new frames the past.
     fn slide(&mut self, new: usize) {
-        self.frames.copy_within(new..new + self.past, 0);
+        self.sides[..=self.right].iter_mut().for_each(|side| side.copy_within(new..new + self.past, 0));
     }
 
     fn reset(&mut self) {
-        self.frames.fill([0.0; 2]);
+        self.sides.iter_mut().for_each(|side| side.fill(0.0));
+        self.right = 0;
     }
 }
 
-/// A tap for both sides, where a processor fetches it at once.
-#[derive(Clone, Copy)]
-#[repr(align(16))]
-struct Tap(Frame);
+/// Sums that are made side by side.
+const GROUP: usize = 4;
 
-impl Tap {
-    fn new(tap: f64) -> Self {
-        Self([tap; 2])
+/// Adds sums over taps of pairs of samples: to number `n` of `to` that in which the first tap meets
+/// `below[n + taps - 1]` and `above[n]`, and those behind it what lies further down and up. `to` holds whole groups.
+fn add_pairs(taps: &[f64], below: &[f64], above: &[f64], to: &mut [f64]) {
+    // What four taps of a group reach.
+    const SPAN: usize = GROUP + 3;
+    let (four, rest) = taps.as_chunks::<4>();
+    for (at, to) in to.as_chunks_mut::<GROUP>().0.iter_mut().enumerate() {
+        let from = at * GROUP;
+        let (mut below, mut above) = (&below[from..from + taps.len() + GROUP - 1], &above[from..]);
+        // One for each of four taps, so that none need wait for another.
+        let mut lanes = [[0.0; GROUP]; 4];
+        for taps in four {
+            let (Some(a), Some(b)) = (below.last_chunk::<SPAN>(), above.first_chunk::<SPAN>()) else { break };
+            for (k, (lane, tap)) in lanes.iter_mut().zip(taps).enumerate() {
+                lane.iter_mut().enumerate().for_each(|(n, sum)| *sum += tap * (a[3 - k + n] + b[k + n]));
+            }
+            (below, above) = (&below[..below.len() - 4], &above[4..]);
+        }
+        for tap in rest {
+            let (Some(a), Some(b)) = (below.last_chunk::<GROUP>(), above.first_chunk::<GROUP>()) else { break };
+            lanes[0].iter_mut().zip(a.iter().zip(b)).for_each(|(sum, (a, b))| *sum += tap * (a + b));
+            (below, above) = (&below[..below.len() - 1], &above[1..]);
+        }
+        let [one, two, three, four] = lanes;
+        to.iter_mut().enumerate().for_each(|(n, to)| *to += (one[n] + two[n]) + (three[n] + four[n]));
     }
 }
 
-/// Sum over taps of pairs of frames: `below` runs back from its last, `above` on from its first.
-/// Four sums side by side, so that one need not wait for another.
-#[inline]
-fn sum_of_pairs(taps: &[Tap], below: &[Frame], above: &[Frame]) -> Frame {
-    const LANES: usize = 4;
-    let add = |sum: Frame, tap: Tap, a: Frame, b: Frame| {
-        let [left, right] = tap.0;
-        [sum[0] + left * (a[0] + b[0]), sum[1] + right * (a[1] + b[1])]
-    };
-    let (mut s0, mut s1, mut s2, mut s3) = ([0.0; 2], [0.0; 2], [0.0; 2], [0.0; 2]);
-    let (four, rest) = (taps.chunks_exact(LANES), taps.len() % LANES);
-    for ((tap, a), b) in four.zip(below.rchunks_exact(LANES)).zip(above.chunks_exact(LANES)) {
-        s0 = add(s0, tap[0], a[3], b[0]);
-        s1 = add(s1, tap[1], a[2], b[1]);
-        s2 = add(s2, tap[2], a[1], b[2]);
-        s3 = add(s3, tap[3], a[0], b[3]);
-    }
-    let whole = taps.len() - rest;
-    for (k, tap) in taps[whole..].iter().enumerate() {
-        s0 = add(s0, *tap, below[rest - 1 - k], above[whole + k]);
-    }
-    [(s0[0] + s1[0]) + (s2[0] + s3[0]), (s0[1] + s1[1]) + (s2[1] + s3[1])]
+/// What is made of windows, left and right; the left alone where all of them have both sides the same.
+#[derive(Clone)]
+struct Sums {
+    sides: [Vec<f64>; 2],
+    right: usize,
 }
 
-/// The way down, and what it has been given, with what waits for whole frames.
+impl Sums {
+    fn new(most: usize) -> Self {
+        Self { sides: [(); 2].map(|()| vec![0.0; most]), right: 0 }
+    }
+
+    /// Begins with so much of a window's samples from one on; another whose sums come to it is known by its right.
+    fn begin(&mut self, gain: f64, window: &Window, from: usize, other: &Window) {
+        self.right = window.right.max(other.right);
+        for (side, given) in self.sides[..=self.right].iter_mut().zip(window.both(from)) {
+            side.iter_mut().zip(given).for_each(|(to, x)| *to = gain * x);
+        }
+    }
+
+    /// Adds what taps make of a window, where the first of them meets sample `above` and one below.
+    fn add(&mut self, taps: &[f64], window: &Window, above: usize) {
+        let both = window.both(0).into_iter().zip(window.both(above));
+        for (side, (below, above)) in self.sides[..=self.right].iter_mut().zip(both) {
+            add_pairs(taps, below, above, side);
+        }
+    }
+
+    fn frames(&self) -> impl Iterator<Item = Frame> {
+        let [left, right] = [0, self.right].map(|side| &self.sides[side]);
+        left.iter().zip(right).map(|(l, r)| [*l, *r])
+    }
+}
+
+/// The way down, and what it has been given, with what waits for whole frames; of each pair of frames the first is even,
+/// the second odd.
 #[derive(Clone)]
 enum Falling {
-    /// Through the half-band: of each pair of frames the first meets the outer taps, the second the middle one.
-    Half { beside: Window, middle: Window },
-    /// Through a low-pass that stops from half the base rate on: the middle tap and those
-    /// outwards from it.
-    Edge { middle: f64, taps: Vec<Tap>, given: Window },
+    /// Through the half-band: the even frames meet the outer taps, the odd ones the middle one.
+    Half { even: Window, odd: Window },
+    /// Through a low-pass that stops from half the base rate on: the middle tap and every second of those outwards from
+    /// it meet the odd frames, those between them the even ones.
+    Edge { middle: f64, beside: Vec<f64>, between: Vec<f64>, even: Window, odd: Window },
 }
 
 impl Falling {
     /// Of the stage behind so many doublings, for `reach` outer taps and blocks of `low` frames.
     fn new(transition: f64, doubled: u32, reach: usize, low: usize) -> Self {
         let (_, _, wait) = delays(transition, doubled);
+        // Both ways together are late by a whole number of pairs, and so is what waits.
+        let wait = wait / 2;
         if doubled == 0 {
             let taps = edge_taps(transition);
-            let given = Window::new(2 * (taps.len() - 1) + wait, 2 * low);
-            Self::Edge { middle: taps[0], taps: taps[1..].iter().copied().map(Tap::new).collect(), given }
+            let outwards = |from: usize| taps[from..].iter().copied().step_by(2).collect();
+            let window = || Window::new(taps.len() - 1 + wait, low);
+            Self::Edge { middle: taps[0], beside: outwards(2), between: outwards(1), even: window(), odd: window() }
         } else {
-            // Both ways together are late by a whole number of pairs here, and so is what waits.
-            let wait = wait / 2;
-            Self::Half { beside: Window::new(2 * reach - 1 + wait, low), middle: Window::new(reach + wait, low) }
+            Self::Half { even: Window::new(2 * reach - 1 + wait, low), odd: Window::new(reach + wait, low) }
         }
     }
 
-    fn reset(&mut self) {
+    fn windows(&mut self) -> [&mut Window; 2] {
         match self {
-            Self::Half { beside, middle } => [beside, middle].into_iter().for_each(Window::reset),
-            Self::Edge { given, .. } => given.reset(),
+            Self::Half { even, odd } | Self::Edge { even, odd, .. } => [even, odd],
         }
     }
 
     /// Half as many frames; `outer` are the taps of the half-band.
-    fn run(&mut self, outer: &[Tap], high: &[Frame], low: &mut [Frame]) {
+    fn run(&mut self, outer: &[f64], high: &[Frame], sums: &mut Sums) {
+        let [even, odd] = self.windows();
+        even.add(high.iter().step_by(2));
+        odd.add(high.iter().skip(1).step_by(2));
         match self {
-            Self::Half { beside, middle } => {
-                let reach = outer.len();
-                beside.add(high.iter().step_by(2));
-                middle.add(high.iter().skip(1).step_by(2));
-                for ((out, about), itself) in low.iter_mut().zip(beside.frames.windows(2 * reach)).zip(&middle.frames) {
-                    let (below, above) = about.split_at(reach);
-                    let [l, r] = sum_of_pairs(outer, below, above);
-                    *out = [l + 0.5 * itself[0], r + 0.5 * itself[1]];
-                }
-                beside.slide(low.len());
-                middle.slide(low.len());
+            Self::Half { even, odd } => {
+                sums.begin(0.5, odd, 0, even);
+                sums.add(outer, even, outer.len());
             }
-            Self::Edge { middle, taps, given } => {
-                let reach = taps.len();
-                given.add(high.iter());
-                for (out, about) in low.iter_mut().zip(given.frames.windows(2 * reach + 1).step_by(2)) {
-                    let [l, r] = sum_of_pairs(taps, &about[..reach], &about[reach + 1..]);
-                    *out = [l + *middle * about[reach][0], r + *middle * about[reach][1]];
-                }
-                given.slide(high.len());
+            Self::Edge { middle, beside, between, even, odd } => {
+                sums.begin(*middle, odd, beside.len(), even);
+                sums.add(between, even, between.len());
+                // The middle lies between those beside it.
+                sums.add(beside, odd, beside.len() + 1);
             }
         }
+        self.windows().into_iter().for_each(|window| window.slide(high.len() / 2));
     }
 }
 
@@ -195,10 +239,11 @@ impl Falling {
 #[derive(Clone)]
 pub(super) struct Stage {
     /// The taps beside the middle, outwards; the same on both sides.
-    taps: Vec<Tap>,
+    taps: Vec<f64>,
     /// Inputs of the way up.
     rising: Window,
     falling: Falling,
+    sums: Sums,
 }
 
 impl Stage {
@@ -213,34 +258,37 @@ impl Stage {
         let sum: f64 = 2.0 * taps.iter().sum::<f64>();
         let low = BLOCK << doubled;
         Self {
-            taps: taps.iter().map(|tap| Tap::new(tap * (0.5 / sum))).collect(),
+            taps: taps.iter().map(|tap| tap * (0.5 / sum)).collect(),
             rising: Window::new(2 * reach - 1, low),
             falling: Falling::new(transition, doubled, reach, low),
+            sums: Sums::new(low),
         }
     }
 
     pub(super) fn reset(&mut self) {
         self.rising.reset();
-        self.falling.reset();
+        self.falling.windows().into_iter().for_each(Window::reset);
     }
 
     /// Twice as many frames: between each two the sum over the outer taps.
     pub(super) fn up(&mut self, low: &[Frame], high: &mut [Frame]) {
-        let reach = self.taps.len();
-        self.rising.add(low.iter());
-        for (pair, frames) in high.chunks_exact_mut(2).zip(self.rising.frames.windows(2 * reach)) {
-            let (below, above) = frames.split_at(reach);
+        let Self { taps, rising, sums, .. } = self;
+        rising.add(low.iter());
+        sums.begin(0.0, rising, taps.len(), rising);
+        sums.add(taps, rising, taps.len());
+        let [left, right] = rising.both(taps.len());
+        let itself = left.iter().zip(right);
+        for ((pair, [l, r]), (left, right)) in high.as_chunks_mut::<2>().0.iter_mut().zip(sums.frames()).zip(itself) {
             // Twice the taps: half of the frames at the upper rate are zeros.
-            let [l, r] = sum_of_pairs(&self.taps, below, above);
-            pair[0] = [2.0 * l, 2.0 * r];
-            pair[1] = above[0];
+            *pair = [[2.0 * l, 2.0 * r], [*left, *right]];
         }
-        self.rising.slide(low.len());
+        rising.slide(low.len());
     }
 
     /// Half as many frames.
     pub(super) fn down(&mut self, high: &[Frame], low: &mut [Frame]) {
-        self.falling.run(&self.taps, high, low);
+        self.falling.run(&self.taps, high, &mut self.sums);
+        low.iter_mut().zip(self.sums.frames()).for_each(|(to, frame)| *to = frame);
     }
 }
 
