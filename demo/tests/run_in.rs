@@ -117,6 +117,8 @@ fn what_holds_its_level_by_listening_is_within_half_a_decibel_of_the_print_after
         for units in [
             json!([{"kind": "amp", "params": {"voice": "lead", "hold_level": true}}]),
             json!([{"kind": "console-eq", "params": {"low_db": 9, "auto_level": true}}]),
+            // Its iron is held without a switch.
+            json!([{"kind": "console-eq", "params": {"input_db": 12, "colour": 0.2}}]),
         ] {
             let db = apart_db(&units, &sound);
             println!("{db:7.1} dB  {units}");

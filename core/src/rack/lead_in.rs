@@ -28,7 +28,8 @@ pub fn exact_seconds(rack: &RackSpec) -> f64 {
 
 fn remembers_s(unit: &UnitSpec) -> f64 {
     let fixed = &unit.settings.fixed;
-    let listens = unit.kind.tables.params.iter().any(|param| param.listens && fixed.is_on(param.id));
+    let switched = unit.kind.tables.params.iter().any(|param| param.listens && fixed.is_on(param.id));
+    let listens = switched || unit.kind.holds_level;
     let has = |id: &str| unit.kind.tables.params.iter().any(|param| param.id == id);
     // Times that are the unit's own are those of seconds.
     let acts_as = |action: &str| has("action") && fixed.choice("action") == action;
@@ -68,6 +69,9 @@ mod tests {
         let opto = json!({"zinc_rack": 1, "units": [{"kind": "compressor", "params": {"action": "opto"}}]});
         assert_eq!(exact_seconds(&RackSpec::from_json(&opto).unwrap()), 30.0);
         assert_eq!(of(json!([{"kind": "amp"}, {"kind": "gate"}])), 10.0);
+        // Its iron is as loud as it came in, which is listened for; nothing of the passive one is.
+        assert_eq!(of(json!([{"kind": "console-eq"}])), 10.0);
+        assert_eq!(of(json!([{"kind": "passive-eq"}])), 2.0);
         assert_eq!(of(json!([{"kind": "multiband", "params": {"bands": [{"release_ms": 800}]}}])), 4.4);
     }
 }

@@ -21,6 +21,7 @@ pub static KIND: UnitKind = UnitKind {
     response: |_, _, freqs| vec![Complex::ONE; freqs.len()],
     linear: |_| true,
     reduces: false,
+    holds_level: false,
     transfer: None,
     takes_key: false,
     regions: None,

@@ -37,6 +37,8 @@ pub struct UnitKind {
     pub linear: fn(&Settings) -> bool,
     /// Whether it takes level away for a time ([`Processor::reduction`] says how much).
     pub reduces: bool,
+    /// Whether it gives back by listening what it takes or adds in level, with no switch for that.
+    pub holds_level: bool,
     /// Steady output level in dB for a steady input level in dB, where that is what it is
     /// about.
     pub transfer: Option<fn(&Settings, f64) -> f64>,

@@ -90,6 +90,7 @@ pub const KIND: UnitKind = UnitKind {
     response: |settings, _, freqs| vec![Complex::ONE.scale(db_to_gain(-resting_db(settings))); freqs.len()],
     linear: |_| false,
     reduces: true,
+    holds_level: false,
     transfer: Some(|settings, in_db| {
         let loud = in_db > settings.fixed.number("threshold_db");
         in_db - if loud == ducks(settings) { settings.fixed.number("range_db") } else { 0.0 }

@@ -67,6 +67,7 @@ pub const KIND: UnitKind = UnitKind {
     response: |settings, _, freqs| vec![Complex::ONE.scale(db_to_gain(settings.fixed.number("input_db"))); freqs.len()],
     linear: |_| false,
     reduces: true,
+    holds_level: false,
     transfer: Some(|settings, in_db| {
         (in_db + settings.fixed.number("input_db")).min(settings.fixed.number("ceiling_db") - MARGIN_DB)
     }),

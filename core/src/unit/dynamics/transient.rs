@@ -66,6 +66,7 @@ pub const KIND: UnitKind = UnitKind {
     response: |_, _, freqs| vec![Complex::ONE; freqs.len()],
     linear: |_| false,
     reduces: false,
+    holds_level: false,
     transfer: None,
     takes_key: false,
     regions: None,

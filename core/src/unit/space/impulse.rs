@@ -44,6 +44,7 @@ pub const KIND: UnitKind = UnitKind {
     response,
     linear: |_| true,
     reduces: false,
+    holds_level: false,
     transfer: None,
     takes_key: false,
     regions: None,

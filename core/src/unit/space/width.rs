@@ -43,6 +43,7 @@ pub const KIND: UnitKind = UnitKind {
     response: |_, _, freqs| vec![Complex::ONE; freqs.len()],
     linear: |_| true,
     reduces: false,
+    holds_level: false,
     transfer: None,
     takes_key: false,
     regions: None,

@@ -304,8 +304,8 @@ export class Rule {
 
   /** @param {PointerEvent} event */
   drag(event) {
-    const { width } = this.scale.getBoundingClientRect();
-    const way = ((event.clientX - this.hand.x) / (width - 2 * MARGIN)) * (event.altKey ? FINE : 1);
+    // Its own length is known: asking would lay the page out for every move.
+    const way = ((event.clientX - this.hand.x) / this.length) * (event.altKey ? FINE : 1);
     if (way === 0) return;
     // Beyond an end it waits there: the way back begins at once.
     const position = Math.max(0, Math.min(1, this.hand.position + way));

@@ -53,6 +53,7 @@ pub const KIND: UnitKind = UnitKind {
     },
     linear: |_| false,
     reduces: true,
+    holds_level: false,
     transfer: Some(|settings, in_db| {
         let at = in_db + settings.fixed.number("input_db");
         at - crush_share(settings) * law_of(settings).at_input(at) + output_db(settings)

@@ -43,6 +43,7 @@ pub const KIND: UnitKind = UnitKind {
     response,
     linear: |_| false,
     reduces: true,
+    holds_level: false,
     transfer: None,
     takes_key: false,
     regions: Some(Regions { listen, edges, far_end_db: |_, _| None }),

@@ -32,6 +32,7 @@ pub const KIND: UnitKind = UnitKind {
     response,
     linear: |_| false,
     reduces: false,
+    holds_level: true,
     transfer: None,
     takes_key: false,
     regions: None,

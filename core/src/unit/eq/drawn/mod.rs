@@ -34,6 +34,7 @@ pub const KIND: UnitKind = UnitKind {
     response,
     linear: |settings| !settings.fixed.is_on("auto_level"),
     reduces: false,
+    holds_level: false,
     transfer: None,
     takes_key: false,
     regions: None,

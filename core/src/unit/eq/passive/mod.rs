@@ -54,6 +54,7 @@ pub const KIND: UnitKind = UnitKind {
     response,
     linear: |settings| !settings.fixed.is_on("valves") && !is_levelled(settings),
     reduces: false,
+    holds_level: false,
     transfer: None,
     takes_key: false,
     regions: None,

@@ -46,6 +46,7 @@ pub const KIND: UnitKind = UnitKind {
     response: |settings, rate, freqs| equaliser::response(&sections(settings), rate, freqs),
     linear: |settings| !is_levelled(settings),
     reduces: false,
+    holds_level: false,
     transfer: None,
     takes_key: false,
     regions: None,

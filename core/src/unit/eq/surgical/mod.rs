@@ -47,6 +47,7 @@ pub const KIND: UnitKind = UnitKind {
     response: design::response,
     linear: design::is_linear,
     reduces: false,
+    holds_level: false,
     transfer: None,
     takes_key: true,
     regions: Some(Regions { listen: listen::to, edges: listen::edges, far_end_db: dynamic::far_end_db }),

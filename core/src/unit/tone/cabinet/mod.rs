@@ -41,6 +41,7 @@ pub const KIND: UnitKind = UnitKind {
     response,
     linear: |settings| !is_held(settings),
     reduces: false,
+    holds_level: false,
     transfer: None,
     takes_key: false,
     regions: None,

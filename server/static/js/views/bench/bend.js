@@ -14,14 +14,24 @@ export const beginsAt = (unit) => unit.params.threshold_db ?? unit.params.ceilin
 export class Bend {
   /** @param {HTMLElement} place */
   constructor(place) {
-    this.place = place;
     this.svg = svg('svg', { role: 'img', 'aria-label': 'Output level against input level' });
     place.replaceChildren(this.svg);
     this.unit = null;
     /** @type {number[] | null} */
     this.histogram = null;
     this.dot = svg('g');
-    this.observer = new ResizeObserver(() => this.draw());
+    /** Of its box: asking it lays the page out. */
+    this.size = { width: 0, height: 0 };
+    this.observer = new ResizeObserver(
+      ([
+        {
+          contentRect: { width, height },
+        },
+      ]) => {
+        this.size = { width, height };
+        this.draw();
+      },
+    );
     this.observer.observe(place);
   }
 
@@ -34,15 +44,15 @@ export class Bend {
 
   /** @param {number} db */
   x(db) {
-    return EDGE.left + ((db - FLOOR) / -FLOOR) * (this.place.clientWidth - EDGE.left - EDGE.right);
+    return EDGE.left + ((db - FLOOR) / -FLOOR) * (this.size.width - EDGE.left - EDGE.right);
   }
   /** @param {number} db */
   y(db) {
-    return EDGE.top + (db / FLOOR) * (this.place.clientHeight - EDGE.top - EDGE.bottom);
+    return EDGE.top + (db / FLOOR) * (this.size.height - EDGE.top - EDGE.bottom);
   }
 
   draw() {
-    const { clientWidth: width, clientHeight: height } = this.place;
+    const { width, height } = this.size;
     if (!this.unit || width === 0) return;
     this.svg.setAttribute('viewBox', `0 0 ${width} ${height}`);
     const parts = [];

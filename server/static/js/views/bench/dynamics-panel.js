@@ -2,7 +2,8 @@
 /** A compressor's panel: the time strip, the bend, the rules, the key. */
 import { tabs } from '../../controls/tabs.js';
 import { html } from '../../draw/svg.js';
-import { ask, format, numberOf, parameter } from '../../engine/ask.js';
+import { format, numberOf, parameter } from '../../engine/ask.js';
+import { askLater, leave } from '../../engine/later.js';
 import { newGesture } from '../../session/document.js';
 import { Bend, beginsAt } from './bend.js';
 import { carryOver } from './carry-over.js';
@@ -16,6 +17,25 @@ const TIMING_WAIT_MS = 150;
 const LOUD_TONE = { tone_hz: 220, level_db: -6 };
 const OVERTONE_HEARD_DB = -80;
 const ORDINALS = ['2nd', '3rd', '4th', '5th'];
+
+/** @param {Record<'attack_ms' | 'attack_90_ms' | 'release_ms' | 'release_90_ms', number | null>} times null: none, or longer */
+function timesSaid({ attack_ms: attack, attack_90_ms: attack90, release_ms: release, release_90_ms: release90 }) {
+  if (attack === null) return 'measured: no gain reduction';
+  const time = (/** @type {number | null} */ ms) =>
+    ms === null ? 'longer' : format('compressor', 'release_ms', Number(ms.toPrecision(2)));
+  return (
+    `measured: ${time(attack)} to 63 %, ${time(attack90)} to 90 % of it; ${time(release)} and ` + `${time(release90)} until as much is gone`
+  );
+}
+
+/** The overtones that gain element and edge add to a loud tone. @param {number[]} found their levels in dB */
+function addedSaid(found) {
+  const heard = found
+    .slice(0, ORDINALS.length)
+    .map((db, i) => (db > OVERTONE_HEARD_DB ? `${ORDINALS[i]} ${Math.round(db)}`.replace('-', '−') : ''))
+    .filter(Boolean);
+  return heard.length ? `a loud tone gets overtones: ${heard.join(', ')} dB` : '';
+}
 
 export class DynamicsPanel extends ParamPanel {
   /** @type {(() => void) | undefined} */
@@ -118,34 +138,17 @@ export class DynamicsPanel extends ParamPanel {
     );
   }
 
-  /** Says how fast the reduction really comes and goes, whatever the figures above say. */
+  /** Says how fast the reduction really comes and goes, whatever the figures above say, and what else it adds. */
   measureTiming() {
     const { session, unit } = this;
-    const {
-      attack_ms: attack,
-      attack_90_ms: attack90,
-      release_ms: release,
-      release_90_ms: release90,
-    } = ask({ ask: 'timing', unit, rate: session.rate, tempo_bpm: session.tempo_bpm });
-    const time = (/** @type {number | null} */ ms) =>
-      ms === null ? 'longer' : format('compressor', 'release_ms', Number(ms.toPrecision(2)));
-    this.effective.textContent =
-      attack === null
-        ? 'measured: no gain reduction'
-        : `measured: ${time(attack)} to 63 %, ${time(attack90)} to 90 % of it; ${time(release)} and ` +
-          `${time(release90)} until as much is gone`;
-    this.added.textContent = this.unit.kind === 'compressor' ? this.overtones() : '';
-  }
-
-  /** The overtones that its gain element and its edge add to a loud tone. */
-  overtones() {
-    const { unit, session } = this;
-    const { harmonics_db: found } = ask({ ask: 'comb', unit: { ...unit, on: true, key: null }, rate: session.rate, ...LOUD_TONE });
-    const levels = /** @type {number[]} */ (found).slice(0, 4);
-    const heard = levels
-      .map((db, i) => (db > OVERTONE_HEARD_DB ? `${ORDINALS[i]} ${Math.round(db)}`.replace('-', '−') : ''))
-      .filter(Boolean);
-    return heard.length ? `a loud tone gets overtones: ${heard.join(', ')} dB` : '';
+    askLater(this.effective, { ask: 'timing', unit, rate: session.rate, tempo_bpm: session.tempo_bpm }, (times) => {
+      this.effective.textContent = timesSaid(times);
+    });
+    if (unit.kind !== 'compressor') return;
+    const loud = { ask: 'comb', unit: { ...unit, on: true, key: null }, rate: session.rate, ...LOUD_TONE };
+    askLater(this.added, loud, ({ harmonics_db: found }) => {
+      this.added.textContent = addedSaid(found);
+    });
   }
 
   /** @param {import('../../types.js').Treatment | null} treatment @param {number} station */
@@ -165,6 +168,8 @@ export class DynamicsPanel extends ParamPanel {
 
   end() {
     clearTimeout(this.timer);
+    leave(this.effective);
+    leave(this.added);
     super.end();
     this.strip.end();
     this.bend.end();

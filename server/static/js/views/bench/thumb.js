@@ -15,6 +15,8 @@ const KEPT = 300;
 const drawn = new Map();
 /** The last of each unit, by its identity. @type {Map<number, Node[]>} */
 const last = new Map();
+/** What each box shows, or is about to. @type {WeakMap<SVGElement, string>} */
+let shown = new WeakMap();
 /** Boxes that show an older one. @type {Map<SVGElement, () => void>} */
 const older = new Map();
 let timer = 0;
@@ -44,7 +46,11 @@ function drawSoon(box, show) {
 export function forgetPictures() {
   drawn.clear();
   last.clear();
+  shown = new WeakMap();
 }
+
+/** What determines a picture. @param {import('../../session/document.js').Unit} unit @param {number} rate */
+const keyOf = (unit, rate) => JSON.stringify([unit.kind, unit.params, unit.mix, unit.on, rate]);
 
 /**
  * @param {import('../../session/document.js').Unit} unit
@@ -53,10 +59,24 @@ export function forgetPictures() {
 export function thumb(unit, rate) {
   const box = svg('svg', { viewBox: '0 0 100 48', preserveAspectRatio: 'none', class: 'thumb', 'aria-hidden': 'true' });
   if (!unit.on) box.dataset.off = '';
-  const key = JSON.stringify([unit.kind, unit.params, unit.mix, unit.on, rate]);
+  const key = keyOf(unit, rate);
   const nodes = drawn.get(key) ?? last.get(unit.id);
   if (nodes) box.append(...nodes.map((node) => node.cloneNode(true)));
+  shown.set(box, key);
   if (!nodes || unit.id === 0) draw(box, key, unit, rate);
   else if (!drawn.has(key)) drawSoon(box, () => draw(box, key, unit, rate));
   return box;
+}
+
+/**
+ * Brings a picture that stands there up to date, once the hand has rested.
+ * @param {SVGElement} box as `thumb` made it
+ * @param {import('../../session/document.js').Unit} unit
+ * @param {number} rate
+ */
+export function thumbAgain(box, unit, rate) {
+  const key = keyOf(unit, rate);
+  if (shown.get(box) === key) return;
+  shown.set(box, key);
+  drawSoon(box, () => draw(box, key, unit, rate));
 }

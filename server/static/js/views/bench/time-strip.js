@@ -35,8 +35,16 @@ export class TimeStrip {
     this.reduction = null;
     /** Live reduction by block number. @type {Map<number, number>} */
     this.live = new Map();
-    this.observer = new ResizeObserver(() => this.draw());
-    this.observer.observe(place);
+    /** Of its box: asking it lays the page out. */
+    this.size = { width: 0, height: 0 };
+    this.frame = 0;
+    /** Ruler and waves, which stand while the sound goes on; what they were drawn of, and their highest sample. */
+    this.waves = { canvas: document.createElement('canvas'), of: /** @type {unknown[]} */ ([]), peak: 1 };
+    this.observer = new ResizeObserver(([{ contentRect }]) => {
+      this.size = { width: contentRect.width, height: contentRect.height };
+      this.draw();
+    });
+    this.observer.observe(this.canvas);
   }
 
   /**
@@ -72,7 +80,7 @@ export class TimeStrip {
 
   /** The last hit heard, before and after the unit: sample by sample, with the frequency of its cycles. */
   drawHit() {
-    const { ink, width, height } = fresh(this.canvas);
+    const { ink, width, height } = fresh(this.canvas, this.size.width, this.size.height);
     const floor = height - RULER;
     ink.font = '10px Figures';
     if (!this.hit) {
@@ -130,21 +138,49 @@ export class TimeStrip {
     this.draw();
   }
 
+  /** With the next picture of the page, however often it is asked for. */
   draw() {
+    this.frame ||= requestAnimationFrame(() => {
+      this.frame = 0;
+      this.paint();
+    });
+  }
+
+  paint() {
     if (this.zoom === 'hit') {
       this.drawHit();
       return;
     }
-    const { ink, width, height } = fresh(this.canvas);
+    const { ink, width, height } = fresh(this.canvas, this.size.width, this.size.height);
     if (!this.treatment || width === 0) return;
     const [from, length] = this.stretch();
     const floor = height - RULER;
     const middle = floor / 2 + 8;
     const half = floor / 2 - 14;
+    this.drawWaves(this.treatment, from, length, middle, half);
+    ink.drawImage(this.waves.canvas, 0, 0, width, height);
+    this.threshold(ink, width, middle, half, this.waves.peak);
+    this.teeth(ink, from, length, width, floor);
+    const x = ((this.position - from) / length) * width;
+    ink.fillStyle = colour('ink');
+    if (x >= 0 && x <= width) ink.fillRect(x, 0, 1.5, floor);
+  }
+
+  /**
+   * Ruler, and the waves before and after, unless they are there.
+   * @param {import('../../types.js').Treatment} treatment @param {number} from @param {number} length in frames
+   * @param {number} middle @param {number} half of what is drawn
+   */
+  drawWaves(treatment, from, length, middle, half) {
+    const of = [treatment, this.station, from, length, this.size, document.documentElement.dataset.light];
+    if (of.every((it, n) => it === this.waves.of[n])) return;
+    const { ink, width, height } = fresh(this.waves.canvas, this.size.width, this.size.height);
+    const floor = height - RULER;
     this.ruler(ink, from, length, width, floor);
-    const { points } = this.treatment;
+    const { points } = treatment;
     const [into, out] = [this.station, this.station + 1].map((i) => points[Math.min(i, points.length - 1)].overview);
     const peak = into.reduce((/** @type {number} */ m, /** @type {number[]} */ p) => Math.max(m, -p[0] / 1000, p[1] / 1000), 0.02);
+    this.waves = { ...this.waves, of, peak };
     const columns = Math.round(width);
     const before = columnsOf(into, from / PAIR, (from + length) / PAIR, columns);
     const after = columnsOf(out, from / PAIR, (from + length) / PAIR, columns);
@@ -159,11 +195,6 @@ export class TimeStrip {
       after.forEach((pair, x) => ink.lineTo(x + 0.5, Math.max(0, Math.min(floor, middle - (pair[side] / peak) * half))));
       ink.stroke();
     }
-    this.threshold(ink, width, middle, half, peak);
-    this.teeth(ink, from, length, width, floor);
-    const x = ((this.position - from) / length) * width;
-    ink.fillStyle = colour('ink');
-    if (x >= 0 && x <= width) ink.fillRect(x, 0, 1.5, floor);
   }
 
   /** @param {CanvasRenderingContext2D} ink @param {number} width @param {number} middle @param {number} half @param {number} peak */
@@ -235,6 +266,7 @@ export class TimeStrip {
   }
 
   end() {
+    cancelAnimationFrame(this.frame);
     this.observer.disconnect();
   }
 }

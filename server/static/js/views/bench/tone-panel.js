@@ -85,6 +85,8 @@ export class TonePanel extends ParamPanel {
   /** @param {import('../../types.js').Treatment | null} treatment @param {number} station */
   evidence(treatment, station) {
     super.evidence(treatment, station);
+    this.overtones.of(treatment?.points[station] ?? null);
+    this.drawStages();
     this.show();
   }
 
@@ -97,9 +99,7 @@ export class TonePanel extends ParamPanel {
           `after: ${gained(before.crest_db - after.crest_db)}. Line: response to a soft sound. Bars: change of this part.`
         : 'Line: response to a soft sound; louder sound is distorted.';
     this.draw(before, after);
-    this.overtones.of(before ?? null);
     this.overtones.show();
-    this.drawStages();
   }
 
   /** The waveform as recorded and after each unit, side by side: what looks spiky is not what is heard. */

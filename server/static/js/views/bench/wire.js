@@ -4,7 +4,7 @@ import { lamp } from '../../controls/tabs.js';
 import { unitName } from '../../session/unit-name.js';
 /** @typedef {import('./add-menu.js').AddMenu} AddMenu */
 import { html, level, signed } from '../../draw/svg.js';
-import { thumb } from './thumb.js';
+import { thumb, thumbAgain } from './thumb.js';
 import { followersOf, whereIs } from './copy-menu.js';
 import { drawTrack } from '../../draw/wave.js';
 
@@ -17,6 +17,9 @@ import { drawTrack } from '../../draw/wave.js';
  * @property {AddMenu} menu
  */
 
+/** What each place shows but for the pictures. @type {WeakMap<HTMLElement, unknown[]>} */
+const shown = new WeakMap();
+
 /**
  * @param {HTMLElement} place
  * @param {import('../../session/document.js').Strip} strip
@@ -27,6 +30,31 @@ import { drawTrack } from '../../draw/wave.js';
  * @param {Actions} actions
  */
 export function drawWire(place, strip, rate, selected, figures, feeds, actions) {
+  // A value that is turned changes nothing but a picture: a hand would be held up by all stations made anew.
+  const { units } = strip.rack;
+  const words = JSON.stringify([units.map(wordsOf), selected, strip.controls.level_db, feeds, figures.taken]);
+  const now = [words, figures.treatment, figures.newest];
+  const pictures = /** @type {NodeListOf<SVGElement>} */ (place.querySelectorAll('.station .thumb'));
+  if (shown.get(place)?.every((it, n) => it === now[n])) {
+    units.forEach((unit, i) => thumbAgain(pictures[i], unit, rate));
+    return;
+  }
+  shown.set(place, now);
+  drawStations(place, strip, rate, selected, figures, feeds, actions);
+}
+
+/** What its station says of a unit. @param {import('../../types.js').Unit} unit */
+const wordsOf = (unit) => [unit.id, unitName(unit), unit.on, linkOf(unit)];
+
+/** What it follows, or what follows it. @param {import('../../types.js').Unit} unit */
+function linkOf(unit) {
+  if (unit.follows) return `follows the ${whereIs(unit.follows.unit)}`;
+  const followers = followersOf(unit.id);
+  return followers.length ? `followed on ${followers.join(', ')}` : '';
+}
+
+/** @param {Parameters<typeof drawWire>} drawn */
+function drawStations(...[place, strip, rate, selected, figures, feeds, actions]) {
   // The menu is the same one all the time: what is in hand in it stays so when it moves.
   const { activeElement } = document;
   const inMenu = activeElement instanceof HTMLElement && activeElement.closest('.add-unit') ? activeElement : null;
@@ -105,8 +133,7 @@ function station(unit, i, selected, rate, points, actions) {
   const name = unitName(unit);
   const [before, after] = [points?.[i].lufs ?? null, points?.[i + 1].lufs ?? null];
   const change = before === null || after === null ? '' : `${signed(after - before)} LU`;
-  const followers = followersOf(unit.id);
-  const linked = unit.follows ? `follows the ${whereIs(unit.follows.unit)}` : followers.length ? `followed on ${followers.join(', ')}` : '';
+  const linked = linkOf(unit);
   const box = html(
     'div',
     {
