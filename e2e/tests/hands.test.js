@@ -62,6 +62,42 @@ test('a drag on a rule goes on from where its value is, a tenth as far with Alt,
   await close();
 });
 
+test('while a value is turned the wire stands, and its picture is drawn anew once the hand rests', async () => {
+  const { id, strips } = await session();
+  const { page: p, faults, close } = await page(id, `bench/${strips[0]}`);
+  await p.waitForSelector('body[data-measured]', { state: 'attached' });
+  const picture = () => p.locator('#wire .station .thumb').first().innerHTML();
+  const before = await picture();
+  await p.evaluate(() => {
+    Object.assign(window, { madeAnew: 0 });
+    const wire = /** @type {HTMLElement} */ (document.getElementById('wire'));
+    new MutationObserver(() => {
+      /** @type {any} */ (window).madeAnew += 1;
+    }).observe(wire, { childList: true });
+  });
+  const scale = p.locator('#unit [data-path="threshold_db"] .rule-scale').first();
+  const box = /** @type {{ x: number, y: number, width: number, height: number }} */ (await scale.boundingBox());
+  const y = box.y + box.height / 2;
+  const MOVES = 25;
+  const threshold = () => p.evaluate(() => Number(window.zincRack.doc.find(window.zincRack.doc.strip).rack.units[0].params.threshold_db));
+  const seen = new Set([await threshold()]);
+  await p.mouse.move(box.x + 12, y);
+  await p.mouse.down();
+  for (let n = 1; n <= MOVES; n += 1) {
+    await p.mouse.move(box.x + 12 + 2 * n, y);
+    await p.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
+    seen.add(await threshold());
+  }
+  await p.mouse.up();
+  assert.ok(seen.size > MOVES / 2, `it was turned to ${seen.size} values`);
+  // With what is measured meanwhile, not with what is turned.
+  const madeAnew = await p.evaluate(() => /** @type {any} */ (window).madeAnew);
+  assert.ok(madeAnew <= MOVES / 4, `made anew ${madeAnew} times in ${MOVES} moves`);
+  await p.waitForFunction((was) => document.querySelector('#wire .station .thumb')?.innerHTML !== was, before);
+  assert.deepEqual(faults, []);
+  await close();
+});
+
 test('a unit is found by a word of what it is for, or by its letter, and is put in by Enter', async () => {
   const { id, strips } = await session();
   const { page: p, faults, close } = await page(id, `bench/${strips[0]}`);
