@@ -8,6 +8,9 @@ use crate::unit::text::note_ms;
 const SECONDS: [f64; 2] = [2.0, 10.0];
 /// What a cell that remembers light for ten seconds has to hear until it is within a thousandth of where it would be.
 const CELL_S: f64 = 30.0;
+/// What a level has to hear that a unit holds without a switch, since it colours and hardly changes it: what stands before a
+/// strip is run in by as much more, and a song heard seconds sooner is worth the tenth of a decibel.
+const HELD_S: f64 = 4.0;
 /// Sample rate in Hz at which tails are read: they are times, nearly the same at any.
 const RATE: f64 = 48_000.0;
 /// Times its release after which nothing is left of a reduction: 20 dB fall under a tenth of a decibel.
@@ -28,8 +31,7 @@ pub fn exact_seconds(rack: &RackSpec) -> f64 {
 
 fn remembers_s(unit: &UnitSpec) -> f64 {
     let fixed = &unit.settings.fixed;
-    let switched = unit.kind.tables.params.iter().any(|param| param.listens && fixed.is_on(param.id));
-    let listens = switched || unit.kind.holds_level;
+    let listens = unit.kind.tables.params.iter().any(|param| param.listens && fixed.is_on(param.id));
     let has = |id: &str| unit.kind.tables.params.iter().any(|param| param.id == id);
     // Times that are the unit's own are those of seconds.
     let acts_as = |action: &str| has("action") && fixed.choice("action") == action;
@@ -50,7 +52,8 @@ fn remembers_s(unit: &UnitSpec) -> f64 {
             has("release_note").then(|| note_ms(fixed.choice("release_note"), unit.settings.tempo_bpm)).flatten();
         note.unwrap_or_else(|| fixed.number("release_ms"))
     });
-    (RELEASES * rows.chain(released).fold(0.0, f64::max) / 1000.0).max(rings).min(SECONDS[1])
+    let held = if unit.kind.holds_level { HELD_S } else { 0.0 };
+    (RELEASES * rows.chain(released).fold(0.0, f64::max) / 1000.0).max(rings).max(held).min(SECONDS[1])
 }
 
 #[cfg(test)]
@@ -70,7 +73,7 @@ mod tests {
         assert_eq!(exact_seconds(&RackSpec::from_json(&opto).unwrap()), 30.0);
         assert_eq!(of(json!([{"kind": "amp"}, {"kind": "gate"}])), 10.0);
         // Its iron is as loud as it came in, which is listened for; nothing of the passive one is.
-        assert_eq!(of(json!([{"kind": "console-eq"}])), 10.0);
+        assert_eq!(of(json!([{"kind": "console-eq"}])), 4.0);
         assert_eq!(of(json!([{"kind": "passive-eq"}])), 2.0);
         assert_eq!(of(json!([{"kind": "multiband", "params": {"bands": [{"release_ms": 800}]}}])), 4.4);
     }
