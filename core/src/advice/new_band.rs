@@ -23,6 +23,10 @@ const EXCESS_DB: f64 = 3.0;
 const OF_NO_MATTER_DB: f64 = 40.0;
 /// Thirds of an octave on either side that it is held against; the next one to it is still its own skirt.
 const AROUND: [usize; 2] = [2, 3];
+/// Those count as no lower than so many dB under it: a gap between two notes makes neither of them too loud.
+const GAP_DB: f64 = 9.0;
+/// Where all that lies lower is down by so many dB it is what the part stands on, its lowest notes.
+const FOUNDATION_DB: f64 = 15.0;
 
 /// What a new band begins as.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
@@ -77,19 +81,24 @@ pub fn next(others: &[f64], last: Option<f64>, thirds_db: &[f64]) -> NewBand {
 }
 
 /// Where a part has most too much, in Hz: the third of an octave that stands furthest out of those around it, given all of
-/// their levels in dB, where none of the bands at `others` is at work; none where nothing stands out.
+/// their levels in dB, where none of the bands at `others` is at work; none where nothing stands out. The lowest notes of a
+/// part are no excess, though nothing lies below them.
 #[must_use]
 pub fn excess_hz(thirds_db: &[f64], others: &[f64]) -> Option<f64> {
     let loudest = thirds_db.iter().copied().fold(f64::NEG_INFINITY, f64::max);
     let over = |i: usize| -> Option<f64> {
         let below = AROUND.map(|k| i.checked_sub(k).map(|at| thirds_db[at]));
         let above = AROUND.map(|k| thirds_db.get(i + k).copied());
-        let around: Vec<f64> = below.into_iter().chain(above).flatten().collect();
+        let around: Vec<f64> =
+            below.into_iter().chain(above).flatten().map(|db| db.max(thirds_db[i] - GAP_DB)).collect();
         // At either end of the spectrum there is nothing to hold it against.
         let is_within = (WITHIN_HZ[0]..=WITHIN_HZ[1]).contains(&centre_hz(i)) && around.len() == 2 * AROUND.len();
         let is_heard = thirds_db[i] > loudest - OF_NO_MATTER_DB;
+        let lower = &thirds_db[..i.saturating_sub(1)];
+        let is_founded = lower.iter().any(|db| *db > thirds_db[i] - FOUNDATION_DB);
         let is_free = others.iter().all(|hz| octaves(*hz, centre_hz(i)) > APART_OCT);
-        (is_within && is_heard && is_free).then(|| thirds_db[i] - around.iter().sum::<f64>() / around.len() as f64)
+        (is_within && is_heard && is_founded && is_free)
+            .then(|| thirds_db[i] - around.iter().sum::<f64>() / around.len() as f64)
     };
     let found = (0..thirds_db.len()).filter_map(|i| over(i).map(|db| (i, db))).max_by(|a, b| a.1.total_cmp(&b.1));
     found.filter(|(_, db)| *db >= EXCESS_DB).map(|(i, _)| centre_hz(i))
@@ -157,10 +166,11 @@ mod tests {
     fn what_does_not_play_and_the_ends_of_the_spectrum_stand_out_of_nothing() {
         let mut thirds = vec![-150.0; 31];
         assert_eq!(excess_hz(&thirds, &[]), None);
-        // A single tone, and rumble of the stage far below a part.
+        // Two tones, and rumble of the stage far below a part.
+        thirds[13] = -22.0;
         thirds[17] = -20.0;
         thirds[2] = -90.0;
-        assert_eq!(excess_hz(&thirds, &[]), Some(centre_hz(17)));
+        assert_eq!(excess_hz(&thirds, &[]), Some(centre_hz(17)), "the lower one is what it stands on");
         assert_eq!(excess_hz(&thirds, &[centre_hz(17)]), None, "what lies 70 dB below is no excess");
         assert_eq!(excess_hz(&[], &[]), None);
         assert_eq!(excess_hz(&[-10.0, -50.0], &[]), None);

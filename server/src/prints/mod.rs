@@ -3,6 +3,7 @@
 pub mod cache;
 pub mod file;
 pub mod growth;
+mod hearing;
 pub mod making;
 pub mod parallel;
 pub mod pool;

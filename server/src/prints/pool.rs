@@ -372,6 +372,19 @@ mod tests {
     }
 
     #[test]
+    fn what_stands_behind_others_is_run_in_while_they_are_and_not_after_them() {
+        let (_folder, prints, session, sources) = studio();
+        let _wanted = prints.begin(&session, &sources).unwrap().1;
+        prints.ask(&Cache::key(&session, &sources[0]), 8 * 400_001, 8 * 440_000 - 1);
+        let queue = lock(&prints.pool().queue);
+        let begins: Vec<u64> = queue.waiting.iter().filter(|one| one.is_passage()).map(Making::read).collect();
+        // The driven one, and what drives it: both with the two seconds of a compressor, at one place.
+        assert_eq!(begins.len(), 2);
+        let first = run_in(400_001, 2 * u64::from(RATE));
+        assert!(begins.iter().all(|from| (first - 1024..=first).contains(from)), "{begins:?}, not {first}");
+    }
+
+    #[test]
     fn nothing_made_from_a_print_of_a_damaged_recording_is_kept_however_long_that_rings_on() {
         for rings in [false, true] {
             let (_folder, prints, mut session, sources) = studio();

@@ -107,12 +107,25 @@ impl Queue {
 
     /// A passage of a print, from a frame of the song on; its sources are passages in turn where they have not come there.
     pub(super) fn passage(&mut self, cache: &Cache, key: &str, at: u64) -> Result<Option<Arc<Growth>>, JobError> {
+        self.passage_for(cache, key, at, (at, 0))
+    }
+
+    /// The same for one that is heard from frame `heard` on, where the longest run-in of what stands behind this one is
+    /// `longest`: it begins no further before that than the longest of all in a row, and settles while they do.
+    fn passage_for(
+        &mut self,
+        cache: &Cache,
+        key: &str,
+        at: u64,
+        (heard, longest): (u64, u64),
+    ) -> Result<Option<Arc<Growth>>, JobError> {
         if let Some(known) = self.known_passage(key, at) {
             return Ok(Some(known));
         }
         let Some(planted) = self.planted.get(key) else { return Ok(None) };
-        let (session, source, from) =
-            (Arc::clone(&planted.session), planted.source.clone(), run_in(at, planted.lead_in));
+        let longest = longest.max(planted.lead_in);
+        let from = run_in(at, planted.lead_in).max(run_in(heard, longest));
+        let (session, source) = (Arc::clone(&planted.session), planted.source.clone());
         let Some(plan) = Plan::of_source(&session, &source) else { return Ok(None) };
         let (mut inputs, mut awaited) = (Vec::new(), Vec::new());
         for (_, needed) in plan.lanes() {
@@ -120,7 +133,7 @@ impl Queue {
             let key = Cache::key(&session, &needed);
             let grown = self.growth(&key);
             let grows = match grown {
-                Some(growth) if growth.written() < from => self.passage(cache, &key, from)?,
+                Some(growth) if growth.written() < from => self.passage_for(cache, &key, from, (heard, longest))?,
                 grown => grown,
             };
             inputs.push(if let Some(growth) = grows {

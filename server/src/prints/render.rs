@@ -7,6 +7,7 @@ use zinc_core::render::offline::{BlockSource, render};
 use zinc_core::session::Session;
 use zinc_core::signal::{BLOCK, StereoBlock};
 
+use super::hearing::Patience;
 use crate::jobs::{Job, JobError};
 use crate::shelf::PayloadReader;
 
@@ -43,7 +44,8 @@ pub fn run(
     if cancelled.get() { Err(JobError::Cancelled) } else { Ok(()) }
 }
 
-/// Reads all sources beside each other, block by block, for so many frames.
+/// Reads all sources beside each other, block by block, for so many frames, to measure them: whoever waits to hear
+/// something comes first.
 ///
 /// # Errors
 /// Those of the sources, or a request to stop.
@@ -57,9 +59,13 @@ where
     JobError: From<S::Error>,
 {
     let mut blocks = vec![StereoBlock::SILENT; sources.len()];
+    let mut patience = Patience::default();
     for n in 0..frames.div_ceil(BLOCK as u64) {
-        if n.is_multiple_of(u64::from(LOOKS_EVERY)) && job.is_cancelled() {
-            return Err(JobError::Cancelled);
+        if n.is_multiple_of(u64::from(LOOKS_EVERY)) {
+            patience.give_way(|| !job.is_cancelled());
+            if job.is_cancelled() {
+                return Err(JobError::Cancelled);
+            }
         }
         for (source, block) in sources.iter_mut().zip(&mut blocks) {
             source.next_block(block)?;

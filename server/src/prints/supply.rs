@@ -9,6 +9,7 @@ use zinc_core::session::Session;
 
 use super::cache::{Cache, Stream, both_sides, damaged};
 use super::growth::{FRAME_BYTES, Growth};
+use super::hearing::Hearing;
 use super::pool::{Pool, Wanted};
 use super::source::name_of;
 use crate::jobs::{Job, JobError};
@@ -140,6 +141,7 @@ impl Prints {
                 let is_settling = passage.is_some();
                 let comes = passage.unwrap_or(growth);
                 comes.ask(end);
+                let _hearing = Hearing::begin();
                 if comes.wait_for(end, left) {
                     return Ok(Sides { bytes: comes.read(from, to)?, is_settling });
                 }

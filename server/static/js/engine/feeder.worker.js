@@ -169,15 +169,17 @@ function feed() {
   }
   // By urgency, all stores side by side: playing goes on when each has its next stretch.
   const longest = Math.max(0, ...[...want.values()].map((list) => list.length));
-  /** @type {Piece[]} */
+  /** @type {Ranked[]} */
   const missing = [];
   for (let rank = 0; rank < longest; rank += 1) {
     for (const [id, list] of want) {
       const key = `${id}:${list[rank]}`;
-      if (rank < list.length && !held.has(key) && !coming.has(key)) missing.push(pieceOf(id, list[rank], key));
+      if (rank < list.length && !held.has(key) && !coming.has(key)) missing.push({ ...pieceOf(id, list[rank], key), rank });
     }
   }
-  while (missing.length > 0 && requests < PARALLEL) {
+  // What is heard next comes before what follows it: a print that is made from here on is begun at the first place asked for.
+  const isNextComing = () => [...want].some(([id, list]) => coming.has(`${id}:${list[0]}`));
+  while (missing.length > 0 && requests < PARALLEL && (missing[0].rank === 0 || !isNextComing())) {
     const alone = failed.has(missing[0].key);
     const others = missing.findIndex(({ key }) => failed.has(key));
     void fetchPieces(missing.splice(0, alone ? 1 : Math.min(TOGETHER, others < 0 ? TOGETHER : others)));
@@ -187,6 +189,7 @@ function feed() {
 /**
  * A stretch to fetch, of so many bytes; after one that may be of a passage comes a mark whether it is.
  * @typedef {{ id: number, index: number, key: string, of: string, bytes: number, isMarked: boolean }} Piece
+ * @typedef {Piece & { rank: number }} Ranked with how many of its store are heard before it
  */
 /** Bytes of that mark. */
 const MARK = 4;
@@ -209,7 +212,7 @@ function pieceOf(id, index, key) {
 /** An answer that ended before all that was asked for had come. */
 class Short extends Error {}
 
-/** @param {Piece[]} pieces */
+/** @param {Ranked[]} pieces by rank */
 async function fetchPieces(pieces) {
   requests += 1;
   pieces.forEach(({ key }) => coming.add(key));
@@ -217,7 +220,9 @@ async function fetchPieces(pieces) {
     const response = await fetch(`/api/stretches?${pieces.map(({ of }) => `of=${of}`).join('&')}`);
     if (!response.ok) throw new Error((await response.json()).error);
     const reader = /** @type {ReadableStream} */ (response.body).getReader({ mode: 'byob' });
-    for (const { id, index, key, bytes, isMarked } of pieces) {
+    const last = pieces.findLast(({ rank }) => rank === 0);
+    for (const piece of pieces) {
+      const { id, index, key, bytes, isMarked } = piece;
       const buffer = pool.pop() ?? new ArrayBuffer(chunkFrames * 8 + MARK);
       const came = await readInto(buffer, reader, bytes + (isMarked ? MARK : 0));
       const samples = new Float32Array(came, 0, bytes / 4);
@@ -229,6 +234,7 @@ async function fetchPieces(pieces) {
       else settling.delete(key);
       audio.postMessage({ store: id, index, samples }, [samples.buffer]);
       held.add(key);
+      if (piece === last) feed();
     }
   } catch (error) {
     const lost = pieces.filter(({ key }) => coming.has(key));
