@@ -37,7 +37,7 @@ fn lanes(moving: bool) -> Value {
 
 fn session(over_time: &Value) -> Session {
     let mut session = Session::new("lanes", RATE);
-    let audio = AudioRef { hash: "x".into(), channels: 1, frames: u64::from(10 * RATE), start: 0 };
+    let audio = AudioRef { hash: "x".into(), channels: 1, frames: u64::from(10 * RATE), start: 0, stamp: None };
     for n in 0..TRACKS {
         let track = session.add_strip(&format!("{n}"), Family::Gt, Role::Track(audio.clone()), 1);
         let bands: Vec<Value> = (0..4).map(|n| json!({"freq_hz": 100.0 * 4f64.powi(n), "gain_db": 3})).collect();

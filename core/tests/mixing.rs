@@ -16,7 +16,7 @@ fn session() -> (Session, [u32; 3], u32) {
     let mut s = Session::new("mixing", 48_000);
     let bus = s.add_strip("Bus", Family::Gt, Role::Bus, 1);
     let mut track = |name: &str, feeds: u32| {
-        let audio = AudioRef { hash: name.into(), channels: 1, frames: FRAMES as u64, start: 0 };
+        let audio = AudioRef { hash: name.into(), channels: 1, frames: FRAMES as u64, start: 0, stamp: None };
         s.add_strip(name, Family::Gt, Role::Track(audio), feeds)
     };
     let tracks = [track("a", bus), track("b", bus), track("c", 1)];
@@ -229,7 +229,7 @@ fn large_session() -> Session {
     let attack = s.add_strip("Attack", Family::Fx, Role::Return, outer);
     let echo = s.add_strip("Echo", Family::Fx, Role::Return, 1);
     let mut track = |name: &str, feeds: u32| {
-        let audio = AudioRef { hash: name.into(), channels: 1, frames: FRAMES as u64, start: 0 };
+        let audio = AudioRef { hash: name.into(), channels: 1, frames: FRAMES as u64, start: 0, stamp: None };
         s.add_strip(name, Family::Or, Role::Track(audio), feeds)
     };
     let (d, e) = (track("d", fourth), track("e", third));

@@ -91,7 +91,7 @@ fn the_player_neither_allocates_nor_frees_while_one_mix_gives_way_to_another() {
     let mut s = Session::new("still", 48_000);
     let bus = s.add_strip("Bus", Family::Gt, Role::Bus, 1);
     let room = s.add_strip("Room", Family::Fx, Role::Return, 1);
-    let audio = AudioRef { hash: "x".into(), channels: 1, frames: 480_000, start: 0 };
+    let audio = AudioRef { hash: "x".into(), channels: 1, frames: 480_000, start: 0, stamp: None };
     let track = s.add_strip("Track", Family::Gt, Role::Track(audio), bus);
     s.add_unit(track, unit("surgical-eq", &json!({"bands": [{"gain_db": 3}]})));
     let mut page = Page::open(s, track, tone);

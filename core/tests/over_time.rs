@@ -29,7 +29,7 @@ fn session() -> Session {
     let bus = s.add_strip("Bus", Family::Gt, Role::Bus, 1);
     s.add_strip("Room", Family::Fx, Role::Return, 1);
     for name in ["One", "Two"] {
-        let audio = AudioRef { hash: name.into(), channels: 1, frames: SONG as u64, start: 0 };
+        let audio = AudioRef { hash: name.into(), channels: 1, frames: SONG as u64, start: 0, stamp: None };
         s.add_strip(name, Family::Gt, Role::Track(audio), bus);
     }
     let section = Section { id: 50, name: "Chorus".into(), start: 2 * RATE as u64, end: 4 * RATE as u64 };
@@ -515,7 +515,7 @@ fn ten_lanes_on_each_of_48_tracks_take_less_than_a_tenth_more_memory_to_play() {
     let song = |lanes: bool| {
         let mut s = Session::new("lanes", RATE as u32);
         for n in 0..48 {
-            let audio = AudioRef { hash: "x".into(), channels: 1, frames: SONG as u64, start: 0 };
+            let audio = AudioRef { hash: "x".into(), channels: 1, frames: SONG as u64, start: 0, stamp: None };
             let track = s.add_strip(&format!("{n}"), Family::Gt, Role::Track(audio), 1);
             let eq = with_unit(&mut s, track, "surgical-eq", &json!({"bands": bands}));
             with_unit(&mut s, track, "compressor", &json!({}));

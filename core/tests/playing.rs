@@ -17,7 +17,7 @@ const FRAMES: usize = 3 * CHUNK;
 /// One track straight into the main, with an empty EQ; a second one beside it.
 fn session() -> (Session, u32, u32) {
     let mut s = Session::new("playing", 48_000);
-    let audio = AudioRef { hash: "x".into(), channels: 1, frames: FRAMES as u64, start: 0 };
+    let audio = AudioRef { hash: "x".into(), channels: 1, frames: FRAMES as u64, start: 0, stamp: None };
     let track = s.add_strip("Track", Family::Bs, Role::Track(audio.clone()), 1);
     s.add_unit(track, UnitSpec::from_json(&json!({"kind": "surgical-eq"}), 1).expect("valid"));
     let other = s.add_strip("Other", Family::Gt, Role::Track(audio), 1);
@@ -263,7 +263,7 @@ fn an_edit_of_the_paths_says_that_another_mix_is_needed() {
 #[test]
 fn the_report_ends_with_the_movement_of_each_band_of_the_watched_unit() {
     let (mut session, track) = (Session::new("moves", 48_000), 2);
-    let audio = AudioRef { hash: "ab".into(), channels: 1, frames: CHUNK as u64, start: 0 };
+    let audio = AudioRef { hash: "ab".into(), channels: 1, frames: CHUNK as u64, start: 0, stamp: None };
     session.add_strip("Bass", Family::Bs, Role::Track(audio), 1);
     let dynamic = json!({"threshold_db": -40, "ratio": 100, "range_db": 4, "attack_ms": 0});
     let bands = json!([{"freq_hz": 100, "gain_db": 3}, {"freq_hz": 1000, "gain_db": -1, "q": 1, "dynamic": dynamic}]);
@@ -294,7 +294,7 @@ fn the_report_ends_with_the_movement_of_each_band_of_the_watched_unit() {
 /// A tone of 0.5 (-6.02 dBFS peak) through a compressor of 2:1 over -26.02 dBFS and a trim of 3 dB, then one switched off.
 fn rack_at_work() -> Player {
     let (mut session, track) = (Session::new("wire", 48_000), 2);
-    let audio = AudioRef { hash: "ab".into(), channels: 1, frames: FRAMES as u64, start: 0 };
+    let audio = AudioRef { hash: "ab".into(), channels: 1, frames: FRAMES as u64, start: 0, stamp: None };
     session.add_strip("Bass", Family::Bs, Role::Track(audio), 1);
     let params = json!({"threshold_db": -26.0206, "ratio": 2, "knee_db": 0, "attack_ms": 0.1, "release_ms": 4000,
         "detect": "peak", "makeup_db": 0});

@@ -115,7 +115,7 @@ fn tone(_strip: u32, frame: usize) -> f32 {
 
 fn session(sound: u8) -> Session {
     let mut s = Session::new("sounds", RATE as u32);
-    let audio = AudioRef { hash: "tone".into(), channels: 1, frames: SONG as u64, start: 0 };
+    let audio = AudioRef { hash: "tone".into(), channels: 1, frames: SONG as u64, start: 0, stamp: None };
     s.add_strip("Tone", Family::Gt, Role::Track(audio), 1);
     let named = json!({"kind": "impulse", "params": {"sound": sound_name(sound)}});
     s.add_unit(TRACK, UnitSpec::from_json(&named, 1).unwrap());
@@ -163,7 +163,7 @@ fn edits_undo_and_comparisons_leave_every_unit_with_its_sound() {
 #[test]
 fn a_missing_sound_is_said_where_it_is_heard() {
     let mut s = session(2);
-    let audio = AudioRef { hash: "other".into(), channels: 1, frames: SONG as u64, start: 0 };
+    let audio = AudioRef { hash: "other".into(), channels: 1, frames: SONG as u64, start: 0, stamp: None };
     let other = s.add_strip("Other", Family::Gt, Role::Track(audio), 1);
     assert_eq!(s.missing_sounds(other), None, "it is not heard there");
     for strip in [TRACK, s.main_id()] {

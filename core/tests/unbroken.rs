@@ -33,7 +33,7 @@ fn session() -> Session {
     let bus = s.add_strip("Bus", Family::Gt, Role::Bus, 1);
     s.add_strip("Room", Family::Fx, Role::Return, 1);
     for name in ["One", "Two"] {
-        let audio = AudioRef { hash: name.into(), channels: 1, frames: SONG as u64, start: 0 };
+        let audio = AudioRef { hash: name.into(), channels: 1, frames: SONG as u64, start: 0, stamp: None };
         s.add_strip(name, Family::Gt, Role::Track(audio), bus);
     }
     s

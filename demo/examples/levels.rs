@@ -18,8 +18,10 @@ fn lufs(sound: &[StereoBlock]) -> f64 {
 }
 
 fn main() {
-    let audio: Vec<AudioRef> =
-        STEMS.iter().map(|s| AudioRef { hash: s.name.into(), channels: 1, frames: FRAMES as u64, start: 0 }).collect();
+    let audio: Vec<AudioRef> = STEMS
+        .iter()
+        .map(|s| AudioRef { hash: s.name.into(), channels: 1, frames: FRAMES as u64, start: 0, stamp: None })
+        .collect();
     let session = worked(&audio);
     for stem in STEMS {
         let Some(strip) = session.strips.iter().find(|s| s.name == stem.name) else { continue };

@@ -45,7 +45,7 @@ fn take(part: &Played) -> Vec<f32> {
 fn heard(units: &Value, sound: &[f32], is_run_in: bool) -> Vec<f32> {
     let at = (38 * RATE) as u64 + 17;
     let mut session = Session::new("run-in", RATE);
-    let audio = AudioRef { hash: String::new(), channels: 1, frames: sound.len() as u64, start: 0 };
+    let audio = AudioRef { hash: String::new(), channels: 1, frames: sound.len() as u64, start: 0, stamp: None };
     let main = session.main_id();
     let strip = session.add_strip("take", Family::Bs, Role::Track(audio), main);
     let rack = RackSpec::from_json(&json!({"zinc_rack": 1, "units": units})).unwrap();

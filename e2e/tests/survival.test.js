@@ -222,6 +222,27 @@ test('a missing and a damaged stem are named by the page and by check', async ()
   assert.equal(run('check', '--data', at.data).status, 0);
 });
 
+test('check looks at prints as well, and mends what can be mended when nobody works in the folder', async () => {
+  await api(`${at.server.url}/api/sessions/2/streams`, { strip: 0 });
+  const prints = join(at.data, 'prints');
+  const printed = () => readdirSync(prints).filter((name) => name.endsWith('.f32'));
+  while (printed().length === 0) await new Promise((resolve) => setTimeout(resolve, 50));
+  const refused = run('check', '--data', at.data, '--mend');
+  assert.match(refused.stderr, /another zinc-rack works in it/);
+  await at.server.kill();
+  const [first] = printed();
+  appendFileSync(join(prints, first), 'xxxx');
+  const orphan = join(at.data, 'audio', `${'ab'.repeat(32)}.f32`);
+  writeFileSync(orphan, 'nobody speaks of it');
+  const looked = JSON.parse(run('check', '--data', at.data, '--json').stdout);
+  assert.deepEqual([looked.damaged_prints, looked.orphaned], [[first.slice(0, -4)], ['ab'.repeat(32)]]);
+  const mended = JSON.parse(run('check', '--data', at.data, '--json', '--mend').stdout);
+  assert.deepEqual([mended.damaged_prints, mended.orphaned, mended.removed.length], [[], [], 2]);
+  assert.ok(!printed().includes(first));
+  assert.match(run('check', '--data', at.data).stdout, /Everything is whole/);
+  at.server = await start({ data: at.data });
+});
+
 test('the command line refuses bad input with a sentence, an exit code, and nothing written', async () => {
   const inside = (/** @type {string} */ name) => join(at.folder.path, name);
   writeFileSync(inside('in.wav'), wavBytes(48000, [new Float32Array(48000).map((_, i) => 0.3 * Math.sin(i / 20))]));

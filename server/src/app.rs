@@ -13,6 +13,7 @@ use crate::responses::Responses;
 use crate::shelf::Shelf;
 use crate::store::{Store, StoreError};
 use crate::windows::Windows;
+use zinc_sound::in_words;
 
 /// The running program's parts. Cheap to clone.
 #[derive(Clone)]
@@ -31,6 +32,8 @@ pub struct App {
     pub demo: Arc<OnceLock<Arc<Job>>>,
     /// Which windows are open.
     pub windows: Arc<Windows>,
+    /// Held while a file that has been read is given its track.
+    pub placing: Arc<Mutex<()>>,
     /// The hold on the data folder; none for commands that only look.
     owner: Option<Arc<Mutex<Owner>>>,
 }
@@ -43,9 +46,9 @@ impl App {
     /// A folder that cannot be used, or that another process works in.
     pub fn open(data: &Path) -> Result<Self, Failure> {
         let refuse = |what: String| refusal(data, &what);
-        std::fs::create_dir_all(data).map_err(|e| refuse(e.to_string()))?;
+        std::fs::create_dir_all(data).map_err(|e| refuse(in_words(&e)))?;
         let owner = Owner::take(data).map_err(|e| refuse(e.to_string()))?;
-        let shelf = Shelf::open(data).map_err(|e| refuse(e.to_string()))?;
+        let shelf = Shelf::open(data).map_err(|e| refuse(in_words(&e)))?;
         let store = Store::open(&data.join("zinc.sqlite")).map_err(|e| refuse(e.to_string()))?;
         Ok(Self::of(store, shelf, Some(owner)))
     }
@@ -64,8 +67,8 @@ impl App {
         let prints = Prints::new(shelf.clone());
         let responses = Arc::new(Responses::new(store.clone(), shelf.clone()));
         let owner = owner.map(|owner| Arc::new(Mutex::new(owner)));
-        let (jobs, demo, windows) = (Jobs::start(), Arc::default(), Arc::default());
-        Self { store, shelf, prints, responses, jobs, demo, windows, owner }
+        let (jobs, demo, windows, placing) = (Jobs::start(), Arc::default(), Arc::default(), Arc::default());
+        Self { store, shelf, prints, responses, jobs, demo, windows, placing, owner }
     }
 
     /// The document of a session, its units supplied with the sounds they name; with those of the

@@ -63,15 +63,18 @@ pub enum Command {
 /// Where to listen and keep things.
 #[derive(Args)]
 pub struct ServeArgs {
-    /// Port to listen on.
+    /// Port to listen on; 0 for any that is free.
     #[arg(long, default_value_t = 8123)]
     pub port: u16,
     /// Folder for sessions and audio, made if it does not exist.
     #[arg(long, default_value = "zinc-data")]
     pub data: PathBuf,
-    /// Address to listen on; anything but loopback lets others on the network in.
+    /// Address to listen on; beyond loopback others on the network get in who know the passphrase that is printed.
     #[arg(long, default_value = "127.0.0.1")]
     pub bind: IpAddr,
+    /// Name of a proxy before it, which may be on any port and safe (https): requests for that name are answered.
+    #[arg(long)]
+    pub proxied: Option<String>,
 }
 
 /// The demo, and where to listen and keep things.
@@ -325,6 +328,9 @@ pub struct CheckArgs {
     /// Folder with sessions and audio.
     #[arg(long, default_value = "zinc-data")]
     pub data: PathBuf,
+    /// Remove recordings that no session has ever had and prints that are damaged, which are made again when they are needed.
+    #[arg(long)]
+    pub mend: bool,
     /// Report as JSON.
     #[arg(long)]
     pub json: bool,

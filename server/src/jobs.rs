@@ -6,6 +6,7 @@ use std::sync::mpsc::{Receiver, Sender, channel};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use serde_json::{Value as Json, json};
+use zinc_sound::in_words;
 
 /// Threads that do the work; two jobs at once, so that a long print does not
 /// hold up the figures of the page.
@@ -87,9 +88,13 @@ impl JobError {
     }
 }
 
-impl<E: std::error::Error> From<E> for JobError {
+impl<E: std::error::Error + 'static> From<E> for JobError {
     fn from(e: E) -> Self {
-        Self::Failed(e.to_string())
+        let of_the_system = (&e as &dyn std::error::Error).downcast_ref::<std::io::Error>();
+        Self::Failed(match of_the_system {
+            Some(refused) => format!("It could not be done ({}); nothing half done was kept.", in_words(refused)),
+            None => e.to_string(),
+        })
     }
 }
 

@@ -29,7 +29,7 @@ impl std::fmt::Display for Taken {
         match self {
             Self::By(who) if who.is_empty() => f.write_str("another zinc-rack works in it"),
             Self::By(who) => write!(f, "another zinc-rack works in it: {who}"),
-            Self::Unusable(e) => e.fmt(f),
+            Self::Unusable(e) => f.write_str(&zinc_sound::in_words(e)),
         }
     }
 }

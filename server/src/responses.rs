@@ -15,8 +15,8 @@ use zinc_core::unit::{Domain, SoundId, Sounds};
 use crate::jobs::lock;
 use crate::shelf::{SampleWriter, Shelf, hash_payload, read_range, settle};
 use crate::store::{AudioRow, Store};
-use zinc_sound::Decoder;
 use zinc_sound::resample::StreamResampler;
+use zinc_sound::{Decoded, Decoder};
 
 /// Sounds kept in memory once read, at most: four seconds in stereo at 96 kHz are 3 MB.
 const KEPT: usize = 24;
@@ -68,17 +68,20 @@ impl Responses {
         Self { store, shelf, kept: Mutex::default() }
     }
 
-    /// Brings a file onto the shelf as a sound for units; `name` is the file's own.
+    /// Brings a file onto the shelf as a sound for units; `name` is the file's own. Beside it comes what is to be said of the
+    /// file, if anything.
     ///
     /// # Errors
     /// A sentence that says what happened; nothing was kept then.
-    pub fn bring_in(&self, file: &Path, name: &str) -> Result<Listed, String> {
+    pub fn bring_in(&self, file: &Path, name: &str) -> Result<(Listed, Option<String>), String> {
         let refused = |why: String| format!("{name} {why}. It was not kept; nothing else is changed.");
-        let (samples, channels, rate) = decoded(file).map_err(refused)?;
-        if samples.iter().all(|x| *x == 0.0 || !x.is_finite()) {
+        let Decoded { samples, channels, rate, remarks } = decoded(file).map_err(refused)?;
+        if samples.iter().all(|x| *x == 0.0) {
             return Err(refused("holds nothing but silence".into()));
         }
-        self.keep(&samples, channels, rate, name).map_err(|e| refused(format!("could not be stored ({e})")))
+        let kept = self.keep(&samples, channels, rate, name);
+        let said = Some(remarks.words()).filter(|words| !words.is_empty()).map(|words| format!("{name}{words}."));
+        Ok((kept.map_err(|e| refused(format!("could not be stored ({e})")))?, said))
     }
 
     fn keep(
@@ -145,11 +148,11 @@ impl Responses {
     }
 }
 
-/// Interleaved samples of a file that is short enough for a unit, with channels and rate.
+/// A file that is short enough for a unit.
 ///
 /// # Errors
 /// Why not, as it reads on after the file's name.
-pub fn decoded(file: &Path) -> Result<(Vec<f32>, usize, u32), String> {
+pub fn decoded(file: &Path) -> Result<Decoded, String> {
     let mut decoder = Decoder::open(file).map_err(|e| e.to_string())?;
     let mut samples = Vec::new();
     while let Some(part) = decoder.next_part().map_err(|e| e.to_string())? {
@@ -162,7 +165,7 @@ pub fn decoded(file: &Path) -> Result<(Vec<f32>, usize, u32), String> {
             ));
         }
     }
-    Ok((samples, decoder.channels(), decoder.rate()))
+    Ok(Decoded { samples, channels: decoder.channels(), rate: decoder.rate(), remarks: decoder.remarks() })
 }
 
 /// The sound of a row at a rate; none where the file is gone, is not what its name says, or is
@@ -175,7 +178,10 @@ fn read(shelf: &Shelf, row: &AudioRow, rate: u32) -> Option<Sound> {
         return None;
     }
     let bytes = read_range(&file, 0, frames * channels as u64 * 4 - 1).ok()?;
-    let samples: Vec<f32> = bytes.chunks_exact(4).map(|b| f32::from_le_bytes([b[0], b[1], b[2], b[3]])).collect();
+    let sample = |b: &[u8]| f32::from_le_bytes([b[0], b[1], b[2], b[3]]);
+    // One that came in before sounds were looked through for what is no number.
+    let sound = |x: f32| if x.is_finite() { x } else { 0.0 };
+    let samples: Vec<f32> = bytes.chunks_exact(4).map(|b| sound(sample(b))).collect();
     at_rate(&samples, channels, from, rate)
 }
 
@@ -213,14 +219,15 @@ mod tests {
         let fall = |n: usize| 0.9f32.powi(n as i32);
         let sides = [(0..441).map(fall).collect::<Vec<_>>(), (0..441).map(|n| 0.5 * fall(n)).collect()];
         write_float(&file, &sides, rate).unwrap();
-        let listed = responses.bring_in(&file, "room.wav").unwrap();
+        let (listed, said) = responses.bring_in(&file, "room.wav").unwrap();
+        assert_eq!(said, None);
         (folder, responses, listed)
     }
 
     #[test]
     fn a_file_brought_in_is_listed_once_and_read_at_any_rate() {
         let (folder, responses, room) = with_room(44_100);
-        let again = responses.bring_in(&folder.path().join("room.wav"), "the same.wav").unwrap();
+        let (again, _) = responses.bring_in(&folder.path().join("room.wav"), "the same.wav").unwrap();
         assert_eq!(again.hash, room.hash);
         let listed = responses.list().unwrap();
         assert_eq!(listed.iter().map(|l| l.name.as_str()).collect::<Vec<_>>(), ["room.wav"]);

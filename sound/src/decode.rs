@@ -3,12 +3,22 @@
 use std::fs::File;
 use std::path::Path;
 
+use symphonia::core::codecs::audio::well_known::CODEC_ID_MP3;
 use symphonia::core::codecs::audio::{AudioDecoder, AudioDecoderOptions};
 use symphonia::core::formats::probe::Hint;
 use symphonia::core::formats::{FormatOptions, FormatReader, TrackType};
 use symphonia::core::io::MediaSourceStream;
 use symphonia::core::meta::MetadataOptions;
+use symphonia::core::units::Duration;
 
+use crate::trouble::in_words;
+use crate::wave::WaveSource;
+
+/// A sample whose magnitude is larger, 140 dB over full scale, is no sound any more than what is no number: resampled or
+/// filtered it would become one that is not.
+const LOUDEST: f32 = 1e7;
+/// Packets of nothing but padding that an encoder leaves at the end of an MP3 file at most; with more it goes on.
+const PADDING: usize = 2;
 /// Lowest and highest sample rate of a file that can be used, in Hz.
 const RATES: std::ops::RangeInclusive<u32> = 8_000..=384_000;
 
@@ -20,6 +30,8 @@ pub struct Decoded {
     pub rate: u32,
     /// Interleaved samples.
     pub samples: Vec<f32>,
+    /// What is to be said of the file.
+    pub remarks: Remarks,
 }
 
 impl Decoded {
@@ -27,6 +39,37 @@ impl Decoded {
     #[must_use]
     pub fn frames(&self) -> usize {
         self.samples.len() / self.channels
+    }
+}
+
+/// What is to be said of a file that can be used.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Remarks {
+    /// Samples that were no numbers, or none that are a sound; they are silence now.
+    pub not_sound: u64,
+    /// Whether its recorder never wrote how long it is, so that all that is there was read.
+    pub is_unfinished: bool,
+    /// Whether it goes on where its head says that it ends, as files do that were joined: all of it was read.
+    pub goes_on: bool,
+}
+
+impl Remarks {
+    /// In words, each with its comma, that read on after what else is said of the file.
+    #[must_use]
+    pub fn words(&self) -> String {
+        let mut words = String::new();
+        match self.not_sound {
+            0 => {}
+            1 => words += ", 1 sample that was no number is silence now",
+            n => words += &format!(", {n} samples that were no numbers are silence now"),
+        }
+        if self.is_unfinished {
+            words += ", read to the end of what is there, since its recorder never wrote its length";
+        }
+        if self.goes_on {
+            words += ", read past the end that its head tells: it goes on there";
+        }
+        words
     }
 }
 
@@ -82,6 +125,11 @@ pub struct Decoder {
     rate: u32,
     frames: u64,
     part: Vec<f32>,
+    /// Whether no head has to be believed where it ends.
+    ends_anywhere: bool,
+    /// Packets after the end that its head tells, and what is in them.
+    beyond: (usize, Vec<f32>),
+    remarks: Remarks,
 }
 
 impl Decoder {
@@ -90,12 +138,18 @@ impl Decoder {
     /// # Errors
     /// See [`DecodeError`].
     pub fn open(path: &Path) -> Result<Self, DecodeError> {
-        let unreadable = |e: std::io::Error| DecodeError::Unreadable(e.to_string());
+        contained(|| Self::open_any(path)).unwrap_or(Err(DecodeError::NotAudio))
+    }
+
+    fn open_any(path: &Path) -> Result<Self, DecodeError> {
+        let unreadable = |e: std::io::Error| DecodeError::Unreadable(in_words(&e));
         let file = File::open(path).map_err(unreadable)?;
         if file.metadata().map_err(unreadable)?.len() == 0 {
             return Err(DecodeError::NoBytes);
         }
-        let stream = MediaSourceStream::new(Box::new(file), Default::default());
+        let wave = WaveSource::open(file).map_err(unreadable)?;
+        let (long, is_unfinished) = (wave.promised, wave.is_unfinished);
+        let stream = MediaSourceStream::new(Box::new(wave), Default::default());
         let format = symphonia::default::get_probe()
             .probe(&Hint::new(), stream, FormatOptions::default(), MetadataOptions::default())
             .map_err(|_| DecodeError::NotAudio)?;
@@ -105,11 +159,26 @@ impl Decoder {
             return Err(DecodeError::Channels(count));
         }
         let rate = params.sample_rate.unwrap_or(0);
-        let (track, promised) = (track.id, track.num_frames);
+        let ends_anywhere = params.codec == CODEC_ID_MP3;
+        // Without the encoder's own tag the library has estimated how long an MP3 file is.
+        let is_counted = !ends_anywhere || track.delay.is_some();
+        let (track, promised) = (track.id, long.or(track.num_frames.filter(|_| is_counted)));
         let codec = symphonia::default::get_codecs()
             .make_audio_decoder(params, &AudioDecoderOptions::default())
             .map_err(|_| DecodeError::NotAudio)?;
-        Ok(Self { format, codec, track, promised, channels: 0, rate, frames: 0, part: Vec::new() })
+        Ok(Self {
+            format,
+            codec,
+            track,
+            promised,
+            channels: 0,
+            rate,
+            frames: 0,
+            part: Vec::new(),
+            ends_anywhere,
+            beyond: (0, Vec::new()),
+            remarks: Remarks { is_unfinished, ..Remarks::default() },
+        })
     }
 
     /// The next stretch, interleaved; `None` at the end. Channels and rate are known
@@ -118,17 +187,29 @@ impl Decoder {
     /// # Errors
     /// See [`DecodeError`].
     pub fn next_part(&mut self) -> Result<Option<&[f32]>, DecodeError> {
+        let goes_on = contained(|| self.advance()).unwrap_or_else(|| self.end(true).map(|()| false))?;
+        Ok(goes_on.then_some(&self.part))
+    }
+
+    /// Decodes the next stretch; whether there is one.
+    fn advance(&mut self) -> Result<bool, DecodeError> {
         loop {
-            let packet = match self.format.next_packet() {
+            let mut packet = match self.format.next_packet() {
                 Ok(Some(packet)) => packet,
-                Ok(None) => return self.end(false).map(|()| None),
-                Err(_) => return self.end(true).map(|()| None),
+                Ok(None) => return self.end(false).map(|()| false),
+                Err(_) => return self.end(true).map(|()| false),
             };
             if packet.track_id != self.track {
                 continue;
             }
+            // An MP3 file ends where it ends, whatever its head has counted or a reader has estimated.
+            let is_past = self.ends_anywhere && packet.trim_end >= packet.dur && packet.trim_end > Duration::ZERO;
+            let is_beyond = is_past && self.promised.is_some();
+            if is_beyond || self.ends_anywhere && self.promised.is_none() {
+                packet.trim_end = Duration::ZERO;
+            }
             let Ok(buffer) = self.codec.decode(&packet) else {
-                return self.end(true).map(|()| None);
+                return self.end(true).map(|()| false);
             };
             let (channels, rate) = (buffer.spec().channels().count(), buffer.spec().rate());
             if !(1..=2).contains(&channels) {
@@ -139,7 +220,7 @@ impl Decoder {
             }
             if self.frames > 0 && (channels, rate) != (self.channels, self.rate) {
                 // A stream that changes its own layout is not one recording.
-                return self.end(true).map(|()| None);
+                return self.end(true).map(|()| false);
             }
             (self.channels, self.rate) = (channels, rate);
             let samples = buffer.samples_interleaved();
@@ -148,10 +229,23 @@ impl Decoder {
             }
             self.part.resize(samples, 0.0);
             buffer.copy_to_slice_interleaved(&mut self.part);
-            self.frames += (samples / channels) as u64;
-            break;
+            // Not a number is not within any range.
+            for sample in self.part.iter_mut().filter(|x| !(-LOUDEST..=LOUDEST).contains(*x)) {
+                *sample = 0.0;
+                self.remarks.not_sound += 1;
+            }
+            if is_beyond && !self.remarks.goes_on {
+                self.beyond.0 += 1;
+                self.beyond.1.append(&mut self.part);
+                if self.beyond.0 <= PADDING {
+                    continue;
+                }
+                self.remarks.goes_on = true;
+                self.part = std::mem::take(&mut self.beyond.1);
+            }
+            self.frames += (self.part.len() / channels) as u64;
+            return Ok(true);
         }
-        Ok(Some(&self.part))
     }
 
     /// What an end here means.
@@ -161,6 +255,12 @@ impl Decoder {
             return Err(DecodeError::Damaged { after_s: self.frames as f64 / f64::from(self.rate.max(1)) });
         }
         if self.frames == 0 { Err(DecodeError::Empty) } else { Ok(()) }
+    }
+
+    /// What is to be said of what has been read.
+    #[must_use]
+    pub fn remarks(&self) -> Remarks {
+        self.remarks
     }
 
     /// 1 or 2.
@@ -182,6 +282,11 @@ impl Decoder {
     }
 }
 
+/// What `work` gives; none where a library panics on a file that no library foresaw: it is lost with that file and nothing else.
+fn contained<T>(work: impl FnOnce() -> T) -> Option<T> {
+    std::panic::catch_unwind(std::panic::AssertUnwindSafe(work)).ok()
+}
+
 /// Reads a whole file.
 ///
 /// # Errors
@@ -192,5 +297,5 @@ pub fn decode(path: &Path) -> Result<Decoded, DecodeError> {
     while let Some(part) = decoder.next_part()? {
         samples.extend_from_slice(part);
     }
-    Ok(Decoded { channels: decoder.channels(), rate: decoder.rate(), samples })
+    Ok(Decoded { channels: decoder.channels(), rate: decoder.rate(), samples, remarks: decoder.remarks() })
 }

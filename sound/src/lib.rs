@@ -6,7 +6,10 @@ pub mod resample;
 pub mod riff;
 pub mod stream;
 pub mod through;
+mod trouble;
+mod wave;
 
-pub use decode::{DecodeError, Decoded, Decoder, decode};
-pub use encode::{Bits, WavError, WavWriter, write_float};
+pub use decode::{DecodeError, Decoded, Decoder, Remarks, decode};
+pub use encode::{Bits, WavWriter, write_float};
 pub use through::through;
+pub use trouble::in_words;

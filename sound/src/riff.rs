@@ -10,6 +10,8 @@ use std::path::Path;
 
 /// Largest chunk of words and numbers that is looked at; sound is passed over.
 const LARGEST: u64 = 1 << 20;
+/// Latest time that a recording begins at: two days at 192 kHz. What says more does not know it.
+const LATEST: u64 = 2 * 24 * 3600 * 192_000;
 /// Where `bext` holds its time reference: after description, originator and dates.
 const TIME_REFERENCE_AT: usize = 338;
 
@@ -32,7 +34,7 @@ pub fn riff_notes(path: &Path) -> RiffNotes {
 pub fn read_chunks(file: &mut (impl Read + Seek)) -> Option<RiffNotes> {
     let mut head = [0u8; 12];
     file.read_exact(&mut head).ok()?;
-    if !matches!(&head[..4], b"RIFF" | b"RF64") || &head[8..] != b"WAVE" {
+    if !matches!(&head[..4], b"RIFF" | b"RF64" | b"BW64") || &head[8..] != b"WAVE" {
         return None;
     }
     let mut notes = RiffNotes::default();
@@ -51,7 +53,7 @@ pub fn read_chunks(file: &mut (impl Read + Seek)) -> Option<RiffNotes> {
             break;
         }
         match &chunk[..4] {
-            b"bext" => notes.time_reference = u64_at(&body, TIME_REFERENCE_AT),
+            b"bext" => notes.time_reference = u64_at(&body, TIME_REFERENCE_AT).filter(|at| *at <= LATEST),
             b"cue " => cues = cue_points(&body),
             _ => labels.extend(label_texts(&body)),
         }

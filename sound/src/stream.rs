@@ -20,9 +20,9 @@ impl<'a> DecodedBlocks<'a> {
 }
 
 impl BlockSource for DecodedBlocks<'_> {
-    type Error = hound::Error;
+    type Error = std::io::Error;
 
-    fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), hound::Error> {
+    fn next_block(&mut self, block: &mut StereoBlock) -> Result<(), Self::Error> {
         block.clear();
         let channels = self.sound.channels;
         for (i, frame) in self.sound.samples[self.at * channels..].chunks_exact(channels).take(BLOCK).enumerate() {

@@ -49,6 +49,7 @@ fn every_wav_layout_reads_back_the_samples_written() {
 fn broken_files_are_refused_or_read_and_never_crash() {
     let seconds = std::env::var("ZINC_FUZZ_SECONDS").ok().and_then(|s| s.parse().ok()).unwrap_or(2);
     let mut corpus = vec![wav(16, hound::SampleFormat::Int, 2, 4000), wav(24, hound::SampleFormat::Int, 1, 4000)];
+    corpus.push(wav(32, hound::SampleFormat::Float, 2, 4000));
     if let Ok(folder) = std::env::var("ZINC_FUZZ_CORPUS") {
         corpus.extend(std::fs::read_dir(folder).unwrap().flatten().map(|f| std::fs::read(f.path()).unwrap()));
     }
@@ -81,7 +82,10 @@ fn broken_files_are_refused_or_read_and_never_crash() {
         std::fs::write(file.path(), &bytes).unwrap();
         let _ = zinc_sound::riff::riff_notes(file.path());
         match decode(file.path()) {
-            Ok(_) => read += 1,
+            Ok(sound) => {
+                assert!(sound.samples.iter().all(|x| x.is_finite()));
+                read += 1;
+            }
             Err(_) => refused += 1,
         }
     }

@@ -81,7 +81,7 @@ mod tests {
     /// A track, its driven amplifier holding its level, trimmed by somebody; with both their numbers.
     fn session() -> (Session, u32, u32) {
         let mut session = Session::new("test", 48_000);
-        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 6 * 48_000, start: 0 };
+        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 6 * 48_000, start: 0, stamp: None };
         let strip = session.add_strip("Guitar", Family::Gt, Role::Track(audio), 1);
         let amp = json!({"kind": "amp", "trim_db": -4, "params": {"voice": "crunch", "drive_db": 24}});
         session.add_unit(strip, UnitSpec::from_json(&amp, 1).unwrap());

@@ -53,7 +53,7 @@ mod tests {
     #[test]
     fn dirt_is_one_change_that_is_silent_until_it_is_raised_and_undone_at_once() {
         let mut before = Session::new("s", 48_000);
-        let audio = AudioRef { hash: "a".into(), channels: 1, frames: 10, start: 0 };
+        let audio = AudioRef { hash: "a".into(), channels: 1, frames: 10, start: 0, stamp: None };
         let bass = before.add_strip("Bass", Family::Bs, Role::Track(audio), 1);
         let mut after = before.clone();
         let (_, undo) = dirt(&before, bass).unwrap().apply(&mut after).unwrap();

@@ -269,7 +269,7 @@ mod tests {
     /// What a rack does to a tone.
     fn treated_at(spec: &RackSpec, hz: f64) -> Treatment {
         let mut session = Session::new("test", 48_000);
-        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 96_000, start: 0 };
+        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 96_000, start: 0, stamp: None };
         let id = session.add_strip("Lead", Family::Gt, Role::Track(audio), 1);
         session.strip_mut(id).unwrap().rack = spec.clone();
         let mut run = TreatmentRun::new(&session, session.strip(id).unwrap());

@@ -303,7 +303,7 @@ mod tests {
     fn the_mend_lets_the_earlier_one_wait_and_turns_the_second_over() {
         use crate::session::{AudioRef, Family, Role};
         let mut s = Session::new("pair", 48_000);
-        let audio = AudioRef { hash: "x".into(), channels: 1, frames: 1, start: 0 };
+        let audio = AudioRef { hash: "x".into(), channels: 1, frames: 1, start: 0, stamp: None };
         let di = s.add_strip("DI", Family::Bs, Role::Track(audio.clone()), 1);
         let mic = s.add_strip("Mic", Family::Bs, Role::Track(audio), 1);
         let found = Alignment { delay_frames: 43.2, inverted: true, certainty: 0.7, gain_db: 4.0 };

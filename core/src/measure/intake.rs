@@ -22,6 +22,8 @@ const FULL_SCALE: f32 = 1.0 - 1.0 / 32_768.0;
 const CLIP_RUN: u32 = 3;
 /// Peaks above this were normalised, not tracked: nobody leaves half a dB of room.
 const HOT_DB: f64 = -0.5;
+/// How far a strip's input is trimmed at most.
+const LARGEST_TRIM_DB: f64 = 24.0;
 /// Peak a trim aims at: the room tracks are usually recorded with.
 const TRIM_TO_DB: f64 = -6.0;
 /// Peaks below this are silence: far below any converter's noise.
@@ -218,7 +220,8 @@ impl Intake {
     }
 
     fn level(&self, strip: u32) -> Option<Finding> {
-        let trim = (TRIM_TO_DB - self.peak_db).round();
+        // As far as the control goes.
+        let trim = (TRIM_TO_DB - self.peak_db).round().clamp(-LARGEST_TRIM_DB, LARGEST_TRIM_DB);
         let (fault, sentence) = if self.clips > 0 {
             let times = if self.clips == 1 { "once".to_string() } else { format!("{} times", self.clips) };
             (

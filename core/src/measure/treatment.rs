@@ -401,7 +401,7 @@ mod tests {
     #[test]
     fn every_point_of_the_wire_shows_a_hit_at_the_same_moment_however_late_its_units_are() {
         let mut session = Session::new("test", 48_000);
-        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 96_000, start: 0 };
+        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 96_000, start: 0, stamp: None };
         let id = session.add_strip("Lead", Family::Gt, Role::Track(audio), 1);
         let linear =
             json!({"kind": "surgical-eq", "params": {"phase": "linear", "bands": [{"freq_hz": 900, "gain_db": -3}]}});
@@ -428,7 +428,7 @@ mod tests {
     #[test]
     fn a_stretch_is_measured_as_it_sounds_after_what_came_before_it_and_nothing_of_that_is_counted() {
         let mut session = Session::new("test", 48_000);
-        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 480_000, start: 0 };
+        let audio = AudioRef { hash: "ab".into(), channels: 1, frames: 480_000, start: 0, stamp: None };
         let id = session.add_strip("Lead", Family::Gt, Role::Track(audio), 1);
         let slow = json!({"kind": "compressor", "params": {"threshold_db": -40, "ratio": 4, "release_ms": 800}});
         session.strip_mut(id).unwrap().rack = RackSpec::from_json(&json!({"zinc_rack": 1, "units": [slow]})).unwrap();

@@ -142,7 +142,7 @@ mod tests {
         let mut s = Session::new("drawn", 48_000);
         let bus = s.add_strip("Bus", Family::Gt, Role::Bus, 1);
         let room = s.add_strip("Room", Family::Fx, Role::Return, 1);
-        let audio = AudioRef { hash: "x".into(), channels: 1, frames: 100, start: 0 };
+        let audio = AudioRef { hash: "x".into(), channels: 1, frames: 100, start: 0, stamp: None };
         let track = s.add_strip("Track", Family::Gt, Role::Track(audio), bus);
         let late = json!({"kind": "compressor", "params": {"lookahead_ms": 2}});
         s.add_unit(track, UnitSpec::from_json(&late, 1).unwrap());

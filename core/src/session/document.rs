@@ -35,6 +35,10 @@ pub struct AudioRef {
     /// Where it begins in the song, in frames.
     #[serde(default)]
     pub start: u64,
+    /// Where its file said that it began, in frames since midnight; none where it did not, or where it was moved by hand.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "types", ts(optional))]
+    pub stamp: Option<u64>,
 }
 
 /// A further path out of a strip, beside what it feeds.
@@ -433,6 +437,14 @@ impl Session {
     pub fn take_id(&mut self) -> u32 {
         self.next_id += 1;
         self.next_id - 1
+    }
+
+    /// Whether something new can have an identity that was given away before it came: not one far ahead of all others, after
+    /// which there would soon be none left.
+    #[must_use]
+    pub fn may_have(&self, id: u32) -> bool {
+        const REACH: u32 = 10_000;
+        id > 0 && id < self.next_id.saturating_add(REACH)
     }
 
     /// An identity is in use: no fresh one is the same.

@@ -50,7 +50,7 @@ mod tests {
     fn session(names: &[&str]) -> Session {
         let mut session = Session::new("s", 48_000);
         for name in names {
-            let audio = AudioRef { hash: (*name).into(), channels: 1, frames: 10, start: 0 };
+            let audio = AudioRef { hash: (*name).into(), channels: 1, frames: 10, start: 0, stamp: None };
             let id = session.add_strip(name, Family::guess(name), Role::Track(audio), 1);
             if let Some(strip) = session.strip_mut(id) {
                 strip.part = Part::from_name(name);

@@ -229,7 +229,9 @@ mod tests {
     fn what_is_muted_sounds_in_nothing_behind_it() {
         let mut s = Session::new("mutes", 48_000);
         let bus = s.add_strip("Bus", Family::Gt, Role::Bus, 1);
-        let audio = || Role::Track(crate::session::AudioRef { hash: String::new(), channels: 1, frames: 9, start: 0 });
+        let audio = || {
+            Role::Track(crate::session::AudioRef { hash: String::new(), channels: 1, frames: 9, start: 0, stamp: None })
+        };
         let tracks = ["A", "B"].map(|name| s.add_strip(name, Family::Gt, audio(), bus));
         let main = s.main_id();
         assert_eq!(sounding_in(&s, main).len(), 2);

@@ -127,7 +127,7 @@ mod tests {
 
     fn bars(bars: usize) -> Vec<AudioRef> {
         let frames = (bars * BAR_FRAMES) as u64;
-        STEMS.iter().map(|s| AudioRef { hash: s.name.into(), channels: 1, frames, start: 0 }).collect()
+        STEMS.iter().map(|s| AudioRef { hash: s.name.into(), channels: 1, frames, start: 0, stamp: None }).collect()
     }
 
     #[test]

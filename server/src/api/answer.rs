@@ -1,6 +1,7 @@
 //! What a handler gives, and how it gets to it: off the request threads, refusals in words.
 
 use rocket::State;
+use rocket::data::{ByteUnit, Capped};
 use rocket::http::Status;
 use rocket::response::{self, Responder};
 use rocket::serde::json::{Json, Value, json};
@@ -10,6 +11,7 @@ use crate::app::App;
 use crate::jobs::JobError;
 use crate::services::Work;
 use crate::store::StoreError;
+use zinc_sound::in_words;
 
 /// An answer that is not what was asked for.
 #[derive(Debug)]
@@ -48,6 +50,29 @@ impl From<StoreError> for ApiError {
 impl<'r> Responder<'r, 'static> for ApiError {
     fn respond_to(self, request: &'r rocket::Request<'_>) -> response::Result<'static> {
         (self.status, Json(json!({ "error": self.sentence, "code": self.code }))).respond_to(request)
+    }
+}
+
+/// Whether a file that somebody sends has come whole.
+///
+/// # Errors
+/// Why not, with what became of it.
+pub(super) fn arrived(
+    received: std::io::Result<Capped<rocket::tokio::fs::File>>,
+    name: &str,
+    limit: ByteUnit,
+    kept: &str,
+) -> Result<(), ApiError> {
+    match received {
+        Ok(file) if file.is_complete() => Ok(()),
+        Ok(_) => {
+            let why = format!("{name} is larger than the {limit} that one file may have. {kept}");
+            Err(ApiError::new(Status::PayloadTooLarge, why))
+        }
+        Err(e) => {
+            let why = format!("{name} did not arrive whole: {}. {kept}", in_words(&e));
+            Err(ApiError::new(Status::InternalServerError, why))
+        }
     }
 }
 

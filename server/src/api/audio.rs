@@ -23,10 +23,41 @@ const LONGEST_PRINT: u64 = 1 << 40;
 const LONGEST_RANGE: u64 = 16 << 20;
 const LONGEST_ANSWER: u64 = 64 << 20;
 
-/// A single `Range: bytes=a-b`.
-struct ByteRange {
-    from: u64,
-    to: Option<u64>,
+/// What a `Range` header asks for, as RFC 9110 has it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum ByteRange {
+    /// Nothing, several ranges or what is no range: all of it.
+    Whole,
+    /// From a byte on, to another if there is one.
+    From(u64, Option<u64>),
+    /// So many last bytes.
+    Last(u64),
+}
+
+impl ByteRange {
+    fn of(header: Option<&str>) -> Self {
+        let Some((unit, range)) = header.and_then(|h| h.split_once('=')) else { return Self::Whole };
+        let Some((from, to)) = range.trim().split_once('-').filter(|_| unit.eq_ignore_ascii_case("bytes")) else {
+            return Self::Whole;
+        };
+        match (from.parse(), to.parse()) {
+            (Ok(from), Ok(to)) if from <= to => Self::From(from, Some(to)),
+            (Ok(from), Err(_)) if to.is_empty() => Self::From(from, None),
+            (Err(_), Ok(last)) if from.is_empty() => Self::Last(last),
+            _ => Self::Whole,
+        }
+    }
+
+    /// First and last byte of so many, at most so many as are given at once; none where it lies beyond them.
+    fn within(self, total: u64) -> Option<(u64, u64)> {
+        let (from, to) = match self {
+            Self::Whole => (0, u64::MAX),
+            Self::From(from, to) => (from, to.unwrap_or(u64::MAX)),
+            Self::Last(last) => (total.saturating_sub(last), if last == 0 { 0 } else { u64::MAX }),
+        };
+        let to = to.min(total.checked_sub(1)?).min(from.saturating_add(LONGEST_RANGE - 1));
+        (from <= to && self != Self::Last(0)).then_some((from, to))
+    }
 }
 
 #[rocket::async_trait]
@@ -34,34 +65,45 @@ impl<'r> FromRequest<'r> for ByteRange {
     type Error = ();
 
     async fn from_request(request: &'r Request<'_>) -> Outcome<Self, ()> {
-        let header = request.headers().get_one("Range").and_then(|h| h.strip_prefix("bytes="));
-        let parts = header.and_then(|h| h.split_once('-'));
-        let from = parts.and_then(|(from, _)| from.parse().ok());
-        match from {
-            Some(from) => Outcome::Success(Self { from, to: parts.and_then(|(_, to)| to.parse().ok()) }),
-            None => Outcome::Success(Self { from: 0, to: None }),
-        }
+        Outcome::Success(Self::of(request.headers().get_one("Range")))
     }
 }
 
-/// Part of a payload.
-struct Stretch {
-    bytes: Vec<u8>,
-    from: u64,
-    total: u64,
+/// All or part of a payload.
+enum Stretch {
+    Part { bytes: Vec<u8>, from: u64, total: u64 },
+    Whole(PathBuf),
+    Beyond { total: u64 },
 }
 
+/// A payload's name is its content: it never changes.
+const FOR_EVER: (&str, &str) = ("Cache-Control", "private, max-age=31536000, immutable");
+
 impl<'r> Responder<'r, 'static> for Stretch {
-    fn respond_to(self, _: &'r Request<'_>) -> response::Result<'static> {
-        let last = self.from + self.bytes.len() as u64 - 1;
-        Response::build()
-            .status(Status::PartialContent)
-            .header(ContentType::Binary)
-            .header(Header::new("Content-Range", format!("bytes {}-{last}/{}", self.from, self.total)))
-            // A payload's name is its content: it never changes.
-            .header(Header::new("Cache-Control", "private, max-age=31536000, immutable"))
-            .sized_body(self.bytes.len(), std::io::Cursor::new(self.bytes))
-            .ok()
+    fn respond_to(self, request: &'r Request<'_>) -> response::Result<'static> {
+        let is_there = !matches!(self, Self::Beyond { .. });
+        let mut answer = match self {
+            Self::Part { bytes, from, total } => {
+                let last = from + bytes.len() as u64 - 1;
+                Response::build()
+                    .status(Status::PartialContent)
+                    .header(Header::new("Content-Range", format!("bytes {from}-{last}/{total}")))
+                    .sized_body(bytes.len(), std::io::Cursor::new(bytes))
+                    .finalize()
+            }
+            // Streamed: it may be longer than all memory.
+            Self::Whole(file) => std::fs::File::open(file).map_err(|_| Status::NotFound)?.respond_to(request)?,
+            Self::Beyond { total } => Response::build()
+                .status(Status::RangeNotSatisfiable)
+                .header(Header::new("Content-Range", format!("bytes */{total}")))
+                .finalize(),
+        };
+        answer.set_header(ContentType::Binary);
+        answer.set_header(Header::new("Accept-Ranges", "bytes"));
+        if is_there {
+            answer.set_header(Header::new(FOR_EVER.0, FOR_EVER.1));
+        }
+        Ok(answer)
     }
 }
 
@@ -69,26 +111,23 @@ fn gone() -> ApiError {
     ApiError::new(Status::NotFound, "This sound is not there any more; load the page again.")
 }
 
-/// First and last byte of a range of a file, and the file's length.
-fn bounds(file: &Path, range: &ByteRange) -> Result<(u64, u64, u64), ApiError> {
-    within(std::fs::metadata(file).map_err(|_| gone())?.len(), range)
+/// First and last byte of a range of so many.
+fn within(total: u64, range: ByteRange) -> Result<(u64, u64), ApiError> {
+    let beyond = || ApiError::new(Status::RangeNotSatisfiable, "There is no sound beyond the end.");
+    range.within(total).ok_or_else(beyond)
 }
 
-/// First and last byte of a range of so many, and how many there are.
-fn within(total: u64, range: &ByteRange) -> Result<(u64, u64, u64), ApiError> {
-    if range.from >= total {
-        return Err(ApiError::new(Status::RangeNotSatisfiable, "There is no sound beyond the end."));
-    }
-    let to = range.to.unwrap_or(u64::MAX).min(total - 1).min(range.from + LONGEST_RANGE - 1);
-    if to < range.from {
-        return Err(ApiError::new(Status::RangeNotSatisfiable, "The range ends before it starts."));
-    }
-    Ok((range.from, to, total))
+fn length(file: &Path) -> Result<u64, ApiError> {
+    Ok(std::fs::metadata(file).map_err(|_| gone())?.len())
 }
 
-fn stretch(file: &Path, range: &ByteRange) -> Result<Stretch, ApiError> {
-    let (from, to, total) = bounds(file, range)?;
-    Ok(Stretch { bytes: read_range(file, from, to).map_err(|_| gone())?, from, total })
+fn stretch(file: PathBuf, range: ByteRange) -> Result<Stretch, ApiError> {
+    let total = length(&file)?;
+    if range == ByteRange::Whole {
+        return Ok(Stretch::Whole(file));
+    }
+    let Some((from, to)) = range.within(total) else { return Ok(Stretch::Beyond { total }) };
+    Ok(Stretch::Part { bytes: read_range(&file, from, to).map_err(|_| gone())?, from, total })
 }
 
 /// The file of `audio/HASH` or `prints/KEY`.
@@ -103,13 +142,13 @@ fn payload(shelf: &Shelf, kind: &str, key: &str) -> Result<PathBuf, ApiError> {
 #[get("/audio/<hash>")]
 async fn recorded(app: &State<App>, hash: &str, range: ByteRange) -> Result<Stretch, ApiError> {
     let file = payload(&app.shelf, "audio", hash)?;
-    blocking(move || stretch(&file, &range)).await
+    blocking(move || stretch(file, range)).await
 }
 
 #[get("/prints/<key>")]
 async fn printed(app: &State<App>, key: &str, range: ByteRange) -> Result<Stretch, ApiError> {
     let file = payload(&app.shelf, "prints", key)?;
-    blocking(move || stretch(&file, &range)).await
+    blocking(move || stretch(file, range)).await
 }
 
 /// Stretches one after another in one body, each as `audio/HASH:FROM:TO`, `prints/KEY:FROM:TO` or, of a print that may
@@ -186,10 +225,11 @@ fn whole_ranges(asked: Vec<(Sound, ByteRange)>) -> Result<Vec<Piece>, ApiError> 
     let mut sum = 0;
     let mut pieces = Vec::with_capacity(asked.len());
     for (of, range) in asked {
-        let (from, to, _) = match &of {
-            Sound::Kept(file) => bounds(file, &range)?,
-            Sound::Sides(_, frames, _) => within(frames * FRAME_BYTES, &range)?,
+        let total = match &of {
+            Sound::Kept(file) => length(file)?,
+            Sound::Sides(_, frames, _) => frames * FRAME_BYTES,
         };
+        let (from, to) = within(total, range)?;
         sum += to - from + 1;
         pieces.push(Piece { of, from, to });
     }
@@ -218,9 +258,54 @@ fn one_of(shelf: &Shelf, piece: &str) -> Result<(Sound, ByteRange), ApiError> {
         }
         _ => Sound::Kept(payload(shelf, kind, key)?),
     };
-    Ok((of, ByteRange { from: number(from)?, to: Some(number(to)?) }))
+    Ok((of, ByteRange::From(number(from)?, Some(number(to)?))))
 }
 
 pub fn routes() -> Vec<Route> {
     routes![recorded, printed, stretches]
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_range_is_read_as_the_standard_has_it_and_what_is_none_asks_for_all() {
+        use ByteRange::{From, Last, Whole};
+        for (header, is) in [
+            (None, Whole),
+            (Some("bytes=0-99"), From(0, Some(99))),
+            (Some("Bytes=5-"), From(5, None)),
+            (Some("bytes=-500"), Last(500)),
+            (Some("bytes=0-1,5-9"), Whole),
+            (Some("bytes=9-5"), Whole),
+            (Some("bytes=-"), Whole),
+            (Some("bytes=a-b"), Whole),
+            (Some("bytes=1-99999999999999999999"), Whole),
+            (Some("lines=1-2"), Whole),
+            (Some("bytes"), Whole),
+        ] {
+            assert_eq!(ByteRange::of(header), is, "{header:?}");
+        }
+    }
+
+    #[test]
+    fn a_range_lies_within_what_there_is_and_is_none_beyond_it() {
+        use ByteRange::{From, Last};
+        for (range, of_hundred) in [
+            (From(0, Some(9)), Some((0, 9))),
+            (From(90, Some(900)), Some((90, 99))),
+            (From(99, None), Some((99, 99))),
+            (From(100, None), None),
+            (From(u64::MAX, Some(u64::MAX)), None),
+            (Last(10), Some((90, 99))),
+            (Last(1000), Some((0, 99))),
+            (Last(0), None),
+        ] {
+            assert_eq!(range.within(100), of_hundred, "{range:?}");
+            assert_eq!(range.within(0), None, "{range:?} of nothing");
+        }
+        let (from, to) = From(7, None).within(u64::MAX).unwrap_or_default();
+        assert_eq!((from, to - from + 1), (7, LONGEST_RANGE), "so much at once");
+    }
 }

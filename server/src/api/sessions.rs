@@ -7,7 +7,7 @@ use rocket::serde::json::{Json, json};
 use rocket::{Route, State, delete, get, post, routes};
 use zinc_core::session::Session;
 
-use super::answer::{Answer, ApiError, blocking};
+use super::answer::{Answer, ApiError, arrived, blocking};
 use crate::app::App;
 use crate::import::{RATES, commonest_rate, import_file};
 use zinc_sound::Decoder;
@@ -92,13 +92,7 @@ async fn bring_in(
     let name = name.to_string();
     let temporary = app.shelf.temporary_file();
     let limit = limits.get("import").unwrap_or(Limits::FILE);
-    let received = body.open(limit).into_file(&*temporary).await;
-    let complete = matches!(&received, Ok(file) if file.is_complete());
-    drop(received);
-    if !complete {
-        let why = format!("{name} did not arrive whole (interrupted, or larger than {limit}). It was not imported.");
-        return Err(ApiError::new(Status::PayloadTooLarge, why));
-    }
+    arrived(body.open(limit).into_file(&*temporary).await, &name, limit, "It was not imported.")?;
     let worker = app.clone();
     let job = app.jobs.add_lasting(&format!("reading {name}"), move |job| {
         let done = import_file(&worker, id, &temporary, &name, after, job)?;

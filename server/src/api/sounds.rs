@@ -7,7 +7,7 @@ use rocket::serde::json::{Json, json};
 use rocket::{Request, Route, State, get, post, routes};
 use zinc_core::unit::SoundId;
 
-use super::answer::{Answer, ApiError, blocking};
+use super::answer::{Answer, ApiError, arrived, blocking};
 use crate::app::App;
 
 /// All sounds on the shelf.
@@ -17,19 +17,21 @@ async fn list(app: &State<App>) -> Answer {
     blocking(move || Ok(Json(json!(app.responses.list()?)))).await
 }
 
-/// Brings in a file: the body is the file, `name` its name.
+/// Brings in a file: the body is the file, `name` its name. `said` is what there is to be said of it.
 #[post("/sounds?<name>", data = "<body>")]
 async fn bring_in(app: &State<App>, name: &str, body: Data<'_>) -> Answer {
     let refused = |why: String| ApiError::new(Status::UnprocessableEntity, why);
     let temporary = app.shelf.temporary_file();
-    let received = body.open(64.mebibytes()).into_file(&*temporary).await;
-    if !matches!(&received, Ok(file) if file.is_complete()) {
-        let why = format!("{name} did not arrive whole (interrupted, or larger than 64 MiB). It was not kept.");
-        return Err(ApiError::new(Status::PayloadTooLarge, why));
-    }
-    drop(received);
+    let limit = 64.mebibytes();
+    arrived(body.open(limit).into_file(&*temporary).await, name, limit, "It was not kept.")?;
     let (app, name) = (app.inner().clone(), name.to_string());
-    blocking(move || Ok(Json(json!(app.responses.bring_in(&temporary, &name).map_err(refused)?)))).await
+    blocking(move || {
+        let (sound, said) = app.responses.bring_in(&temporary, &name).map_err(refused)?;
+        let mut answer = json!(sound);
+        answer["said"] = json!(said);
+        Ok(Json(answer))
+    })
+    .await
 }
 
 /// Samples of a sound at a rate.

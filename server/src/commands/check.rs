@@ -5,10 +5,12 @@ use std::collections::BTreeSet;
 use serde::Serialize;
 
 use super::files::print_json;
+use crate::app::App;
 use crate::cli::CheckArgs;
 use crate::failure::Failure;
 use crate::shelf::{Shelf, hash_payload};
 use crate::store::Store;
+use zinc_sound::in_words;
 
 #[derive(Default, Serialize)]
 struct Report {
@@ -25,17 +27,24 @@ struct Report {
     damaged: Vec<String>,
     /// Files that no row speaks of.
     orphaned: Vec<String>,
+    /// Prints that are not what was written of them: they are made again when they are needed.
+    damaged_prints: Vec<String>,
     /// Half-written files (cleared at the next start).
     leftovers: usize,
+    /// Recordings and prints that were removed.
+    removed: Vec<String>,
 }
 
-/// Runs the command; exit code 3 when anything is wrong. Changes nothing.
+/// Runs the command; exit code 3 when anything is wrong. Changes nothing unless it is to mend.
 pub fn run(args: &CheckArgs) -> Result<(), Failure> {
     let shown = args.data.display();
     if !args.data.join("zinc.sqlite").exists() {
         return Err(Failure::input(format!("There is no Zinc Rack data in {shown}. Nothing was checked.")));
     }
-    let report = inspect(args).map_err(|e| Failure::work(format!("{shown} cannot be checked ({e}).")))?;
+    let mut report = inspect(args).map_err(|e| Failure::work(format!("{shown} cannot be checked ({e}).")))?;
+    if args.mend {
+        mend(args, &mut report)?;
+    }
     let faults = report.database_faults.len() + report.missing.len() + report.damaged.len();
     if args.json {
         print_json(&report)?;
@@ -45,12 +54,33 @@ pub fn run(args: &CheckArgs) -> Result<(), Failure> {
         report.missing.iter().for_each(|f| said!("missing: {f}"));
         report.damaged.iter().for_each(|f| said!("damaged: {f}"));
         report.orphaned.iter().for_each(|f| said!("not used by any session: {f}"));
+        report
+            .damaged_prints
+            .iter()
+            .for_each(|f| said!("print that is damaged, and is made again when it is needed: {f}"));
+        report.removed.iter().for_each(|f| said!("removed: {f}"));
         if report.leftovers > 0 {
             said!("{} unfinished files; they are cleared at the next start.", report.leftovers);
         }
         said!("{}", if faults == 0 { "Everything is whole." } else { "Import the files named above again." });
     }
     if faults == 0 { Ok(()) } else { Err(Failure::found(format!("{faults} faults found."))) }
+}
+
+/// Removes what is of no use, as the owner of the folder. A recording that is missing or damaged can only be brought in again.
+fn mend(args: &CheckArgs, report: &mut Report) -> Result<(), Failure> {
+    let app = App::open(&args.data)?;
+    let stays = |e: std::io::Error| Failure::work(format!("Not all could be removed ({}).", in_words(&e)));
+    for hash in std::mem::take(&mut report.orphaned) {
+        app.shelf.remove_payload(&hash).map_err(stays)?;
+        report.removed.push(format!("recording {hash}"));
+    }
+    for key in std::mem::take(&mut report.damaged_prints) {
+        app.shelf.remove_print(&key).map_err(stays)?;
+        report.removed.push(format!("print {key}"));
+    }
+    report.leftovers = app.shelf.leftovers().map_err(stays)?;
+    Ok(())
 }
 
 fn inspect(args: &CheckArgs) -> Result<Report, Box<dyn std::error::Error>> {
@@ -80,6 +110,7 @@ fn inspect(args: &CheckArgs) -> Result<Report, Box<dyn std::error::Error>> {
             report.damaged.push(audio.name.clone());
         }
     }
+    report.damaged_prints = shelf.damaged_prints()?;
     report.orphaned = shelf.payloads()?.into_iter().filter(|p| !known.iter().any(|k| k.hash == *p)).collect();
     Ok(report)
 }

@@ -9,20 +9,31 @@ use zinc_core::trial::Passage;
 
 use crate::failure::Failure;
 use zinc_sound::stream::DecodedBlocks;
-use zinc_sound::{Decoded, decode};
+use zinc_sound::{Decoded, Remarks, decode, in_words};
 
 /// Reads a rack file.
 pub(super) fn read_rack(path: &Path) -> Result<RackSpec, Failure> {
     let shown = path.display();
-    let text = std::fs::read_to_string(path)
-        .map_err(|e| Failure::input(format!("The rack file {shown} cannot be read ({e}). Nothing was written.")))?;
+    let text = std::fs::read_to_string(path).map_err(|e| {
+        Failure::input(format!("The rack file {shown} cannot be read ({}). Nothing was written.", in_words(&e)))
+    })?;
     RackSpec::from_text(&text)
         .map_err(|e| Failure::input(format!("The rack file {shown} cannot be used: {e}. Nothing was written.")))
 }
 
 /// Reads a sound file.
 pub(super) fn read_sound(path: &Path) -> Result<Decoded, Failure> {
-    decode(path).map_err(|e| Failure::input(format!("{} {e}. Nothing was written.", path.display())))
+    let sound = decode(path).map_err(|e| Failure::input(format!("{} {e}. Nothing was written.", path.display())))?;
+    remark(path, &sound.remarks);
+    Ok(sound)
+}
+
+/// Says what there is to be said of a file that was read.
+pub(super) fn remark(path: &Path, remarks: &Remarks) {
+    let words = remarks.words();
+    if !words.is_empty() {
+        eprintln!("zinc-rack: {}{words}.", path.display());
+    }
 }
 
 /// Prints a report as JSON.

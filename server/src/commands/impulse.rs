@@ -8,7 +8,7 @@ use super::files::{print_json, read_rack};
 use super::sounds::supply;
 use crate::cli::ImpulseArgs;
 use crate::failure::Failure;
-use zinc_sound::write_float;
+use zinc_sound::{in_words, write_float};
 
 /// Runs the command.
 pub fn run(args: &ImpulseArgs) -> Result<(), Failure> {
@@ -17,7 +17,7 @@ pub fn run(args: &ImpulseArgs) -> Result<(), Failure> {
     let sides = impulse_response(&rack, rate).map_err(|why| Failure::input(format!("{why} Nothing was written.")))?;
     let shown = args.output.display();
     write_float(&args.output, &sides, args.rate)
-        .map_err(|e| Failure::input(format!("{shown} cannot be written ({e}). Nothing was kept.")))?;
+        .map_err(|e| Failure::input(format!("{shown} cannot be written ({}). Nothing was kept.", in_words(&e))))?;
     let (frames, latency) = (sides[0].len(), Rack::new(&rack, rate).latency());
     if args.json {
         return print_json(

@@ -1,5 +1,6 @@
 //! `zinc-rack process`: one rack over one file.
 
+use std::io;
 use std::path::{Path, PathBuf};
 
 use serde_json::json;
@@ -12,7 +13,7 @@ use crate::cli::ProcessArgs;
 use crate::failure::Failure;
 use crate::prints::process::process;
 use zinc_sound::stream::DecodedBlocks;
-use zinc_sound::{Bits, Decoded, WavError, WavWriter};
+use zinc_sound::{Bits, Decoded, WavWriter, in_words};
 
 /// Runs the command. The output appears whole or not at all.
 pub fn run(args: &ProcessArgs) -> Result<(), Failure> {
@@ -34,7 +35,7 @@ pub fn run(args: &ProcessArgs) -> Result<(), Failure> {
     });
     let Written { channels, clipped } = written.map_err(|e| {
         let _ = std::fs::remove_file(&temporary);
-        Failure::work(format!("{} cannot be written ({e}). Nothing was kept.", args.output.display()))
+        Failure::work(format!("{} cannot be written ({}). Nothing was kept.", args.output.display(), in_words(&e)))
     })?;
     let (rate, frames) = (work.sound.rate, length.frames);
     if args.json {
@@ -64,7 +65,7 @@ struct Written {
 
 impl Work {
     /// Writes the file. A mono file stays mono unless a unit makes its sides differ.
-    fn write(&self, to: &Path) -> Result<Written, WavError> {
+    fn write(&self, to: &Path) -> Result<Written, io::Error> {
         if self.sound.channels == 1
             && let Some(clipped) = self.write_as(1, to)?
         {
@@ -75,7 +76,7 @@ impl Work {
     }
 
     /// Writes so many channels and counts clipped samples; none if they are too few.
-    fn write_as(&self, channels: usize, to: &Path) -> Result<Option<u64>, WavError> {
+    fn write_as(&self, channels: usize, to: &Path) -> Result<Option<u64>, io::Error> {
         let mut writer = WavWriter::create(to, channels, self.sound.rate, self.bits)?;
         let (mut source, mut key) = (DecodedBlocks::new(&self.sound), self.key.as_ref().map(DecodedBlocks::new));
         let (mut at, mut fits) = (0, true);

@@ -15,7 +15,7 @@ use crate::import::import_file;
 use crate::jobs::{Job, JobError};
 use crate::prints::file::{Order, PrintedFile, to_file};
 use crate::store::SessionRow;
-use zinc_sound::Bits;
+use zinc_sound::{Bits, in_words};
 
 fn open(data: &Path) -> Result<App, Failure> {
     if !data.join("zinc.sqlite").exists() {
@@ -124,7 +124,7 @@ pub fn print(args: &PrintArgs) -> Result<(), Failure> {
     let PrintedFile { key, clipped, frames, is_silent } =
         to_file(&app.prints, &session, &Order { strip, bits, passage: None }, &Job::alone()).map_err(stopped)?;
     let written = |e: std::io::Error| {
-        Failure::work(format!("{} cannot be written ({e}). Nothing was kept.", args.output.display()))
+        Failure::work(format!("{} cannot be written ({}). Nothing was kept.", args.output.display(), in_words(&e)))
     };
     let half = args.output.with_extension(format!("{}.tmp", std::process::id()));
     let copied = std::fs::copy(app.shelf.wav_file(&key), &half).and_then(|_| std::fs::rename(&half, &args.output));
@@ -161,7 +161,9 @@ pub fn import(args: &ImportArgs) -> Result<(), Failure> {
     let mut refused = 0;
     for file in &args.files {
         let name = file.file_name().map_or_else(|| file.display().to_string(), |n| n.to_string_lossy().into_owned());
-        let result = import_file(&app, id, file, &name, None, &Job::alone());
+        // A panic ends this file and no other.
+        let work = std::panic::AssertUnwindSafe(|| import_file(&app, id, file, &name, None, &Job::alone()));
+        let result = std::panic::catch_unwind(work).unwrap_or_else(|_| Err(JobError::fault()));
         let (kept, sentence) = match result {
             Ok(done) => (true, done.sentence),
             Err(JobError::Failed(why)) => (false, why),

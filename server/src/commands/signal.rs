@@ -8,7 +8,7 @@ use super::files::{print_json, read_rack};
 use super::sounds::supply;
 use crate::cli::SignalArgs;
 use crate::failure::Failure;
-use zinc_sound::{through, write_float};
+use zinc_sound::{in_words, through, write_float};
 
 /// Runs the command.
 pub fn run(args: &SignalArgs) -> Result<(), Failure> {
@@ -19,7 +19,7 @@ pub fn run(args: &SignalArgs) -> Result<(), Failure> {
     let sides = through(&rack, rate, &signal.samples(rate, args.level_db));
     let shown = args.output.display();
     write_float(&args.output, &sides, args.rate)
-        .map_err(|e| Failure::input(format!("{shown} cannot be written ({e}). Nothing was kept.")))?;
+        .map_err(|e| Failure::input(format!("{shown} cannot be written ({}). Nothing was kept.", in_words(&e))))?;
     if args.json {
         return print_json(
             &json!({ "signal": args.signal, "frames": sides[0].len(), "rate": args.rate, "missing_sounds": missing }),

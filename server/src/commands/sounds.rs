@@ -8,12 +8,13 @@ use serde_json::json;
 use zinc_core::rack::RackSpec;
 use zinc_core::unit::{SoundId, Sounds};
 
-use super::files::print_json;
+use super::files::{print_json, remark};
 use crate::app::App;
 use crate::cli::{RackSounds, SoundsArgs};
 use crate::failure::Failure;
 use crate::responses::{at_rate, decoded};
 use crate::shelf::hash_samples;
+use zinc_sound::Decoded;
 
 /// Gives a rack the sounds its units name at a rate in Hz. Names of those that are missing are
 /// returned, and said unless the report is to be JSON.
@@ -49,7 +50,8 @@ fn given(files: &[PathBuf], rate: u32) -> Result<Sounds, Failure> {
     let mut sounds = Sounds::default();
     for file in files {
         let refused = |why: &str| Failure::input(format!("{} {why}. Nothing was written.", file.display()));
-        let (samples, channels, from) = decoded(file).map_err(|why| refused(&why))?;
+        let Decoded { samples, channels, rate: from, remarks } = decoded(file).map_err(|why| refused(&why))?;
+        remark(file, &remarks);
         let unusable = || refused(&format!("cannot be brought to {rate} Hz"));
         let sound = at_rate(&samples, channels, from, rate).ok_or_else(unusable)?;
         sounds.put(hash_samples(&samples, channels, from).parse().map_err(|_| unusable())?, Arc::new(sound));
@@ -69,8 +71,10 @@ pub fn run(args: &SoundsArgs) -> Result<(), Failure> {
     let mut refused = Vec::new();
     for file in &args.files {
         let name = file.file_name().map_or_else(|| file.display().to_string(), |n| n.to_string_lossy().into_owned());
-        if let Err(why) = app.responses.bring_in(file, &name) {
-            refused.push(why);
+        match app.responses.bring_in(file, &name) {
+            Ok((_, Some(said))) => eprintln!("zinc-rack: {said}"),
+            Ok((_, None)) => {}
+            Err(why) => refused.push(why),
         }
     }
     let all = app.responses.list().map_err(|e| Failure::work(e.to_string()))?;

@@ -17,7 +17,7 @@ use self::recordings::Played;
 use crate::app::App;
 use crate::import::shelve;
 use crate::jobs::{Job, JobError, side_by_side};
-use zinc_sound::Decoded;
+use zinc_sound::{Decoded, Remarks};
 
 /// What is said where something went wrong.
 const AGAIN: &str = "Start the program again to try once more; what was made until then is kept.";
@@ -51,9 +51,9 @@ fn sessions(app: &App, bars: usize, job: &Job) -> Result<Played, String> {
     }
     said!("Making the demo song (once): its page says how far it is.");
     let (audio, played) = play_all(app, bars, job)?;
-    for session in [documents::as_recorded(&audio), documents::worked(&audio)] {
-        app.store.create_session(&session).map_err(|e| e.to_string())?;
-    }
+    // Both or none, so that whoever is killed between them has both at the next start.
+    let both = [documents::as_recorded(&audio), documents::worked(&audio)];
+    app.store.create_sessions(&both).map_err(|e| e.to_string())?;
     Ok(played)
 }
 
@@ -81,5 +81,5 @@ fn interleave(audio: StemAudio, most: usize) -> Decoded {
     for i in 0..frames {
         samples.extend(audio.channels.iter().map(|c| c[i]));
     }
-    Decoded { channels, rate: RATE, samples }
+    Decoded { channels, rate: RATE, samples, remarks: Remarks::default() }
 }

@@ -2,6 +2,7 @@
 
 mod bench;
 mod desk;
+mod enter;
 mod measure;
 mod modules;
 mod prints;
@@ -44,7 +45,8 @@ fn anything(
 /// All routes, at the root.
 pub fn routes() -> Vec<Route> {
     let own = routes![refused, favicon];
-    [own, sessions::routes(), desk::routes(), bench::routes(), measure::routes(), prints::routes()].concat()
+    [own, enter::routes(), sessions::routes(), desk::routes(), bench::routes(), measure::routes(), prints::routes()]
+        .concat()
 }
 
 /// Answers to requests that no route takes.

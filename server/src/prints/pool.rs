@@ -284,7 +284,7 @@ mod tests {
             let mut writer = SampleWriter::create(&shelf.audio_file(&hash)).unwrap();
             writer.write(&sound).unwrap();
             writer.finish().unwrap();
-            let audio = AudioRef { hash, channels, frames: FRAMES as u64, start: 0 };
+            let audio = AudioRef { hash, channels, frames: FRAMES as u64, start: 0, stamp: None };
             tracks.push(session.add_strip("track", Family::Bs, Role::Track(audio), main));
         }
         for (n, strip) in tracks.iter().enumerate() {

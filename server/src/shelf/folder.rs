@@ -5,6 +5,7 @@ use std::io;
 use std::path::{Path, PathBuf};
 use std::time::{Duration, SystemTime};
 
+use super::checksum::Checksum;
 use super::temporary::{Temporary, is_at_work};
 
 /// The folders of a data directory.
@@ -103,6 +104,53 @@ impl Shelf {
             .collect();
         names.sort();
         Ok(names)
+    }
+
+    /// Keys of the prints that are not what was written of them, or whose sum is gone: whoever needs one has it made again.
+    ///
+    /// # Errors
+    /// When one cannot be read.
+    pub fn damaged_prints(&self) -> io::Result<Vec<String>> {
+        let mut damaged = Vec::new();
+        for entry in fs::read_dir(&self.prints).into_iter().flatten().flatten() {
+            let path = entry.path();
+            let Some(key) = path.file_stem().map(|s| s.to_string_lossy().into_owned()) else { continue };
+            if path.extension().is_none_or(|ending| ending != "f32") {
+                continue;
+            }
+            let said = fs::read_to_string(self.sum_file(&key)).unwrap_or_default();
+            if Checksum::of_file(&path)?.to_text() != said {
+                damaged.push(key);
+            }
+        }
+        damaged.sort();
+        Ok(damaged)
+    }
+
+    /// Removes a recording that nothing speaks of. Only its owner cleans a folder.
+    ///
+    /// # Errors
+    /// When it cannot be removed.
+    pub fn remove_payload(&self, hash: &str) -> io::Result<()> {
+        self.remove(&[self.audio_file(hash)])
+    }
+
+    /// Removes a print with its sum.
+    ///
+    /// # Errors
+    /// When it cannot be removed.
+    pub fn remove_print(&self, key: &str) -> io::Result<()> {
+        self.remove(&[self.print_file(key), self.sum_file(key)])
+    }
+
+    fn remove(&self, files: &[PathBuf]) -> io::Result<()> {
+        if !self.owned {
+            return Err(io::Error::other("only its owner cleans a data folder"));
+        }
+        files.iter().try_for_each(|file| match fs::remove_file(file) {
+            Err(e) if e.kind() != io::ErrorKind::NotFound => Err(e),
+            _ => Ok(()),
+        })
     }
 
     /// Files left in the temporary folder.

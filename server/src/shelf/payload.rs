@@ -122,7 +122,11 @@ impl BlockSource for PayloadReader {
         let bytes = &mut bytes[..frames * self.channels * 4];
         self.file.read_exact(bytes)?;
         for (i, frame) in bytes.chunks_exact(self.channels * 4).enumerate() {
-            let sample = |at: usize| f32::from_le_bytes([frame[at], frame[at + 1], frame[at + 2], frame[at + 3]]);
+            // What came in before files were looked through for it is silence where it is no number.
+            let sample = |at: usize| {
+                let x = f32::from_le_bytes([frame[at], frame[at + 1], frame[at + 2], frame[at + 3]]);
+                if x.is_finite() { x } else { 0.0 }
+            };
             let at = silent + i;
             block.left[at] = sample(0);
             block.right[at] = if self.channels == 2 { sample(4) } else { block.left[at] };

@@ -1,9 +1,10 @@
 //! Rows of audio payloads.
 
 use diesel::prelude::*;
+use diesel::sqlite::SqliteConnection;
 
 use zinc_core::measure::intake::Intake;
-use zinc_core::session::Part;
+use zinc_core::session::{Edit, Part};
 
 use super::database::{Store, StoreError};
 use super::schema::{audio, intakes, remembered_parts, sounds};
@@ -24,6 +25,27 @@ pub struct AudioRow {
     pub frames: i64,
     /// Where the file says that it began, in frames since midnight.
     pub time_reference: Option<i64>,
+}
+
+/// Whether every track that an edit adds plays a recording of the shelf, as it lies there and at a session's rate in Hz.
+///
+/// # Errors
+/// The first that does not, in words.
+pub(super) fn known_audio(c: &mut SqliteConnection, edit: &Edit, rate: u32) -> Result<(), StoreError> {
+    for part in edit.clone().into_parts() {
+        let Edit::AddStrip { strip, .. } = part else { continue };
+        let Some(asked) = strip.audio() else { continue };
+        let known: Option<AudioRow> = audio::table.find(&asked.hash).first(c).optional()?;
+        let fits = known.is_some_and(|row| {
+            (row.channels, row.frames) == (i32::from(asked.channels), asked.frames as i64) && row.rate == rate as i32
+        });
+        if !fits {
+            let why =
+                format!("\"{}\" names no recording of this shelf at the session's rate; bring its file in", strip.name);
+            return Err(StoreError::Refused(why));
+        }
+    }
+    Ok(())
 }
 
 impl Store {

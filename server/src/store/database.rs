@@ -1,8 +1,9 @@
 //! The open database, and why it could not do what was asked.
 
 use diesel::connection::{Connection, SimpleConnection};
+use diesel::migration::{Migration, MigrationSource};
 use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
-use diesel::sqlite::SqliteConnection;
+use diesel::sqlite::{Sqlite, SqliteConnection};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 use std::path::Path;
 
@@ -80,6 +81,35 @@ fn connect(file: &Path) -> Result<SqliteConnection, StoreError> {
     SqliteConnection::establish(&file.to_string_lossy()).map_err(|e| StoreError::Database(e.to_string()))
 }
 
+/// A database of no bytes beside recordings has lost its sessions: to make a new one in its place would hide that.
+fn refuse_emptied(file: &Path) -> Result<(), StoreError> {
+    let is_empty = std::fs::metadata(file).is_ok_and(|about| about.len() == 0);
+    let recordings = std::fs::read_dir(file.with_file_name("audio")).map_or(0, Iterator::count);
+    if !is_empty || recordings == 0 {
+        return Ok(());
+    }
+    Err(StoreError::Database(format!(
+        "zinc.sqlite holds no bytes, so its sessions are lost, while {recordings} recordings still lie in audio/; put a copy of \
+         zinc.sqlite back, or, to begin anew with none, move the empty one away"
+    )))
+}
+
+/// A database that a newer version has written holds what this one cannot know.
+fn refuse_newer(connection: &mut SqliteConnection) -> Result<(), StoreError> {
+    let mut newer = || -> diesel::migration::Result<bool> {
+        let known = MigrationSource::<Sqlite>::migrations(&MIGRATIONS)?;
+        let known: Vec<String> = known.iter().map(|one| one.name().version().to_string()).collect();
+        // None have been applied where there is no table of them yet.
+        let applied = connection.applied_migrations().unwrap_or_default();
+        Ok(applied.iter().any(|version| !known.contains(&version.to_string())))
+    };
+    if newer().map_err(|e| StoreError::Database(e.to_string()))? {
+        let why = "it was written by a newer version of Zinc Rack; use that one, or another data folder";
+        return Err(StoreError::Database(why.into()));
+    }
+    Ok(())
+}
+
 /// The open database.
 #[derive(Clone)]
 pub struct Store {
@@ -94,7 +124,9 @@ impl Store {
     pub fn open(file: &Path) -> Result<Self, StoreError> {
         // One connection alone first: several that turn a new file to WAL at once, beside
         // a migration, can find it locked.
+        refuse_emptied(file)?;
         let mut first = connect(file)?;
+        refuse_newer(&mut first)?;
         first.batch_execute(PRAGMAS)?;
         first.run_pending_migrations(MIGRATIONS).map_err(|e| StoreError::Database(e.to_string()))?;
         drop(first);
@@ -109,7 +141,10 @@ impl Store {
         if !file.exists() {
             return Err(StoreError::Database("there is no database in it".into()));
         }
-        let pending = connect(file)?.has_pending_migration(MIGRATIONS);
+        refuse_emptied(file)?;
+        let mut first = connect(file)?;
+        refuse_newer(&mut first)?;
+        let pending = first.has_pending_migration(MIGRATIONS);
         if pending.map_err(|e| StoreError::Database(e.to_string()))? {
             return Err(StoreError::Database(
                 "it was made by an earlier version; start `zinc-rack serve` on it once, which brings it up to date"
@@ -148,5 +183,55 @@ impl Store {
         }
         let rows: Vec<Row> = diesel::sql_query("PRAGMA integrity_check").load(&mut self.connection()?)?;
         Ok(rows.into_iter().map(|r| r.integrity_check).filter(|r| r != "ok").collect())
+    }
+}
+
+#[cfg(test)]
+#[allow(clippy::unwrap_used)]
+mod tests {
+    use super::*;
+    use zinc_core::session::Session;
+
+    fn refused(opened: Result<Store, StoreError>) -> String {
+        opened.err().unwrap().to_string()
+    }
+
+    #[test]
+    fn a_database_of_a_newer_version_is_refused_in_words_and_left_as_it_is() {
+        let folder = tempfile::tempdir().unwrap();
+        let file = folder.path().join("zinc.sqlite");
+        let store = Store::open(&file).unwrap();
+        store.create_session(&Session::new("s", 48_000)).unwrap();
+        drop(store);
+        let newer = "INSERT INTO __diesel_schema_migrations (version) VALUES ('20991231000000')";
+        connect(&file).unwrap().batch_execute(newer).unwrap();
+        for opened in [Store::open(&file), Store::look(&file)] {
+            let why = refused(opened);
+            assert!(why.contains("newer version"), "{why}");
+        }
+        connect(&file)
+            .unwrap()
+            .batch_execute("DELETE FROM __diesel_schema_migrations WHERE version LIKE '2099%'")
+            .unwrap();
+        assert_eq!(Store::open(&file).unwrap().sessions().unwrap().len(), 1);
+    }
+
+    #[test]
+    fn an_emptied_database_beside_recordings_is_no_empty_shelf() {
+        let folder = tempfile::tempdir().unwrap();
+        let file = folder.path().join("zinc.sqlite");
+        std::fs::write(&file, []).unwrap();
+        // Without recordings nothing can have been lost.
+        drop(Store::open(&file).unwrap());
+        std::fs::remove_file(&file).unwrap();
+        std::fs::create_dir(folder.path().join("audio")).unwrap();
+        std::fs::write(folder.path().join("audio/ab"), [0; 8]).unwrap();
+        drop(Store::open(&file).unwrap());
+        std::fs::write(&file, []).unwrap();
+        for opened in [Store::open(&file), Store::look(&file)] {
+            let why = refused(opened);
+            assert!(why.contains("1 recordings still lie in audio/"), "{why}");
+        }
+        assert_eq!(std::fs::metadata(&file).unwrap().len(), 0);
     }
 }

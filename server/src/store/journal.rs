@@ -4,6 +4,7 @@ use diesel::prelude::*;
 use diesel::sqlite::SqliteConnection;
 use zinc_core::session::{Edit, Session, Touch};
 
+use super::audio::known_audio;
 use super::changes::{self, KnownChange, meetings, record};
 use super::database::{Store, StoreError};
 use super::requester::Requester;
@@ -64,6 +65,7 @@ impl Store {
             if let Some(known) = changes::answered(c, id, &requester.ident)? {
                 return Ok(again(stored, known));
             }
+            known_audio(c, edit, stored.session.rate)?;
             let overtook = meetings(c, id, edit, requester, &stored.session)?;
             let before = Before::of(&stored);
             let mut session = stored.session;
@@ -288,6 +290,49 @@ mod tests {
         assert_eq!(stored.strips[0].rack.units.len(), KINDS.len());
         let again = store.create_session(&stored).unwrap();
         assert_eq!(store.load(again).unwrap().session, stored);
+    }
+
+    #[test]
+    fn of_sessions_that_are_made_together_all_are_there_or_none() {
+        let (_folder, store, _) = store();
+        let good = Session::new("good", 48_000);
+        let mut bad = Session::new("bad", 48_000);
+        // Two strips of one identity cannot be kept.
+        bad.strips.insert(0, bad.strips[0].clone());
+        assert!(store.create_sessions(&[good.clone(), bad]).is_err());
+        assert_eq!(store.sessions().unwrap().len(), 1);
+        store.create_sessions(&[good.clone(), good]).unwrap();
+        assert_eq!(store.sessions().unwrap().len(), 3);
+    }
+
+    #[test]
+    fn a_track_that_names_no_recording_of_the_shelf_or_one_of_another_rate_is_refused_and_the_session_still_opens() {
+        use zinc_core::session::{AudioRef, Role, Strip};
+        let (_folder, store, id) = store();
+        let row = |hash: &str, rate: i32| crate::store::AudioRow {
+            hash: hash.into(),
+            name: "take".into(),
+            channels: 2,
+            rate,
+            frames: 1000,
+            time_reference: None,
+        };
+        for (hash, rate) in [("aa", 48_000), ("bb", 44_100)] {
+            store.put_audio(&row(hash, rate)).unwrap();
+        }
+        let add = |hash: &str, frames: u64| {
+            let audio = AudioRef { hash: hash.into(), channels: 2, frames, start: 0, stamp: None };
+            let strip = Box::new(Strip::new(0, "take", Family::Bs, Role::Track(audio), Some(1)));
+            let one = Edit::AddStrip { at: 0, strip };
+            store.apply(id, &Edit::Several { edits: vec![level(-1.0), one] }, "", &nobody())
+        };
+        for (hash, frames) in [("cc", 1000), ("bb", 1000), ("aa", 33_000_000_000), ("aa", 999)] {
+            let why = add(hash, frames).err().unwrap().to_string();
+            assert!(why.contains("bring its file in") && why.contains("Everything is as it was"), "{hash}: {why}");
+            assert_eq!(store.load(id).unwrap().version, 0);
+        }
+        add("aa", 1000).unwrap();
+        assert_eq!(store.load(id).unwrap().session.tracks().count(), 1);
     }
 
     #[test]

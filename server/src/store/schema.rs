@@ -75,6 +75,7 @@ diesel::table! {
         audio_start -> BigInt,
         over_time -> Text,
         kept -> Text,
+        audio_stamp -> Nullable<BigInt>,
     }
 }
 

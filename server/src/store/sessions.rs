@@ -76,6 +76,7 @@ struct StripRow {
     audio_start: i64,
     over_time: String,
     kept: String,
+    audio_stamp: Option<i64>,
 }
 
 #[derive(Queryable, Insertable)]
@@ -114,23 +115,16 @@ impl Store {
     /// # Errors
     /// Those of the database.
     pub fn create_session(&self, session: &Session) -> Result<i32, StoreError> {
-        self.connection()?.immediate_transaction(|c| {
-            let id: i32 = diesel::insert_into(sessions::table)
-                .values((
-                    sessions::name.eq(&session.name),
-                    sessions::rate.eq(session.rate as i32),
-                    sessions::tempo_bpm.eq(session.tempo_bpm),
-                    sessions::beats_per_bar.eq(session.beats_per_bar as i32),
-                    sessions::next_id.eq(session.next_id as i32),
-                    sessions::notebook.eq(notebook_text(session)?),
-                    sessions::points_on_beats.eq(session.points_on_beats),
-                ))
-                .returning(sessions::id)
-                .get_result(c)?;
-            write_sections(c, id, session)?;
-            write_strips(c, id, session)?;
-            Ok(id)
-        })
+        self.connection()?.immediate_transaction(|c| create(c, session))
+    }
+
+    /// Stores new sessions, all of them or none.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn create_sessions(&self, sessions: &[Session]) -> Result<(), StoreError> {
+        self.connection()?
+            .immediate_transaction(|c| sessions.iter().try_for_each(|session| create(c, session).map(|_| ())))
     }
 
     /// Removes a session with its journal; audio stays on the shelf.
@@ -153,6 +147,25 @@ impl Store {
         // One transaction, so that no edit of another page falls between the reads.
         connection.transaction(|c| load(c, id))
     }
+}
+
+/// Writes a new session within a transaction.
+fn create(c: &mut SqliteConnection, session: &Session) -> Result<i32, StoreError> {
+    let id: i32 = diesel::insert_into(sessions::table)
+        .values((
+            sessions::name.eq(&session.name),
+            sessions::rate.eq(session.rate as i32),
+            sessions::tempo_bpm.eq(session.tempo_bpm),
+            sessions::beats_per_bar.eq(session.beats_per_bar as i32),
+            sessions::next_id.eq(session.next_id as i32),
+            sessions::notebook.eq(notebook_text(session)?),
+            sessions::points_on_beats.eq(session.points_on_beats),
+        ))
+        .returning(sessions::id)
+        .get_result(c)?;
+    write_sections(c, id, session)?;
+    write_strips(c, id, session)?;
+    Ok(id)
 }
 
 /// Reads a session within a transaction.
@@ -211,7 +224,7 @@ fn read_strip(
     let units = own.map(|u| json(&u.body)).collect::<Result<Vec<_>, _>>()?;
     let payload = payloads.iter().find(|p| Some(&p.0) == row.audio_hash.as_ref());
     let audio = payload.map(|(hash, channels, frames)| {
-        json!({"hash": hash, "channels": channels, "frames": frames, "start": row.audio_start})
+        json!({"hash": hash, "channels": channels, "frames": frames, "start": row.audio_start, "stamp": row.audio_stamp})
     });
     let send = |s: &SendRow| json!({"to": s.to_strip, "level_db": s.level_db, "before_fader": s.before_fader});
     let sends: Vec<Json> = sends.iter().filter(|s| s.strip_id == row.id).map(send).collect();
@@ -284,6 +297,7 @@ fn update_strip(c: &mut SqliteConnection, id: i32, session: &Session, strip: u32
                 strips::guessed.eq(row.guessed),
                 strips::take_set.eq(row.take_set),
                 strips::audio_start.eq(row.audio_start),
+                strips::audio_stamp.eq(row.audio_stamp),
                 strips::over_time.eq(row.over_time),
                 strips::kept.eq(row.kept),
             ))
@@ -355,6 +369,7 @@ fn strip_row(id: i32, position: usize, strip: &Strip) -> StripRow {
         audio_start: strip.audio().map_or(0, |a| a.start as i64),
         over_time: json.get("over_time").map_or_else(|| "[]".to_string(), Json::to_string),
         kept: json!(strip.kept).to_string(),
+        audio_stamp: strip.audio().and_then(|a| a.stamp).map(|at| at as i64),
     }
 }
 

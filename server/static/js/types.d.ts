@@ -164,7 +164,11 @@ frames: number,
 /**
  * Where it begins in the song, in frames.
  */
-start: number, };
+start: number, 
+/**
+ * Where its file said that it began, in frames since midnight; none where it did not, or where it was moved by hand.
+ */
+stamp?: number, };
 export type AuxSend = { 
 /**
  * The bus or return it goes to.
@@ -615,7 +619,11 @@ strip: number,
 /**
  * First frame.
  */
-start: number, } | { "edit": "set-tempo", 
+start: number, 
+/**
+ * Where its file said that it began, in frames since midnight; none where it is moved by hand.
+ */
+stamp?: number, } | { "edit": "set-tempo", 
 /**
  * Quarter notes per minute.
  */

@@ -271,7 +271,7 @@ mod tests {
     /// A session of one empty track, and the track.
     fn session() -> (Session, u32) {
         let mut session = Session::new("s", 48_000);
-        let audio = AudioRef { hash: "aa".into(), channels: 1, frames: 48_000, start: 0 };
+        let audio = AudioRef { hash: "aa".into(), channels: 1, frames: 48_000, start: 0, stamp: None };
         let id = session.add_strip("Part", Family::Gt, Role::Track(audio), 1);
         (session, id)
     }

@@ -269,6 +269,10 @@ pub enum Edit {
         strip: u32,
         /// First frame.
         start: u64,
+        /// Where its file said that it began, in frames since midnight; none where it is moved by hand.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "types", ts(optional))]
+        stamp: Option<u64>,
     },
     /// Changes tempo and metre.
     SetTempo {
@@ -342,7 +346,7 @@ impl Touch {
 }
 
 /// Longest name in characters.
-pub(super) const MAX_NAME: usize = 80;
+pub(super) const MAX_NAME: usize = 120;
 
 impl Edit {
     /// What it changes.

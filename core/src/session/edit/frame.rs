@@ -63,7 +63,7 @@ fn fresh_id(session: &mut Session, others: &[Section]) -> u32 {
 pub(super) fn add_section(session: &mut Session, section: &Section) -> Applied {
     check(section)?;
     let mut section = section.clone();
-    if section.id == 0 || session.sections.iter().any(|s| s.id == section.id) {
+    if !session.may_have(section.id) || session.sections.iter().any(|s| s.id == section.id) {
         section.id = fresh_id(session, &[]);
     }
     session.reserve_id(section.id);
@@ -91,7 +91,7 @@ pub(super) fn set_sections(session: &mut Session, sections: &[Section]) -> Appli
     sections.iter().try_for_each(check)?;
     let mut sections = sections.to_vec();
     for i in 0..sections.len() {
-        if sections[i].id == 0 || sections[..i].iter().any(|s| s.id == sections[i].id) {
+        if !session.may_have(sections[i].id) || sections[..i].iter().any(|s| s.id == sections[i].id) {
             sections[i].id = fresh_id(session, &sections);
         }
     }

@@ -4,6 +4,7 @@
 //! and redo are nothing else than applying inverses. An edit that cannot be
 //! applied changes nothing.
 
+mod bounds;
 mod change;
 mod copies;
 mod courses;
@@ -21,6 +22,7 @@ mod units;
 mod values;
 mod words;
 
+pub use bounds::{LATEST_FRAME, MAX_SECTIONS, MAX_STRIPS};
 pub use change::{Edit, Touch};
 pub use error::EditError;
 pub use facts::{About, Facts, Reach};
@@ -45,6 +47,7 @@ impl Edit {
     }
 
     fn make(&self, session: &mut Session) -> Applied {
+        bounds::check(self, session)?;
         // Of several each sees to it by itself.
         let facts = (!matches!(self, Self::Several { .. })).then(|| self.facts());
         let takes_along = facts.as_ref().is_some_and(|facts| facts.takes_along);
@@ -102,7 +105,7 @@ impl Edit {
                 strips::set_part(session, *strip, *part, *family, *guessed)
             }
             Self::SetTakeSet { strip, set } => strips::set_take_set(session, *strip, *set),
-            Self::SetStart { strip, start } => strips::set_start(session, *strip, *start),
+            Self::SetStart { strip, start, stamp } => strips::set_start(session, *strip, (*start, *stamp)),
             Self::SetTempo { tempo_bpm, beats_per_bar } => frame::set_tempo(session, *tempo_bpm, *beats_per_bar),
             Self::Note { note } => write_note(session, note),
             Self::Several { edits } => several(session, edits),

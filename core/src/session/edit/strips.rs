@@ -1,9 +1,9 @@
 //! Edits of strips: their controls, names and notes, which there are and in what order.
 
+use super::bounds::MAX_NOTE;
 use super::change::{Applied, Edit, MAX_NAME, strip_mut};
 use super::error::EditError;
-use super::paths;
-use crate::rack::UnitSpec;
+use super::{paths, units};
 use crate::session::{Family, Part, Role, Session, Strip};
 use crate::unit::value::Written;
 
@@ -17,7 +17,7 @@ pub(super) fn set_control(session: &mut Session, id: u32, control: &str, value: 
 pub(super) fn rename(session: &mut Session, id: u32, name: &str) -> Applied {
     let name = name.trim();
     if name.is_empty() || name.chars().count() > MAX_NAME {
-        return Err(EditError::BadText("a name needs 1 to 80 characters; the old name was kept"));
+        return Err(EditError::BadText("a name needs 1 to 120 characters; the old name was kept"));
     }
     let strip = strip_mut(session, id)?;
     let old = std::mem::replace(&mut strip.name, name.to_string());
@@ -25,7 +25,7 @@ pub(super) fn rename(session: &mut Session, id: u32, name: &str) -> Applied {
 }
 
 pub(super) fn set_note(session: &mut Session, id: u32, note: &str) -> Applied {
-    if note.chars().count() > 2000 {
+    if note.chars().count() > MAX_NOTE {
         return Err(EditError::BadText("a note holds 2000 characters; the old note was kept"));
     }
     let strip = strip_mut(session, id)?;
@@ -38,18 +38,12 @@ pub(super) fn add_strip(session: &mut Session, at: usize, strip: &Strip) -> Appl
     if strip.role == Role::Main {
         return Err(EditError::BadText("a session has one main already"));
     }
-    if strip.id == 0 || session.strip(strip.id).is_some() {
+    if !session.may_have(strip.id) || session.strip(strip.id).is_some() {
         strip.id = session.take_id();
     }
     session.reserve_id(strip.id);
     // A copy of a strip brings units along that are known already.
-    for unit in &mut strip.rack.units {
-        let known = |u: &UnitSpec| u.id == unit.id;
-        if unit.id == 0 || session.strips.iter().any(|s| s.rack.units.iter().any(known)) {
-            unit.id = session.take_id();
-        }
-        session.reserve_id(unit.id);
-    }
+    units::identify(session, &mut strip.rack.units, None);
     let id = strip.id;
     let at = at.min(session.strips.len() - 1);
     session.strips.insert(at, strip.clone());
@@ -98,17 +92,13 @@ pub(super) fn set_take_set(session: &mut Session, id: u32, set: u32) -> Applied 
     Ok((Edit::SetTakeSet { strip: id, set }, Edit::SetTakeSet { strip: id, set: old }))
 }
 
-/// Latest start of a track: a day into the song at 384 kHz.
-const LATEST_START: u64 = 24 * 3600 * 384_000;
-
-pub(super) fn set_start(session: &mut Session, id: u32, start: u64) -> Applied {
-    if start > LATEST_START {
-        return Err(EditError::BadNumber("a track begins within a day; it was left where it was"));
-    }
+pub(super) fn set_start(session: &mut Session, id: u32, (start, stamp): (u64, Option<u64>)) -> Applied {
     match &mut strip_mut(session, id)?.role {
         Role::Track(audio) => {
-            let old = std::mem::replace(&mut audio.start, start);
-            Ok((Edit::SetStart { strip: id, start }, Edit::SetStart { strip: id, start: old }))
+            let old = (audio.start, audio.stamp);
+            (audio.start, audio.stamp) = (start, stamp);
+            let edit = |(start, stamp)| Edit::SetStart { strip: id, start, stamp };
+            Ok((edit((start, stamp)), edit(old)))
         }
         _ => Err(EditError::BadText("only tracks begin somewhere")),
     }

@@ -1,5 +1,7 @@
 //! Edits of racks: units put in, taken out, moved, set.
 
+use std::collections::HashSet;
+
 use super::change::{Applied, Edit, strip_mut};
 use super::error::EditError;
 use super::links;
@@ -11,6 +13,20 @@ pub(super) fn unit_at(strip: &Strip, unit: u32) -> Result<usize, EditError> {
     strip.rack.units.iter().position(|u| u.id == unit).ok_or(EditError::NoUnit(unit))
 }
 
+/// Gives units that come into a session identities that nobody else has: those they bring where they can have them. The units
+/// of the strip they take the place of do not count.
+pub(super) fn identify(session: &mut Session, units: &mut [UnitSpec], instead_of: Option<u32>) {
+    let others = session.strips.iter().filter(|strip| Some(strip.id) != instead_of);
+    let mut taken: HashSet<u32> = others.flat_map(|strip| strip.rack.units.iter().map(|unit| unit.id)).collect();
+    for unit in units {
+        if !session.may_have(unit.id) || taken.contains(&unit.id) {
+            unit.id = session.take_id();
+        }
+        session.reserve_id(unit.id);
+        taken.insert(unit.id);
+    }
+}
+
 /// Puts a unit into a rack.
 pub(super) fn put_in(session: &mut Session, id: u32, at: usize, mut unit: UnitSpec) -> Applied {
     links::may_follow(session, &unit)?;
@@ -19,11 +35,7 @@ pub(super) fn put_in(session: &mut Session, id: u32, at: usize, mut unit: UnitSp
     if strip.rack.units.len() >= MAX_UNITS {
         return Err(EditError::RackFull);
     }
-    let taken = |unit_id| session.strips.iter().any(|s| s.rack.units.iter().any(|u| u.id == unit_id));
-    if unit.id == 0 || taken(unit.id) {
-        unit.id = session.take_id();
-    }
-    session.reserve_id(unit.id);
+    identify(session, std::slice::from_mut(&mut unit), None);
     let unit_id = unit.id;
     let strip = strip_mut(session, id)?;
     let at = at.min(strip.rack.units.len());
@@ -64,10 +76,7 @@ pub(super) fn set_unit(session: &mut Session, id: u32, unit: &UnitSpec) -> Appli
 /// Puts a rack in place of another.
 pub(super) fn exchange(session: &mut Session, id: u32, mut rack: RackSpec) -> Applied {
     session.strip(id).ok_or(EditError::NoStrip(id))?;
-    for unit in rack.units.iter_mut().filter(|u| u.id == 0) {
-        unit.id = session.take_id();
-    }
-    rack.units.iter().for_each(|unit| session.reserve_id(unit.id));
+    identify(session, &mut rack.units, Some(id));
     let strip = strip_mut(session, id)?;
     let old = std::mem::replace(&mut strip.rack, rack.clone());
     Ok((Edit::ReplaceRack { strip: id, rack }, Edit::ReplaceRack { strip: id, rack: old }))

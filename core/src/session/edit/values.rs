@@ -100,7 +100,7 @@ pub(super) fn remove_row(session: &mut Session, strip: u32, id: u32, list: &str,
 pub(super) fn name_unit(session: &mut Session, strip: u32, id: u32, name: &str) -> Applied {
     let name = name.trim();
     if name.chars().count() > MAX_UNIT_NAME {
-        return Err(EditError::BadText("a unit's name holds 80 characters; the old one was kept"));
+        return Err(EditError::BadText("a unit's name holds 120 characters; the old one was kept"));
     }
     let unit = unit_mut(session, strip, id)?;
     let old = std::mem::replace(&mut unit.name, name.to_string());

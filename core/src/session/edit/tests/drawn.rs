@@ -106,7 +106,7 @@ fn name(edit: &Edit) -> &'static str {
 /// A session of two tracks, a bus and a return, with every kind of unit, rows in what has them, and two sections.
 pub fn full_session() -> Session {
     let mut s = session();
-    let audio = AudioRef { hash: "cd".into(), channels: 1, frames: 1000, start: 0 };
+    let audio = AudioRef { hash: "cd".into(), channels: 1, frames: 1000, start: 0, stamp: None };
     let second = s.add_strip("Second", Family::Bs, Role::Track(audio), 1);
     for unit in [json!({"kind": "compressor"}), json!({"kind": "surgical-eq", "params": {"bands": [{}, {}]}})] {
         s.add_unit(second, UnitSpec::from_json(&unit, 1).unwrap());
@@ -359,7 +359,11 @@ impl Hand<'_> {
                 Edit::SetPart { strip: self.strip(), part: Part::Organ, family, guessed: self.either() }
             }
             "set-take-set" => Edit::SetTakeSet { strip: self.strip(), set: self.number() % 3 },
-            "set-start" => Edit::SetStart { strip: self.strip(), start: u64::from(self.number() % 1000) },
+            "set-start" => Edit::SetStart {
+                strip: self.strip(),
+                start: u64::from(self.number() % 1000),
+                stamp: self.either().then(|| u64::from(self.number() % 1000)),
+            },
             "add-strip" => {
                 let at = self.up_to(self.session.strips.len());
                 let mut strip = self.session.strips[at].to_json();

@@ -60,7 +60,8 @@ export function soundChoice(param, of, value, set) {
     if (!chosen) return;
     open.disabled = true;
     try {
-      const { hash } = await request(`/api/sounds?name=${encodeURIComponent(chosen.name)}`, chosen);
+      const { hash, said } = await request(`/api/sounds?name=${encodeURIComponent(chosen.name)}`, chosen);
+      if (said) trouble(said);
       await refresh();
       if (hash === value()) await host.sounds.again(hash);
       else set(hash);

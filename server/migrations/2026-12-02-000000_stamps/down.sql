@@ -1,0 +1,1 @@
+ALTER TABLE strips DROP COLUMN audio_stamp;

@@ -1,0 +1,94 @@
+//! Where the passphrase is asked for, of a server that others on the network can reach.
+
+use std::net::SocketAddr;
+use std::sync::Arc;
+
+use askama::Template;
+use askama_web::WebTemplate;
+use rocket::form::{Form, FromForm};
+use rocket::http::{Cookie, CookieJar, SameSite, Status};
+use rocket::response::Redirect;
+use rocket::serde::json::{Value, json};
+use rocket::{Request, Route, State, get, post, routes};
+
+use crate::guard::door::{Answer, COOKIE, Door};
+
+/// The page; it needs nothing else of the server, since nothing else is given before the passphrase is.
+#[derive(Template, WebTemplate)]
+#[template(path = "enter.html")]
+struct Enter {
+    sentence: &'static str,
+}
+
+type Asked = (Status, Enter);
+
+fn ask(status: Status, sentence: &'static str) -> Asked {
+    (status, Enter { sentence })
+}
+
+/// What whoever knocks says.
+#[derive(FromForm)]
+struct Said<'r> {
+    passphrase: &'r str,
+}
+
+/// The door, where there is one.
+type Way = State<Option<Arc<Door>>>;
+
+fn answer(door: &Way, from: SocketAddr, said: &str, jar: &CookieJar<'_>) -> Result<Redirect, Asked> {
+    let Some(door) = door.inner() else { return Ok(Redirect::to("/")) };
+    match door.answer(from.ip(), said) {
+        Answer::Opens(token) => {
+            let cookie = Cookie::build((COOKIE, token)).path("/").http_only(true).same_site(SameSite::Lax);
+            jar.add(cookie);
+            Ok(Redirect::to("/"))
+        }
+        Answer::Wrong => Err(ask(Status::Unauthorized, "That was not it. It stands where the program was started.")),
+        Answer::Wait => {
+            Err(ask(Status::TooManyRequests, "Too many tries from here. Wait a minute, then type it once more."))
+        }
+    }
+}
+
+/// By the address that the program prints, the passphrase in it.
+#[get("/enter?<key>")]
+fn enter(door: &Way, from: SocketAddr, key: Option<&str>, jar: &CookieJar<'_>) -> Result<Redirect, Asked> {
+    match key {
+        Some(key) => answer(door, from, key, jar),
+        None => Err(ask(Status::Ok, "It stands where the program was started.")),
+    }
+}
+
+/// By hand.
+#[post("/enter", data = "<said>")]
+fn say(door: &Way, from: SocketAddr, said: Form<Said<'_>>, jar: &CookieJar<'_>) -> Result<Redirect, Asked> {
+    answer(door, from, said.passphrase, jar)
+}
+
+/// What a request gets that does not know it: a page the question, all else a sentence.
+#[get("/locked")]
+fn locked(wants: WantsPage) -> Result<Asked, (Status, Value)> {
+    if wants.0 {
+        return Ok(ask(Status::Unauthorized, "It stands where the program was started."));
+    }
+    let why = "The passphrase of this server is needed; load the page again and type it. Nothing was changed.";
+    Err((Status::Unauthorized, json!({ "error": why })))
+}
+
+/// Whether a request is of somebody who wants to see a page.
+struct WantsPage(bool);
+
+#[rocket::async_trait]
+impl<'r> rocket::request::FromRequest<'r> for WantsPage {
+    type Error = std::convert::Infallible;
+
+    async fn from_request(request: &'r Request<'_>) -> rocket::request::Outcome<Self, Self::Error> {
+        let accepts = request.headers().get_one("Accept").unwrap_or_default();
+        rocket::request::Outcome::Success(Self(accepts.contains("text/html")))
+    }
+}
+
+/// The routes, at the root.
+pub fn routes() -> Vec<Route> {
+    routes![enter, say, locked]
+}
