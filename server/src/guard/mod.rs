@@ -77,7 +77,8 @@ impl Fairing for Guard {
             style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
         response.set_header(Header::new("Content-Security-Policy", POLICY));
         response.set_header(Header::new("X-Content-Type-Options", "nosniff"));
-        response.set_header(Header::new("Referrer-Policy", "no-referrer"));
+        // With none at all a form of our own would come without its origin.
+        response.set_header(Header::new("Referrer-Policy", "same-origin"));
         response.set_header(Header::new("Cross-Origin-Opener-Policy", "same-origin"));
         response.set_header(Header::new("Cross-Origin-Resource-Policy", "same-origin"));
     }
