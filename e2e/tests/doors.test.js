@@ -7,20 +7,28 @@ import { after, test } from 'node:test';
 import { binary, browser, open, scratch, start } from '../tools/program.js';
 
 const folder = scratch();
-after(() => folder.remove());
+/** @type {import('node:child_process').ChildProcess[]} */
+const started = [];
+after(() => {
+  started.forEach((child) => child.kill());
+  folder.remove();
+});
 let count = 0;
 
 /** Starts a server without sessions; what it has printed once it answers. @param {...string} args */
 async function serve(...args) {
   count += 1;
   const child = spawn(binary, ['serve', '--data', join(folder.path, `data ${count}`), ...args], { stdio: 'pipe' });
+  started.push(child);
+  // What lets others in says more, at last where they need https.
+  const last = args.some((arg) => arg === '0.0.0.0' || arg === '--proxied') ? 'https' : 'Ctrl+C';
   let said = '';
   let refused = '';
   child.stderr.on('data', (text) => (refused += text));
   await new Promise((resolve, reject) => {
     child.stdout.on('data', (text) => {
       said += text;
-      if (said.includes('Ctrl+C') && said.endsWith('\n')) resolve(undefined);
+      if (said.includes(last) && said.endsWith('\n')) resolve(undefined);
     });
     child.on('exit', () => reject(new Error(refused)));
   });
