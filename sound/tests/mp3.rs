@@ -55,10 +55,10 @@ fn by_another(file: &Path) -> Vec<f32> {
     reader.samples::<i16>().step_by(2).map(|x| f32::from(x.unwrap()) / 32_768.0).collect()
 }
 
-/// Level in dB of the difference between the last seconds of both, under that of the other, at the best of the places that
+/// Level in dB of the difference between a stretch near the end of both, under that of the other, at the best of the places that
 /// paddings make of the start.
 fn apart_at_the_end_db(own: &[f32], other: &[f32]) -> f64 {
-    let span = 3 * RATE;
+    let span = RATE / 2;
     let tail = &other[other.len() - span - RATE..other.len() - RATE];
     let power = |sound: &mut dyn Iterator<Item = f64>| sound.map(|x| x * x).sum::<f64>();
     let whole = power(&mut tail.iter().map(|x| f64::from(*x)));
