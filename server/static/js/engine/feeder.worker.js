@@ -178,7 +178,9 @@ function feed() {
     }
   }
   // What is heard next comes before what follows it: a print that is made from here on is begun at the first place asked for.
-  const isNextComing = () => [...want].some(([id, list]) => coming.has(`${id}:${list[0]}`));
+  // What has failed once holds nobody up.
+  const isNextComing = () =>
+    [...want].map(([id, list]) => `${id}:${list[0]}`).some((key) => coming.has(key) && !failed.has(key));
   while (missing.length > 0 && requests < PARALLEL && (missing[0].rank === 0 || !isNextComing())) {
     const alone = failed.has(missing[0].key);
     const others = missing.findIndex(({ key }) => failed.has(key));
@@ -242,12 +244,10 @@ async function fetchPieces(pieces) {
     const isComing = error instanceof Short && lost[0]?.isMarked;
     if (!isComing && lost.some(({ id }) => stores.has(id)))
       self.postMessage({ error: error instanceof Error ? error.message : String(error) });
+    lost.forEach(({ key }) => failed.add(key));
     // Again, each alone, and not at once: the server may be starting again.
     setTimeout(() => {
-      for (const { key } of lost) {
-        failed.add(key);
-        coming.delete(key);
-      }
+      lost.forEach(({ key }) => coming.delete(key));
       feed();
     }, 1000);
   }
