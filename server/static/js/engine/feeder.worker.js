@@ -179,8 +179,7 @@ function feed() {
   }
   // What is heard next comes before what follows it: a print that is made from here on is begun at the first place asked for.
   // What has failed once holds nobody up.
-  const isNextComing = () =>
-    [...want].map(([id, list]) => `${id}:${list[0]}`).some((key) => coming.has(key) && !failed.has(key));
+  const isNextComing = () => [...want].map(([id, list]) => `${id}:${list[0]}`).some((key) => coming.has(key) && !failed.has(key));
   while (missing.length > 0 && requests < PARALLEL && (missing[0].rank === 0 || !isNextComing())) {
     const alone = failed.has(missing[0].key);
     const others = missing.findIndex(({ key }) => failed.has(key));
