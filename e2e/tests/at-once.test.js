@@ -136,3 +136,73 @@ test('thirty changes are kept one by one while everything is printed and measure
   assert.deepEqual(faults, []);
   await close();
 });
+
+/** Every piece of sound that a request asks for, as its source and where it begins. @param {string} url */
+const pieces = (url) =>
+  new URL(url).searchParams.getAll('of').map((piece) => {
+    const [of, from] = piece.split(':');
+    return { of, from: Number(from) };
+  });
+
+/** A Desk whose sound is printed, and all that it asks for after a jump to a place that it does not hold. */
+async function jumped() {
+  const opened = await open(at.b, `${at.server.url}/sessions/2/desk`);
+  const { page } = opened;
+  await ready(page);
+  await allPrinted(page);
+  /** @type {{ url: string, answer: (is: 'given' | 'refused') => void }[]} */
+  const asked = [];
+  let isOver = false;
+  await page.context().route('**/api/stretches?*', async (route) => {
+    const is = isOver ? 'given' : await new Promise((resolve) => asked.push({ url: route.request().url(), answer: resolve }));
+    if (is === 'given') await route.continue();
+    else await route.fulfill({ status: 500, json: { error: 'a fault on purpose' } });
+  });
+  await page.evaluate(() => window.zincRack.host.seek(20 * window.zincRack.doc.session.rate + 77));
+  while (asked.length === 0) await page.waitForTimeout(20);
+  /** Whether a piece comes after what is heard next of its source. @param {{ of: string, from: number }} piece */
+  const follows = ({ of, from }) => {
+    const own = asked.flatMap(({ url }) => pieces(url)).filter((piece) => piece.of === of);
+    return from > Math.min(...own.map((piece) => piece.from));
+  };
+  const goOn = () => {
+    isOver = true;
+    asked.forEach(({ answer }) => answer('given'));
+  };
+  return { ...opened, asked, follows, goOn };
+}
+
+test('what is heard next is asked for first, and what follows when that is there', async () => {
+  const { page, close, asked, follows, goOn } = await jumped();
+  // None of it is answered: nothing else is asked for but what is heard next.
+  await page.waitForTimeout(500);
+  const before = asked.length;
+  assert.deepEqual(
+    asked.map(({ url }) => follows(pieces(url)[0])),
+    asked.map(() => false),
+    'each begins with what is heard next',
+  );
+  asked.forEach(({ answer }) => answer('given'));
+  while (asked.length === before) await page.waitForTimeout(20);
+  assert.ok(follows(pieces(asked[before].url)[0]), 'then what follows');
+  goOn();
+  await close();
+});
+
+test('a source that fails again and again holds up what follows of no other', async () => {
+  const { page, close, asked, follows, goOn } = await jumped();
+  const [lost] = pieces(asked[0].url);
+  let refused = 0;
+  // Once it has been refused twice, the second time alone, others are asked for as far ahead as ever.
+  for (let seen = 0; ; seen += 1) {
+    while (asked.length === seen) await page.waitForTimeout(20);
+    const { url, answer } = asked[seen];
+    const all = pieces(url);
+    const isLost = all.some(({ of }) => of === lost.of);
+    if (refused > 1 && !isLost && all.every((piece) => follows(piece))) break;
+    refused += Number(isLost);
+    answer(isLost ? 'refused' : 'given');
+  }
+  goOn();
+  await close();
+});

@@ -102,10 +102,10 @@ test('on a network nothing but the question is served before the passphrase, and
   const outside = server.said.match(/from other machines: (\S+)enter/)?.[1] ?? `${server.url}/`;
   const { page, close } = await open(b, outside);
   await page.getByLabel('Passphrase').fill('not this one');
-  await page.getByRole('button', { name: 'Go in' }).click();
-  await page.getByText('That was not it').waitFor();
+  await page.getByRole('button', { name: 'Log in' }).click();
+  await page.getByText('Wrong passphrase').waitFor();
   await page.getByLabel('Passphrase').fill(key.toUpperCase().replaceAll('-', ' '));
-  await page.getByRole('button', { name: 'Go in' }).click();
+  await page.getByRole('button', { name: 'Log in' }).click();
   await page.getByRole('heading', { name: 'Sessions' }).first().waitFor();
   assert.equal(await page.evaluate(() => document.cookie), '', 'no script reads it');
   await page.reload();

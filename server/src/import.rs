@@ -12,6 +12,7 @@ use serde::Serialize;
 
 use zinc_core::measure::features::FeatureMeter;
 use zinc_core::measure::intake::IntakeMeter;
+use zinc_core::rack::MAX_NAME;
 use zinc_core::session::edit::{LATEST_FRAME, MAX_SECTIONS};
 use zinc_core::session::{AudioRef, Edit, Part, Role, Section, Session, Strip};
 use zinc_core::signal::{BLOCK, StereoBlock};
@@ -420,7 +421,7 @@ fn stamped(session: &Session, of_sounds: &[(String, i64)]) -> Vec<(u32, u64, u64
 fn track_name(file_name: &str) -> &str {
     let base = file_name.rsplit(['/', '\\']).next().unwrap_or(file_name);
     let stem = base.rsplit_once('.').map_or(base, |(stem, _)| stem).trim();
-    let end = stem.char_indices().nth(80).map_or(stem.len(), |(i, _)| i);
+    let end = stem.char_indices().nth(MAX_NAME).map_or(stem.len(), |(i, _)| i);
     if stem.is_empty() { "Track" } else { &stem[..end] }
 }
 
@@ -434,7 +435,7 @@ mod tests {
         assert_eq!(track_name("takes/Gtr.left.wav"), "Gtr.left");
         assert_eq!(track_name("..\\..\\x.flac"), "x");
         assert_eq!(track_name(".wav"), "Track");
-        assert_eq!(track_name(&"a".repeat(200)).len(), 80);
+        assert_eq!(track_name(&"a".repeat(200)).len(), MAX_NAME);
     }
 
     #[test]
@@ -597,7 +598,8 @@ mod tests {
             zinc_sound::write_float(&path, &[side.clone(), side], rate).unwrap();
             let done = bring(&app, id, &path);
             assert!(
-                done.sentence.contains(&format!("{many} samples that were no numbers are silence now")),
+                done.sentence
+                    .contains(&format!("{many} invalid samples (not a number, or infinite) were set to silence")),
                 "{}",
                 done.sentence
             );

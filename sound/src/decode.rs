@@ -60,14 +60,14 @@ impl Remarks {
         let mut words = String::new();
         match self.not_sound {
             0 => {}
-            1 => words += ", 1 sample that was no number is silence now",
-            n => words += &format!(", {n} samples that were no numbers are silence now"),
+            1 => words += ", 1 invalid sample (not a number, or infinite) was set to silence",
+            n => words += &format!(", {n} invalid samples (not a number, or infinite) were set to silence"),
         }
         if self.is_unfinished {
-            words += ", read to the end of what is there, since its recorder never wrote its length";
+            words += ", read to the end of the file, since its header was never finished";
         }
         if self.goes_on {
-            words += ", read past the end that its head tells: it goes on there";
+            words += ", read to the end of the file, past the length in its header";
         }
         words
     }

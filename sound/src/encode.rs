@@ -141,15 +141,7 @@ impl<W: Write + Seek> WavWriter<W> {
     ///
     /// # Errors
     /// Those of the file system.
-    pub fn finish(self) -> io::Result<u64> {
-        self.finish_into().map(|(clipped, _)| clipped)
-    }
-
-    /// The same, with what was written to.
-    ///
-    /// # Errors
-    /// Its own.
-    pub fn finish_into(mut self) -> io::Result<(u64, W)> {
+    pub fn finish(mut self) -> io::Result<u64> {
         if self.written % 2 == 1 {
             self.to.write_all(&[0])?;
         }
@@ -157,7 +149,7 @@ impl<W: Write + Seek> WavWriter<W> {
         self.to.seek(SeekFrom::Start(0))?;
         self.to.write_all(&head)?;
         self.to.flush()?;
-        Ok((self.clipped, self.to))
+        Ok(self.clipped)
     }
 }
 

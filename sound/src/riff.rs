@@ -8,6 +8,8 @@ use std::fs::File;
 use std::io::{Read, Seek, SeekFrom};
 use std::path::Path;
 
+use zinc_core::rack::MAX_NAME;
+
 /// Largest chunk of words and numbers that is looked at; sound is passed over.
 const LARGEST: u64 = 1 << 20;
 /// Latest time that a recording begins at: two days at 192 kHz. What says more does not know it.
@@ -93,7 +95,7 @@ fn label_texts(body: &[u8]) -> Vec<(u32, String)> {
             && let Some(cue) = u32_at(content, 0)
         {
             let text: Vec<u8> = content[4..].iter().copied().take_while(|b| *b != 0).collect();
-            found.push((cue, String::from_utf8_lossy(&text).chars().take(80).collect()));
+            found.push((cue, String::from_utf8_lossy(&text).chars().take(MAX_NAME).collect()));
         }
         at = at.saturating_add(8).saturating_add(size + size % 2);
     }

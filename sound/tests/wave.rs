@@ -11,19 +11,19 @@ const FRAMES: u32 = 1000;
 /// Bytes of the head that the independent writer makes of 24 bits.
 const HOUND_HEAD: usize = 68;
 
-/// A stereo file of 24 bits, counting up, by an independent writer.
-fn counting() -> Vec<u8> {
-    let spec = hound::WavSpec {
-        channels: 2,
-        sample_rate: 48_000,
-        bits_per_sample: 24,
-        sample_format: hound::SampleFormat::Int,
-    };
+/// A file as an independent writer makes it.
+fn by_another<S: hound::Sample>(channels: u16, bits: u16, format: hound::SampleFormat, samples: Vec<S>) -> Vec<u8> {
+    let spec = hound::WavSpec { channels, sample_rate: 48_000, bits_per_sample: bits, sample_format: format };
     let mut bytes = Cursor::new(Vec::new());
     let mut writer = hound::WavWriter::new(&mut bytes, spec).unwrap();
-    (0..2 * FRAMES as i32).for_each(|n| writer.write_sample(n).unwrap());
+    samples.into_iter().for_each(|x| writer.write_sample(x).unwrap());
     writer.finalize().unwrap();
-    let bytes = bytes.into_inner();
+    bytes.into_inner()
+}
+
+/// A stereo file of 24 bits, counting up, by an independent writer.
+fn counting() -> Vec<u8> {
+    let bytes = by_another(2, 24, hound::SampleFormat::Int, (0..2 * FRAMES as i32).collect());
     assert_eq!(&bytes[HOUND_HEAD - 8..HOUND_HEAD - 4], b"data");
     bytes
 }
@@ -55,7 +55,7 @@ fn a_file_whose_recorder_lost_power_is_read_to_the_end_of_what_is_there_and_it_i
             let sound = read(&with_sizes(counting(), whole, size)).unwrap();
             assert_counts(&sound, FRAMES as usize, &format!("{whole:x} {size:x}"));
             assert_eq!(sound.remarks, Remarks { is_unfinished: true, ..Remarks::default() });
-            assert!(sound.remarks.words().contains("read to the end of what is there"));
+            assert!(sound.remarks.words().contains("header was never finished"));
         }
         // It stopped within a frame.
         let mut broken = with_sizes(counting(), 0, size);
@@ -104,26 +104,15 @@ fn files_of_long_sizes_are_read_and_what_follows_their_sound_is_none() {
 
 #[test]
 fn what_is_no_number_is_silence_is_counted_and_leaves_all_else_as_it_is() {
-    let spec = hound::WavSpec {
-        channels: 1,
-        sample_rate: 48_000,
-        bits_per_sample: 32,
-        sample_format: hound::SampleFormat::Float,
-    };
-    let mut bytes = Cursor::new(Vec::new());
-    let mut writer = hound::WavWriter::new(&mut bytes, spec).unwrap();
     let bad = [(10, f32::NAN), (500, f32::INFINITY), (501, f32::NEG_INFINITY), (900, 3e38), (901, -1e12)];
-    for n in 0..FRAMES {
-        let x = bad.iter().find(|(at, _)| *at == n).map_or(n as f32 / 100.0, |(_, x)| *x);
-        writer.write_sample(x).unwrap();
-    }
-    writer.finalize().unwrap();
-    let sound = read(&bytes.into_inner()).unwrap();
+    let written = |n: u32| bad.iter().find(|(at, _)| *at == n).map_or(n as f32 / 100.0, |(_, x)| *x);
+    let bytes = by_another(1, 32, hound::SampleFormat::Float, (0..FRAMES).map(written).collect());
+    let sound = read(&bytes).unwrap();
     for (n, x) in (0..FRAMES).zip(&sound.samples) {
         assert_eq!(*x, if bad.iter().any(|(at, _)| *at == n) { 0.0 } else { n as f32 / 100.0 });
     }
     assert_eq!(sound.remarks, Remarks { not_sound: 5, ..Remarks::default() });
-    assert_eq!(sound.remarks.words(), ", 5 samples that were no numbers are silence now");
+    assert_eq!(sound.remarks.words(), ", 5 invalid samples (not a number, or infinite) were set to silence");
 }
 
 /// Keeps the head of what is written and counts the rest.
@@ -170,12 +159,13 @@ fn a_print_of_more_than_four_gigabytes_says_how_long_it_is() {
     // Three and a quarter hours in stereo.
     let blocks = 3.25 * 3600.0 * 48_000.0 / BLOCK as f64;
     let frames = blocks as u64 * BLOCK as u64;
-    let mut writer = WavWriter::to(Head::default(), 2, 48_000, Bits::Float32).unwrap();
+    let mut kept = Head::default();
+    let mut writer = WavWriter::to(&mut kept, 2, 48_000, Bits::Float32).unwrap();
     let block = StereoBlock::SILENT;
     for _ in 0..blocks as u64 {
         writer.write(&block, BLOCK).unwrap();
     }
-    let (_, kept) = writer.finish_into().unwrap();
+    writer.finish().unwrap();
     assert!(kept.end > 1 << 32, "{} bytes", kept.end);
     // The same file on a disk that holds no silence.
     let folder = tempfile::tempdir().unwrap();

@@ -10,6 +10,7 @@ use serde_json::json;
 use super::third_octave::{BANDS, ThirdOctaves, centre_hz};
 use super::width::{MONO_DB, WidthMeter};
 use crate::rack::proposed::{because, unit_of_rows};
+use crate::session::controls::INPUT_LIMIT_DB;
 use crate::session::{Edit, Part, Strip};
 use crate::signal::decibel::{gain_to_db, power_to_db};
 use crate::signal::{BLOCK, StereoBlock};
@@ -22,8 +23,6 @@ const FULL_SCALE: f32 = 1.0 - 1.0 / 32_768.0;
 const CLIP_RUN: u32 = 3;
 /// Peaks above this were normalised, not tracked: nobody leaves half a dB of room.
 const HOT_DB: f64 = -0.5;
-/// How far a strip's input is trimmed at most.
-const LARGEST_TRIM_DB: f64 = 24.0;
 /// Peak a trim aims at: the room tracks are usually recorded with.
 const TRIM_TO_DB: f64 = -6.0;
 /// Peaks below this are silence: far below any converter's noise.
@@ -220,8 +219,7 @@ impl Intake {
     }
 
     fn level(&self, strip: u32) -> Option<Finding> {
-        // As far as the control goes.
-        let trim = (TRIM_TO_DB - self.peak_db).round().clamp(-LARGEST_TRIM_DB, LARGEST_TRIM_DB);
+        let trim = (TRIM_TO_DB - self.peak_db).round().clamp(-INPUT_LIMIT_DB, INPUT_LIMIT_DB);
         let (fault, sentence) = if self.clips > 0 {
             let times = if self.clips == 1 { "once".to_string() } else { format!("{} times", self.clips) };
             (
@@ -344,6 +342,19 @@ mod tests {
         let intake = taken(1, 3.0, |t| [tone(220.0, 0.3)(t); 2]);
         assert_eq!(faults(&intake, Part::RhythmGuitar), []);
         assert_eq!(intake.plays.len(), 1);
+    }
+
+    #[test]
+    fn a_trim_is_proposed_as_far_as_its_control_goes_and_can_be_made() {
+        let intake = taken(1, 2.0, |t| [tone(220.0, 2000.0)(t); 2]);
+        let found = intake.findings(2, Part::RhythmGuitar);
+        let mend = found.iter().find(|f| f.fault == Fault::Clipped || f.fault == Fault::Hot).unwrap();
+        assert_eq!(mend.mend, "trim -24 dB");
+        let mut session = crate::session::Session::new("hot", 48_000);
+        let main = session.main_id();
+        let track = session.add_strip("t", crate::session::Family::Gt, crate::session::Role::Bus, main);
+        assert_eq!(track, 2);
+        mend.edits[0].apply(&mut session).unwrap();
     }
 
     #[test]

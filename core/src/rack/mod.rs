@@ -25,4 +25,4 @@ pub use chain::Rack;
 pub use follow::Follow;
 pub use key::{Key, KeyTap, Keys};
 pub use over_time::MAX_SHAPES;
-pub use spec::{COMMON, MAX_UNIT_NAME, RackError, RackSpec, UnitSpec, UnitTap};
+pub use spec::{COMMON, MAX_NAME, MAX_NOTE, RackError, RackSpec, UnitSpec, UnitTap};

@@ -26,8 +26,10 @@ pub const RACK_VERSION: u64 = 1;
 
 /// Most units in a rack; a guard against hostile files, far above any use.
 pub const MAX_UNITS: usize = 64;
-/// Most characters of a unit's own name.
-pub const MAX_UNIT_NAME: usize = 80;
+/// Most characters of a name: a unit's own, a strip's, a section's, a session's.
+pub const MAX_NAME: usize = 120;
+/// Most characters of what somebody wrote about a unit or a strip.
+pub const MAX_NOTE: usize = 2000;
 
 /// The fields every unit has.
 pub const COMMON: &[Param] = &[
@@ -310,8 +312,8 @@ impl UnitSpec {
             match field.as_str() {
                 "kind" => {}
                 "id" => unit.id = value.as_u64().and_then(|n| u32::try_from(n).ok()).unwrap_or(0),
-                "name" => unit.name = value.as_str().unwrap_or_default().chars().take(MAX_UNIT_NAME).collect(),
-                "why" => unit.why = value.as_str().unwrap_or_default().chars().take(2000).collect(),
+                "name" => unit.name = value.as_str().unwrap_or_default().chars().take(MAX_NAME).collect(),
+                "why" => unit.why = value.as_str().unwrap_or_default().chars().take(MAX_NOTE).collect(),
                 "key" => {
                     let faulty = |reason| RackError::Key { unit: number, kind: kind.id, reason };
                     unit.key = Key::from_json(value).map_err(faulty)?;

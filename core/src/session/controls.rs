@@ -2,6 +2,9 @@
 
 use crate::unit::param::{Choice, Domain, Param, Quantity, Taper, decibels, number};
 
+/// How far a strip's input is taken up or down, in dB.
+pub const INPUT_LIMIT_DB: f64 = 24.0;
+
 /// Level at and below which a fader is off.
 pub const OFF_DB: f64 = -90.0;
 
@@ -39,7 +42,7 @@ pub const STRIP: &[Param] = &[
         "input_db",
         "input",
         "Level into the rack: take down what was recorded too hot.",
-        decibels(-24.0, 24.0, 0.0),
+        decibels(-INPUT_LIMIT_DB, INPUT_LIMIT_DB, 0.0),
     ),
     Param::new(
         "image",

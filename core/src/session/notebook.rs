@@ -7,14 +7,12 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
 
-use crate::rack::{RackError, RackSpec};
+use crate::rack::{MAX_NAME, RackError, RackSpec};
 
 /// Candidates of one rack that can be kept side by side.
 pub const CANDIDATES: usize = 3;
 /// Most named sets, members of a set, and steps; guards far above any use.
 const MOST: usize = 500;
-/// Longest name in characters.
-const LONGEST_NAME: usize = 80;
 
 /// Frequencies closer than this share are the same ring.
 const SAME_RING: f64 = 0.015;
@@ -103,7 +101,9 @@ impl core::fmt::Display for NotebookError {
     fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
         match self {
             Self::TooMuch => f.write_str("that is more than can be kept; what was kept before is still there"),
-            Self::BadName => f.write_str("a set needs a name of its own of 1 to 80 characters; the old sets were kept"),
+            Self::BadName => {
+                write!(f, "a set needs a name of its own of 1 to {MAX_NAME} characters; the old sets were kept")
+            }
             Self::Rack(e) => e.fmt(f),
         }
     }
@@ -179,7 +179,7 @@ fn check(entry: &Entry) -> Result<(), NotebookError> {
         }
         Entry::UnitSets { sets } => {
             fits(sets.len() + sets.iter().map(|s| s.units.len()).sum::<usize>(), MOST)?;
-            let named = |s: &UnitSet| !s.name.trim().is_empty() && s.name.chars().count() <= LONGEST_NAME;
+            let named = |s: &UnitSet| !s.name.trim().is_empty() && s.name.chars().count() <= MAX_NAME;
             let twice = sets.iter().enumerate().any(|(i, s)| sets[..i].iter().any(|t| t.name == s.name));
             if twice || !sets.iter().all(named) { Err(NotebookError::BadName) } else { Ok(()) }
         }

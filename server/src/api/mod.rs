@@ -10,6 +10,7 @@ mod listening;
 mod measuring;
 mod paths;
 mod printing;
+mod range;
 mod sessions;
 mod sounds;
 

@@ -5,6 +5,7 @@ use rocket::http::Status;
 use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, json};
 use rocket::{Route, State, delete, get, post, routes};
+use zinc_core::rack::MAX_NAME;
 use zinc_core::session::Session;
 
 use super::answer::{Answer, ApiError, arrived, blocking};
@@ -22,8 +23,9 @@ struct NewSession {
 #[post("/sessions", data = "<new>")]
 async fn create(app: &State<App>, new: Json<NewSession>) -> Answer {
     let name = new.name.trim().to_string();
-    if name.is_empty() || name.chars().count() > 80 {
-        return Err(ApiError::new(Status::UnprocessableEntity, "A session needs a name of 1 to 80 characters."));
+    if !(1..=MAX_NAME).contains(&name.chars().count()) {
+        let why = format!("A session needs a name of 1 to {MAX_NAME} characters.");
+        return Err(ApiError::new(Status::UnprocessableEntity, why));
     }
     if !RATES.contains(&new.rate) {
         return Err(ApiError::new(Status::UnprocessableEntity, "A session runs at 44.1, 48, 88.2 or 96 kHz."));

@@ -9,7 +9,7 @@ use rocket::form::{Form, FromForm};
 use rocket::http::{Cookie, CookieJar, SameSite, Status};
 use rocket::response::Redirect;
 use rocket::serde::json::{Value, json};
-use rocket::{Request, Route, State, get, post, routes};
+use rocket::{Either, Request, Route, State, get, post, routes};
 
 use crate::guard::door::{Answer, COOKIE, Door};
 
@@ -21,6 +21,9 @@ struct Enter {
 }
 
 type Asked = (Status, Enter);
+
+/// Where the passphrase stands.
+const WHERE: &str = "It is printed in the terminal where the program was started.";
 
 fn ask(status: Status, sentence: &'static str) -> Asked {
     (status, Enter { sentence })
@@ -35,33 +38,36 @@ struct Said<'r> {
 /// The door, where there is one.
 type Way = State<Option<Arc<Door>>>;
 
-fn answer(door: &Way, from: SocketAddr, said: &str, jar: &CookieJar<'_>) -> Result<Redirect, Asked> {
-    let Some(door) = door.inner() else { return Ok(Redirect::to("/")) };
+fn answer(door: &Way, from: SocketAddr, said: &str, jar: &CookieJar<'_>) -> Either<Redirect, Asked> {
+    let Some(door) = door.inner() else { return Either::Left(Redirect::to("/")) };
     match door.answer(from.ip(), said) {
         Answer::Opens(token) => {
-            let cookie = Cookie::build((COOKIE, token)).path("/").http_only(true).same_site(SameSite::Lax);
-            jar.add(cookie);
-            Ok(Redirect::to("/"))
+            jar.add(Cookie::build((COOKIE, token)).path("/").http_only(true).same_site(SameSite::Lax));
+            Either::Left(Redirect::to("/"))
         }
-        Answer::Wrong => Err(ask(Status::Unauthorized, "That was not it. It stands where the program was started.")),
+        Answer::Wrong => {
+            let why = "Wrong passphrase. It is printed in the terminal where the program was started.";
+            Either::Right(ask(Status::Unauthorized, why))
+        }
         Answer::Wait => {
-            Err(ask(Status::TooManyRequests, "Too many tries from here. Wait a minute, then type it once more."))
+            let why = "Too many wrong passphrases. Wait a minute, then try again.";
+            Either::Right(ask(Status::TooManyRequests, why))
         }
     }
 }
 
 /// By the address that the program prints, the passphrase in it.
 #[get("/enter?<key>")]
-fn enter(door: &Way, from: SocketAddr, key: Option<&str>, jar: &CookieJar<'_>) -> Result<Redirect, Asked> {
+fn enter(door: &Way, from: SocketAddr, key: Option<&str>, jar: &CookieJar<'_>) -> Either<Redirect, Asked> {
     match key {
         Some(key) => answer(door, from, key, jar),
-        None => Err(ask(Status::Ok, "It stands where the program was started.")),
+        None => Either::Right(ask(Status::Ok, WHERE)),
     }
 }
 
 /// By hand.
 #[post("/enter", data = "<said>")]
-fn say(door: &Way, from: SocketAddr, said: Form<Said<'_>>, jar: &CookieJar<'_>) -> Result<Redirect, Asked> {
+fn say(door: &Way, from: SocketAddr, said: Form<Said<'_>>, jar: &CookieJar<'_>) -> Either<Redirect, Asked> {
     answer(door, from, said.passphrase, jar)
 }
 
@@ -69,9 +75,9 @@ fn say(door: &Way, from: SocketAddr, said: Form<Said<'_>>, jar: &CookieJar<'_>) 
 #[get("/locked")]
 fn locked(wants: WantsPage) -> Result<Asked, (Status, Value)> {
     if wants.0 {
-        return Ok(ask(Status::Unauthorized, "It stands where the program was started."));
+        return Ok(ask(Status::Unauthorized, WHERE));
     }
-    let why = "The passphrase of this server is needed; load the page again and type it. Nothing was changed.";
+    let why = "This server needs its passphrase: reload the page and type it. Nothing was changed.";
     Err((Status::Unauthorized, json!({ "error": why })))
 }
 

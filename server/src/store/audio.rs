@@ -40,8 +40,7 @@ pub(super) fn known_audio(c: &mut SqliteConnection, edit: &Edit, rate: u32) -> R
             (row.channels, row.frames) == (i32::from(asked.channels), asked.frames as i64) && row.rate == rate as i32
         });
         if !fits {
-            let why =
-                format!("\"{}\" names no recording of this shelf at the session's rate; bring its file in", strip.name);
+            let why = format!("\"{}\" names no recording at the session's sample rate; import its file", strip.name);
             return Err(StoreError::Refused(why));
         }
     }

@@ -89,8 +89,8 @@ fn refuse_emptied(file: &Path) -> Result<(), StoreError> {
         return Ok(());
     }
     Err(StoreError::Database(format!(
-        "zinc.sqlite holds no bytes, so its sessions are lost, while {recordings} recordings still lie in audio/; put a copy of \
-         zinc.sqlite back, or, to begin anew with none, move the empty one away"
+        "zinc.sqlite is empty, so its sessions are lost, but audio/ still has its recordings ({recordings}); put a copy of \
+         zinc.sqlite back, or move the empty one away to start with no sessions"
     )))
 }
 
@@ -230,7 +230,7 @@ mod tests {
         std::fs::write(&file, []).unwrap();
         for opened in [Store::open(&file), Store::look(&file)] {
             let why = refused(opened);
-            assert!(why.contains("1 recordings still lie in audio/"), "{why}");
+            assert!(why.contains("still has its recordings (1)"), "{why}");
         }
         assert_eq!(std::fs::metadata(&file).unwrap().len(), 0);
     }

@@ -328,7 +328,7 @@ mod tests {
         };
         for (hash, frames) in [("cc", 1000), ("bb", 1000), ("aa", 33_000_000_000), ("aa", 999)] {
             let why = add(hash, frames).err().unwrap().to_string();
-            assert!(why.contains("bring its file in") && why.contains("Everything is as it was"), "{hash}: {why}");
+            assert!(why.contains("import its file") && why.contains("Everything is as it was"), "{hash}: {why}");
             assert_eq!(store.load(id).unwrap().version, 0);
         }
         add("aa", 1000).unwrap();

@@ -345,9 +345,6 @@ impl Touch {
     }
 }
 
-/// Longest name in characters.
-pub(super) const MAX_NAME: usize = 120;
-
 impl Edit {
     /// What it changes.
     #[must_use]

@@ -1,8 +1,8 @@
 //! Why an edit is refused.
 
 use crate::course::CourseError;
-use crate::rack::RackError;
 use crate::rack::spec::MAX_UNITS;
+use crate::rack::{MAX_NAME, MAX_NOTE, RackError};
 use crate::session::DocumentError;
 use crate::session::notebook::NotebookError;
 use crate::unit::settings::SettingsError;
@@ -24,6 +24,19 @@ pub enum EditError {
     Circle(String),
     /// A path to something that cannot take it in.
     NoSuchPath(String),
+    /// A name that is empty or too long.
+    BadName,
+    /// What somebody wrote is too long.
+    LongNote,
+    /// More of something than there can be.
+    TooMany {
+        /// Of what it is a part.
+        whole: &'static str,
+        /// How many fit.
+        most: usize,
+        /// Of what.
+        what: &'static str,
+    },
     /// A number outside its range.
     BadNumber(&'static str),
     /// A section is empty, reversed or too long.
@@ -49,6 +62,9 @@ impl core::fmt::Display for EditError {
                 write!(f, "the sound would run in a circle: {words}")
             }
             Self::NoSuchPath(why) => f.write_str(why),
+            Self::BadName => write!(f, "a name needs 1 to {MAX_NAME} characters"),
+            Self::LongNote => write!(f, "a text can have {MAX_NOTE} characters at most"),
+            Self::TooMany { whole, most, what } => write!(f, "{whole} can have {most} {what} at most"),
             Self::BadNumber(why) => f.write_str(why),
             Self::RackFull => write!(f, "the rack is full; {MAX_UNITS} units fit"),
             Self::InUse(what) => write!(f, "it cannot be removed: {what}"),

@@ -1,7 +1,6 @@
 //! Edits of strips: their controls, names and notes, which there are and in what order.
 
-use super::bounds::MAX_NOTE;
-use super::change::{Applied, Edit, MAX_NAME, strip_mut};
+use super::change::{Applied, Edit, strip_mut};
 use super::error::EditError;
 use super::{paths, units};
 use crate::session::{Family, Part, Role, Session, Strip};
@@ -16,18 +15,12 @@ pub(super) fn set_control(session: &mut Session, id: u32, control: &str, value: 
 
 pub(super) fn rename(session: &mut Session, id: u32, name: &str) -> Applied {
     let name = name.trim();
-    if name.is_empty() || name.chars().count() > MAX_NAME {
-        return Err(EditError::BadText("a name needs 1 to 120 characters; the old name was kept"));
-    }
     let strip = strip_mut(session, id)?;
     let old = std::mem::replace(&mut strip.name, name.to_string());
     Ok((Edit::Rename { strip: id, name: name.to_string() }, Edit::Rename { strip: id, name: old }))
 }
 
 pub(super) fn set_note(session: &mut Session, id: u32, note: &str) -> Applied {
-    if note.chars().count() > MAX_NOTE {
-        return Err(EditError::BadText("a note holds 2000 characters; the old note was kept"));
-    }
     let strip = strip_mut(session, id)?;
     let old = std::mem::replace(&mut strip.note, note.to_string());
     Ok((Edit::SetNote { strip: id, note: note.to_string() }, Edit::SetNote { strip: id, note: old }))

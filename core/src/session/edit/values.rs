@@ -5,14 +5,11 @@ use super::courses;
 use super::error::EditError;
 use super::links;
 use super::units::unit_at;
-use crate::rack::{Follow, Key, MAX_UNIT_NAME, RackError, UnitSpec};
+use crate::rack::{Follow, Key, RackError, UnitSpec};
 use crate::session::Session;
 use crate::unit::SettingsError;
 use crate::unit::param::Rows;
 use crate::unit::value::{Written, WrittenRow};
-
-/// Longest words of an engineer in characters.
-const MAX_WHY: usize = 2000;
 
 fn unit_mut(session: &mut Session, strip: u32, unit: u32) -> Result<&mut UnitSpec, EditError> {
     let strip = strip_mut(session, strip)?;
@@ -99,9 +96,6 @@ pub(super) fn remove_row(session: &mut Session, strip: u32, id: u32, list: &str,
 
 pub(super) fn name_unit(session: &mut Session, strip: u32, id: u32, name: &str) -> Applied {
     let name = name.trim();
-    if name.chars().count() > MAX_UNIT_NAME {
-        return Err(EditError::BadText("a unit's name holds 120 characters; the old one was kept"));
-    }
     let unit = unit_mut(session, strip, id)?;
     let old = std::mem::replace(&mut unit.name, name.to_string());
     let edit = |name| Edit::NameUnit { strip, unit: id, name };
@@ -109,9 +103,6 @@ pub(super) fn name_unit(session: &mut Session, strip: u32, id: u32, name: &str) 
 }
 
 pub(super) fn set_why(session: &mut Session, strip: u32, id: u32, why: &str) -> Applied {
-    if why.chars().count() > MAX_WHY {
-        return Err(EditError::BadText("a reason holds 2000 characters; the old one was kept"));
-    }
     let unit = unit_mut(session, strip, id)?;
     let old = std::mem::replace(&mut unit.why, why.to_string());
     let edit = |why| Edit::SetWhy { strip, unit: id, why };
