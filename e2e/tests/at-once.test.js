@@ -153,7 +153,7 @@ async function jumped() {
   /** @type {{ url: string, answer: (is: 'given' | 'refused') => void }[]} */
   const asked = [];
   let isOver = false;
-  await page.context().route('**/api/stretches?*', async (route) => {
+  await page.context().route('**/api/stretches**', async (route) => {
     const is = isOver ? 'given' : await new Promise((resolve) => asked.push({ url: route.request().url(), answer: resolve }));
     if (is === 'given') await route.continue();
     else await route.fulfill({ status: 500, json: { error: 'a fault on purpose' } });
