@@ -43,7 +43,7 @@ fn with_unit(s: &mut Session, strip: u32, kind: &str, params: &Value) -> u32 {
 }
 
 fn lane(s: &mut Session, strip: u32, unit: u32, param: &str, points: Value) {
-    Edit::SetLane { strip, unit, param: param.into(), points: serde_json::from_value(points).unwrap() }
+    Edit::SetLane { strip, unit, param: param.into(), points: serde_json::from_value(points).unwrap(), over: None }
         .apply(s)
         .expect("a lane that can be");
 }
@@ -442,6 +442,7 @@ fn a_lane_drawn_while_it_plays_is_come_to_without_a_step() {
         unit: if param == "level_db" { 0 } else { id },
         param: param.into(),
         points: serde_json::from_value(json!([{"at": 0, "value": value}])).unwrap(),
+        over: None,
     };
     let mut out = Vec::new();
     for edit in [lane("trim_db", -24.0), lane("level_db", -12.0), lane("trim_db", 6.0), lane("level_db", 0.0)] {

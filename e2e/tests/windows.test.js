@@ -412,3 +412,46 @@ test('a page loaded anew is the same window, a copy of it is another', async () 
   assert.notEqual(await name(copy), first);
   await context.close();
 });
+
+test('what one window removes while another turns it is said in both, and either brings it back as it was turned', async () => {
+  for (const [label, who] of [
+    ['Removed in another window', 0],
+    ['Removed here', 1],
+  ]) {
+    const { id, strip } = await session();
+    const { pages, context } = await windows(id, strip, 2);
+    const [a, b] = pages;
+    // B hears of what A does only once its own answer comes.
+    await b.evaluate(() => {
+      window.zincRack.doc.look = () => {};
+    });
+    const turned = await a.evaluate(async () => {
+      const { doc } = window.zincRack;
+      const { id: unit } = doc.find(doc.strip).rack.units[0];
+      await doc.edit({ edit: 'set-param', strip: doc.strip, unit, param: 'ratio', value: 7 });
+      return unit;
+    });
+    await b.evaluate(async (unit) => {
+      const { doc } = window.zincRack;
+      await doc.edit({ edit: 'remove-unit', strip: doc.strip, unit });
+    }, turned);
+    for (const [page, sentence] of /** @type {const} */ ([
+      [a, 'Removed in another window after you had changed it: the Compressor on tone.'],
+      [b, 'Removed here, though another window had just changed it: the Compressor on tone.'],
+    ])) {
+      await page.locator('.note', { hasText: sentence }).waitFor();
+      assert.equal((await rackOf(page)).length, 1);
+    }
+    await pages[Number(who)]
+      .locator('.note', { hasText: String(label) })
+      .getByRole('button', { name: 'Bring it back' })
+      .click();
+    await b.evaluate(() => window.zincRack.doc.enqueue({ look: true }));
+    for (const page of pages) {
+      await page.waitForFunction(() => window.zincRack.doc.find(window.zincRack.doc.strip).rack.units.length === 2);
+      const [unit] = await rackOf(page);
+      assert.deepEqual([unit.id, unit.params.ratio], [turned, 7]);
+    }
+    await context.close();
+  }
+});

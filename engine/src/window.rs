@@ -124,7 +124,7 @@ fn wait(held: &mut WindowSession, number: u32, edit: Edit, instead_of: Option<u3
     let made: Result<Vec<Touch>, EditError> = instead.unwrap_or_else(|| held.wait(number, edit));
     let is_shown = facts.at_once && made.is_ok();
     json!({
-        "edit": held.edit(instead_of.filter(|_| is_instead).unwrap_or(number)), "parts": parts(held, &made.unwrap_or_default()), "instead": is_instead, "shown": is_shown, "facts": facts,
+        "edit": held.edit(instead_of.filter(|_| is_instead).unwrap_or(number)).map(Edit::as_drawn), "parts": parts(held, &made.unwrap_or_default()), "instead": is_instead, "shown": is_shown, "facts": facts,
     })
 }
 

@@ -58,6 +58,8 @@ pub enum Command {
     Sounds(SoundsArgs),
     /// Check database and audio shelf.
     Check(CheckArgs),
+    /// List the daily copies of the database, or go back to one of them.
+    RestoreDatabase(RestoreArgs),
 }
 
 /// Where to listen and keep things.
@@ -331,6 +333,20 @@ pub struct CheckArgs {
     /// Remove recordings that no session has ever had and prints that are damaged, which are made again when they are needed.
     #[arg(long)]
     pub mend: bool,
+    /// Report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// A copy of a database.
+#[derive(Args)]
+pub struct RestoreArgs {
+    /// Day of the copy that takes the database's place, as listed; without it they are listed.
+    #[arg(long, value_name = "DAY")]
+    pub from: Option<String>,
+    /// Folder with sessions and audio.
+    #[arg(long, default_value = "zinc-data")]
+    pub data: PathBuf,
     /// Report as JSON.
     #[arg(long)]
     pub json: bool,

@@ -21,7 +21,8 @@ pub enum Bits {
 
 impl Bits {
     /// Bytes of a sample.
-    fn bytes(self) -> u16 {
+    #[must_use]
+    pub fn bytes(self) -> u16 {
         match self {
             Self::Int24 => 3,
             Self::Float32 => 4,

@@ -1,6 +1,8 @@
 //! How a course is written down: `{"param": "ratio", "sections": [{"section": 3, "value": 4}],
 //! "points": [{"at": 48000, "value": 2, "then": "held"}]}`.
 
+use std::collections::{BTreeMap, BTreeSet};
+
 use serde::{Deserialize, Serialize};
 use serde_json::{Value as Json, json};
 
@@ -61,9 +63,7 @@ pub fn read(param: &Param, path: &str, written: &Written) -> Result<Value, Cours
 /// # Errors
 /// See [`CourseError`].
 pub fn read_points(param: &Param, path: &str, given: &[WrittenPoint]) -> Result<Vec<Point>, CourseError> {
-    if given.len() > MAX_POINTS {
-        return Err(CourseError::TooMany(given.len()));
-    }
+    fits(given)?;
     let mut points: Vec<Point> = Vec::with_capacity(given.len());
     for point in given {
         points.push(Point { at: point.at, value: read(param, path, &point.value)?, then: point.then });
@@ -73,6 +73,14 @@ pub fn read_points(param: &Param, path: &str, given: &[WrittenPoint]) -> Result<
     points.dedup_by_key(|point| point.at);
     points.reverse();
     Ok(points)
+}
+
+/// Whether so many points fit into a lane.
+///
+/// # Errors
+/// [`CourseError::TooMany`].
+pub fn fits<P>(points: &[P]) -> Result<(), CourseError> {
+    if points.len() <= MAX_POINTS { Ok(()) } else { Err(CourseError::TooMany(points.len())) }
 }
 
 /// A point of a lane as it is written down.
@@ -86,6 +94,30 @@ pub struct WrittenPoint {
     /// How it goes on.
     #[serde(default)]
     then: Then,
+}
+
+impl WrittenPoint {
+    /// The same as far along a song of another tempo: `factor` is the old tempo by the new one.
+    #[must_use]
+    pub fn following(&self, factor: f64) -> Self {
+        Self { at: follow(self.at, factor), ..self.clone() }
+    }
+}
+
+/// A frame that stays on its beat at another tempo; `factor` is the old tempo by the new one.
+#[must_use]
+pub fn follow(at: u64, factor: f64) -> u64 {
+    if factor == 1.0 { at } else { (at as f64 * factor).round() as u64 }
+}
+
+/// The frames at which two states of a lane differ, in order.
+#[must_use]
+pub fn differing(was: &[WrittenPoint], is: &[WrittenPoint]) -> BTreeSet<u64> {
+    let by_frame = |lane: &'_ [WrittenPoint]| -> BTreeMap<u64, WrittenPoint> {
+        lane.iter().map(|point| (point.at, point.clone())).collect()
+    };
+    let (was, is) = (by_frame(was), by_frame(is));
+    was.keys().chain(is.keys()).filter(|at| was.get(at) != is.get(at)).copied().collect()
 }
 
 /// A section's own value as it is written down.

@@ -11,11 +11,13 @@
 mod curve;
 pub mod json;
 pub mod lane;
+mod merge;
 pub mod text;
 mod written;
 
 pub use curve::{APPROACH_S, Steps, ValueCurve};
 pub use json::CourseError;
+pub use merge::merged;
 pub use written::{Course, Courses, Here, MAX_POINTS, Point, Span, Then};
 
 #[cfg(test)]

@@ -118,7 +118,7 @@ impl Sides {
     /// Takes an edit over.
     pub(super) fn edit(&mut self, edit: &Edit, view: &View) -> Result<Fit, EditError> {
         // As applied: a unit that others follow changes them too.
-        let (edit, _) = edit.apply(&mut self.worked.session)?;
+        let (edit, _) = edit.apply_kept(&mut self.worked.session)?;
         let fit = fit(&self.worked, view);
         match edit.touches() {
             Touch::Strip(strip) | Touch::Rack(strip) | Touch::Unit(strip, _) | Touch::Paths(strip) => {

@@ -95,6 +95,7 @@ mod tests {
                 unit: 0,
                 param: "level_db".into(),
                 points: serde_json::from_value(points).unwrap(),
+                over: None,
             },
         ] {
             edit.apply(&mut s).unwrap();

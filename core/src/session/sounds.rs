@@ -32,7 +32,7 @@ impl Session {
     }
 
     /// Where its sections lie.
-    fn spans(&self) -> Arc<[Span]> {
+    pub(super) fn spans(&self) -> Arc<[Span]> {
         self.sections.iter().map(|s| Span { section: s.id, start: s.start, end: s.end }).collect()
     }
 

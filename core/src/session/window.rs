@@ -91,12 +91,18 @@ impl WindowSession {
     ///
     /// # Errors
     /// What the core says against it. It waits all the same: the server, which may know more, decides.
-    pub fn wait(&mut self, number: u32, mut edit: Edit) -> Result<Vec<Touch>, EditError> {
+    pub fn wait(&mut self, number: u32, edit: Edit) -> Result<Vec<Touch>, EditError> {
+        self.begin(number, edit, None)
+    }
+
+    fn begin(&mut self, number: u32, mut edit: Edit, instead_of: Option<&Edit>) -> Result<Vec<Touch>, EditError> {
         let at_once = edit.facts().at_once;
         if at_once {
             edit.identify(self.shown.next_id);
         }
-        let made = at_once.then(|| edit.apply(&mut self.shown)).transpose();
+        let as_drawn = edit.as_drawn();
+        edit.draw_over(&self.shown, instead_of);
+        let made = at_once.then(|| as_drawn.apply(&mut self.shown)).transpose();
         let is_shown = matches!(made, Ok(Some(_)));
         self.waiting.push(Waiting { number, edit, is_shown });
         Ok(made?.map_or_else(Vec::new, |(edit, _)| edit.parts()))
@@ -113,8 +119,8 @@ impl WindowSession {
         if waiting.number != last || !waiting.edit.same_target(edit) {
             return None;
         }
-        self.waiting.pop();
-        Some(self.wait(last, edit.clone()))
+        let before = self.waiting.pop()?;
+        Some(self.begin(last, edit.clone(), Some(&before.edit)))
     }
 
     /// Follows what the server has kept, in order.
@@ -128,7 +134,7 @@ impl WindowSession {
         let mut is_renamed = answers.iter().any(|answered| answered.is_renamed);
         let mut told = Vec::with_capacity(all.len());
         for (kept, Answered { was_shown, .. }) in all.iter().zip(answers) {
-            let (edit, _) = kept.edit.apply(&mut self.kept)?;
+            let (edit, _) = kept.edit.apply_kept(&mut self.kept)?;
             told.push(Told { facts: edit.facts(), was_shown });
         }
         // What is shown holds what was shown already, in the order it was made here.

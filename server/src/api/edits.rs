@@ -82,6 +82,31 @@ async fn step(app: App, id: i32, direction: Direction, request: StepRequest) -> 
     .await
 }
 
+#[derive(Deserialize)]
+#[serde(crate = "rocket::serde")]
+struct BringBackRequest {
+    version: i32,
+    #[serde(default)]
+    window: String,
+    #[serde(default)]
+    ident: String,
+    /// The change that removed it: the session's version after that.
+    removed_by: i32,
+}
+
+#[post("/sessions/<id>/bring-back", data = "<request>")]
+async fn bring_back(app: &State<App>, id: i32, request: Json<BringBackRequest>) -> Answer {
+    let app = app.inner().clone();
+    let BringBackRequest { version, window, ident, removed_by } = request.into_inner();
+    let requester = Requester { version, window, ident };
+    app.windows.see(id, &requester.window);
+    blocking(move || {
+        let change = app.store.bring_back(id, removed_by, &requester)?;
+        Ok(Json(outcome(&app, id, change, &requester)?))
+    })
+    .await
+}
+
 /// What has been changed since a version.
 #[get("/sessions/<id>/changes?<after>&<window>")]
 async fn changes(app: &State<App>, id: i32, after: i32, window: &str) -> Answer {
@@ -92,8 +117,10 @@ async fn changes(app: &State<App>, id: i32, after: i32, window: &str) -> Answer 
 
 /// A change as a window follows it; `ident` is what its own request was called.
 fn shown(known: &KnownChange, session: &Session, ident: &str) -> Value {
+    let what = known.back.as_ref().unwrap_or(&known.edit).in_words(session);
     json!({
-        "edit": known.edit, "what": known.edit.in_words(session), "overtook": known.overtook,
+        "edit": known.edit, "what": what, "overtook": known.overtook,
+        "version": known.version, "removed": known.back.is_some(),
         "own": !ident.is_empty() && known.ident == ident,
     })
 }
@@ -116,6 +143,8 @@ fn outcome(app: &App, id: i32, change: Change, requester: &Requester) -> Result<
     let is_all_known = requester.version == change.version_before;
     let since = if is_all_known || requester.window.is_empty() {
         let own = KnownChange {
+            version: change.version,
+            back: change.back,
             edit: change.edit,
             window: requester.window.clone(),
             ident: requester.ident.clone(),
@@ -133,5 +162,5 @@ fn outcome(app: &App, id: i32, change: Change, requester: &Requester) -> Result<
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![edit, undo, redo, changes]
+    routes![edit, undo, redo, bring_back, changes]
 }

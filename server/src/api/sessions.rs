@@ -2,15 +2,16 @@
 
 use rocket::data::{Data, Limits, ToByteUnit};
 use rocket::http::Status;
+use rocket::request::{FromRequest, Outcome};
 use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, json};
-use rocket::{Route, State, delete, get, post, routes};
+use rocket::{Request, Route, State, delete, get, post, routes};
 use zinc_core::rack::MAX_NAME;
 use zinc_core::session::Session;
 
 use super::answer::{Answer, ApiError, arrived, blocking};
 use crate::app::App;
-use crate::import::{RATES, commonest_rate, import_file};
+use crate::import::{RATES, commonest_rate, import_file, room_for};
 use zinc_sound::Decoder;
 
 #[derive(Deserialize)]
@@ -79,6 +80,19 @@ fn rate_for(rates: Json<Vec<u32>>) -> Json<serde_json::Value> {
     Json(json!({ "rate": rate, "sentence": sentence }))
 }
 
+/// How many bytes a request says that its body has; 0 where it does not.
+struct Announced(u64);
+
+#[rocket::async_trait]
+impl<'r> FromRequest<'r> for Announced {
+    type Error = ();
+
+    async fn from_request(request: &'r Request<'_>) -> Outcome<Self, ()> {
+        let said = request.headers().get_one("Content-Length").and_then(|length| length.parse().ok());
+        Outcome::Success(Self(said.unwrap_or(0)))
+    }
+}
+
 /// One file of an import: the body is the file, `name` its name, `after` the job of the file
 /// before it. Receives it, then a job reads it in.
 #[post("/sessions/<id>/files?<name>&<after>", data = "<body>")]
@@ -88,15 +102,17 @@ async fn bring_in(
     id: i32,
     name: &str,
     after: Option<u64>,
+    announced: Announced,
     body: Data<'_>,
 ) -> Answer {
     let app = app.inner().clone();
     let name = name.to_string();
+    room_for(&app, &name, announced.0, announced.0).map_err(|why| ApiError::new(Status::InsufficientStorage, why))?;
     let temporary = app.shelf.temporary_file();
     let limit = limits.get("import").unwrap_or(Limits::FILE);
     arrived(body.open(limit).into_file(&*temporary).await, &name, limit, "It was not imported.")?;
     let worker = app.clone();
-    let job = app.jobs.add_lasting(&format!("reading {name}"), move |job| {
+    let job = app.jobs.add_reading(&format!("reading {name}"), move |job| {
         let done = import_file(&worker, id, &temporary, &name, after, job)?;
         Ok(json!({
             "sentence": done.sentence, "strip": done.strip, "duplicate": done.duplicate, "guess": done.guess,

@@ -10,6 +10,7 @@ mod impulse;
 mod measure;
 mod probe;
 mod process;
+mod restore;
 mod rings;
 mod serve;
 mod sessions;
@@ -42,5 +43,6 @@ pub fn run(cli: Cli) -> Result<(), Failure> {
         Command::Import(args) => sessions::import(&args),
         Command::Sounds(args) => sounds::run(&args),
         Command::Check(args) => check::run(&args),
+        Command::RestoreDatabase(args) => restore::run(&args),
     }
 }

@@ -108,6 +108,31 @@ impl Cache {
         Some(Stream { url: format!("/api/sides/{key}-{frames}"), channels: 2, frames, start: 0, file })
     }
 
+    /// Whether what is still to be printed for these sources fits on the disk, with so many bytes besides.
+    ///
+    /// # Errors
+    /// What is missing, in words.
+    pub fn room_for(&self, session: &Session, sources: &[Source], besides: u64) -> Result<(), String> {
+        let prints = self.bytes_to_come(session, sources);
+        self.shelf.space().map_or(Ok(()), |disk| disk.fits(prints.saturating_add(besides), "this print"))
+    }
+
+    /// Bytes of what is not printed yet of sources and all they are made from; each of them once.
+    pub fn bytes_to_come(&self, session: &Session, sources: &[Source]) -> u64 {
+        let mut seen = HashSet::new();
+        sources.iter().map(|source| self.not_printed(session, source, &mut seen)).sum()
+    }
+
+    fn not_printed(&self, session: &Session, source: &Source, seen: &mut HashSet<String>) -> u64 {
+        let source = resolve(session, source);
+        let Some(plan) = Plan::of_source(session, &source) else { return 0 };
+        if !seen.insert(Self::key(session, &source)) || self.stream(session, &source).is_some() {
+            return 0;
+        }
+        let own = plan.length(session).frames.saturating_mul(FRAME_BYTES);
+        plan.lanes().fold(own, |sum, (_, below)| sum.saturating_add(self.not_printed(session, below, seen)))
+    }
+
     /// Says that a print is used, so that it stays; a print and the sum over it go together.
     pub fn touch(&self, stream: &Stream) {
         touch(&stream.file);

@@ -51,6 +51,13 @@ pub fn to_file(prints: &Prints, session: &Session, order: &Order, job: &Job) -> 
     let found = session.strip(strip).ok_or_else(missing)?;
     let plan = Plan::stem(session, strip).ok_or_else(missing)?;
     let sources = sources_of(&plan);
+    let total = plan.length(session).frames;
+    let (from, to) = passage.unwrap_or((0, total));
+    if from >= to || to > total {
+        return Err(JobError::Failed("That passage does not lie within the print; nothing was written.".into()));
+    }
+    let written = (to - from) * 2 * u64::from(bits.bytes());
+    prints.cache.room_for(session, &sources, written).map_err(JobError::Failed)?;
     prints.cache.remove_damaged(session, &sources)?;
     prints.ensure(session, &sources, job)?;
     let mono = found.is_track() && is_mono(prints, session, strip, job)?;
@@ -58,11 +65,6 @@ pub fn to_file(prints: &Prints, session: &Session, order: &Order, job: &Job) -> 
     let channels = if mono { 1 } else { 2 };
     let mut writer = WavWriter::create(&temporary, channels, session.rate, bits)?;
     let label = format!("writing {}", found.name);
-    let total = plan.length(session).frames;
-    let (from, to) = passage.unwrap_or((0, total));
-    if from >= to || to > total {
-        return Err(JobError::Failed("That passage does not lie within the print; nothing was written.".into()));
-    }
     let (mut done, mut peak) = (0u64, 0.0f32);
     let mut cut = LatencyTrim::new(from as usize, to - from);
     let write = |block: &StereoBlock, frames: usize| {

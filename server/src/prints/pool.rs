@@ -507,6 +507,20 @@ mod tests {
     }
 
     #[test]
+    fn what_is_still_to_be_printed_is_counted_once_and_no_more_once_it_is_there() {
+        let (_folder, prints, session, sources) = studio();
+        let lengths = sources.iter().map(|source| Plan::of_source(&session, source).unwrap().length(&session).frames);
+        let bytes: u64 = lengths.map(|frames| frames * 8).sum();
+        // The second is driven by the first, which is asked for as well.
+        assert_eq!(prints.cache.bytes_to_come(&session, &sources), bytes);
+        assert!(prints.cache.room_for(&session, &sources, 0).is_ok());
+        let why = prints.cache.room_for(&session, &sources, u64::MAX).unwrap_err();
+        assert!(why.contains("this print needs") && why.contains("Nothing was begun"), "{why}");
+        prints.begin(&session, &sources).unwrap().1.make(&Job::alone()).unwrap();
+        assert_eq!(prints.cache.bytes_to_come(&session, &sources), 0);
+    }
+
+    #[test]
     fn a_recording_that_is_damaged_is_said_and_what_does_not_need_it_is_made() {
         let (_folder, prints, session, sources) = studio();
         let Role::Track(audio) = &session.strips[1].role else { panic!("a track") };

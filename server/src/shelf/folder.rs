@@ -6,6 +6,7 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, SystemTime};
 
 use super::checksum::Checksum;
+use super::space::Space;
 use super::temporary::{Temporary, is_at_work};
 
 /// The folders of a data directory.
@@ -53,6 +54,12 @@ impl Shelf {
             temporary: data.join("temporary"),
             owned: false,
         }
+    }
+
+    /// The disk it is on; none where the system does not say.
+    #[must_use]
+    pub fn space(&self) -> Option<Space> {
+        Space::of(&self.temporary)
     }
 
     /// Where a payload lies. `hash` must be checked by [`is_key`] when it comes

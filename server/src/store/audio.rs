@@ -53,7 +53,7 @@ impl Store {
     /// # Errors
     /// Those of the database.
     pub fn put_audio(&self, row: &AudioRow) -> Result<(), StoreError> {
-        diesel::insert_or_ignore_into(audio::table).values(row).execute(&mut self.connection()?)?;
+        self.write(|c| Ok(diesel::insert_or_ignore_into(audio::table).values(row).execute(c)?))?;
         Ok(())
     }
 
@@ -62,7 +62,7 @@ impl Store {
     /// # Errors
     /// Those of the database; nothing was remembered then.
     pub fn put_sound(&self, row: &AudioRow) -> Result<(), StoreError> {
-        self.connection()?.transaction(|c| {
+        self.write(|c| {
             diesel::insert_or_ignore_into(audio::table).values(row).execute(c)?;
             diesel::insert_or_ignore_into(sounds::table).values(sounds::hash.eq(&row.hash)).execute(c)?;
             Ok(())
@@ -105,7 +105,7 @@ impl Store {
     pub fn put_intake(&self, hash: &str, intake: &Intake) -> Result<(), StoreError> {
         let body = serde_json::to_string(intake).map_err(|e| StoreError::Damaged(e.to_string()))?;
         let row = (intakes::hash.eq(hash), intakes::body.eq(body));
-        diesel::insert_or_ignore_into(intakes::table).values(row).execute(&mut self.connection()?)?;
+        self.write(|c| Ok(diesel::insert_or_ignore_into(intakes::table).values(row).execute(c)?))?;
         Ok(())
     }
 
@@ -126,7 +126,7 @@ impl Store {
     /// Those of the database.
     pub fn remember_part(&self, name: &str, part: Part) -> Result<(), StoreError> {
         let row = (remembered_parts::name.eq(plain(name)), remembered_parts::part.eq(part.id()));
-        diesel::replace_into(remembered_parts::table).values(row).execute(&mut self.connection()?)?;
+        self.write(|c| Ok(diesel::replace_into(remembered_parts::table).values(row).execute(c)?))?;
         Ok(())
     }
 

@@ -22,18 +22,32 @@ struct Row {
     window: String,
     ident: String,
     overtook: String,
+    back: String,
 }
 
 /// A change that is known.
 pub struct KnownChange {
+    /// The session's version after it.
+    pub version: i32,
     /// The edit as applied.
     pub edit: Edit,
     /// Where it was made.
     pub window: String,
     /// What its request was called.
     pub ident: String,
-    /// Windows whose change of the same value it came after.
+    /// Windows whose change of the same value, or of what it removed, it came after.
     pub overtook: Vec<String>,
+    /// What brings back what it removed, where another window had just set something of that.
+    pub back: Option<Edit>,
+}
+
+/// How a change met those of other windows.
+#[derive(Default)]
+pub(super) struct Met {
+    /// The windows whose change it came after.
+    pub overtook: Vec<String>,
+    /// Whether it removes what one of them had set something of.
+    pub removes: bool,
 }
 
 /// What has become of a session since a version of it.
@@ -81,7 +95,10 @@ fn since(c: &mut SqliteConnection, id: i32, version: i32) -> Result<Vec<KnownCha
 
 impl KnownChange {
     fn read(row: Row) -> Result<Self, StoreError> {
+        let back = (!row.back.is_empty()).then(|| serde_json::from_str(&row.back)).transpose();
         Ok(Self {
+            version: row.version,
+            back: back.map_err(|e| StoreError::Damaged(e.to_string()))?,
             edit: serde_json::from_str(&row.edit).map_err(|e| StoreError::Damaged(e.to_string()))?,
             window: row.window,
             ident: row.ident,
@@ -100,8 +117,14 @@ pub(super) fn answered(c: &mut SqliteConnection, id: i32, ident: &str) -> Result
     row.map(KnownChange::read).transpose()
 }
 
-/// How an edit meets what its requester did not know of: the windows it comes after on the same
-/// value.
+/// The edit that brings back what a change has removed.
+pub(super) fn back(c: &mut SqliteConnection, id: i32, version: i32) -> Result<Edit, StoreError> {
+    let row: Option<Row> = changes::table.find((id, version)).first(c).optional()?;
+    let known = row.map(KnownChange::read).transpose()?;
+    known.and_then(|known| known.back).ok_or(StoreError::NothingThere("bring back"))
+}
+
+/// How an edit meets what its requester did not know of.
 ///
 /// # Errors
 /// A collision, in words.
@@ -111,20 +134,24 @@ pub(super) fn meetings(
     edit: &Edit,
     requester: &Requester,
     session: &Session,
-) -> Result<Vec<String>, StoreError> {
-    let mut overtook: Vec<String> = Vec::new();
+) -> Result<Met, StoreError> {
+    let mut met = Met::default();
     if requester.window.is_empty() {
-        return Ok(overtook);
+        return Ok(met);
     }
     for known in since(c, id, requester.version)?.into_iter().filter(|known| known.window != requester.window) {
-        match edit.meets(&known.edit) {
-            Meeting::Apart => {}
-            Meeting::Overtakes if !overtook.contains(&known.window) => overtook.push(known.window),
-            Meeting::Overtakes => {}
+        let meeting = edit.meets(&known.edit);
+        match meeting {
+            Meeting::Apart => continue,
+            Meeting::Overtakes | Meeting::Removes => {}
             Meeting::Collides => return Err(StoreError::Collides(known.edit.in_words(session))),
         }
+        met.removes |= meeting == Meeting::Removes;
+        if !met.overtook.contains(&known.window) {
+            met.overtook.push(known.window);
+        }
     }
-    Ok(overtook)
+    Ok(met)
 }
 
 /// Writes a change down, and lets go of the oldest.
@@ -134,15 +161,17 @@ pub(super) fn record(
     version: i32,
     requester: &Requester,
     edit: &Edit,
-    overtook: &[String],
+    (overtook, back): (&[String], Option<&Edit>),
 ) -> Result<(), StoreError> {
+    let text = |edit: &Edit| serde_json::to_string(edit).map_err(|e| StoreError::Damaged(e.to_string()));
     let row = Row {
         session_id: id,
         version,
-        edit: serde_json::to_string(edit).map_err(|e| StoreError::Damaged(e.to_string()))?,
+        edit: text(edit)?,
         window: requester.window.clone(),
         ident: requester.ident.clone(),
         overtook: overtook.join(" "),
+        back: back.map(text).transpose()?.unwrap_or_default(),
     };
     diesel::insert_into(changes::table).values(&row).execute(c)?;
     if version % 100 == 0 {

@@ -5,7 +5,9 @@ use diesel::migration::{Migration, MigrationSource};
 use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
 use diesel::sqlite::{Sqlite, SqliteConnection};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+use parking_lot::FairMutex;
 use std::path::Path;
+use std::sync::Arc;
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
 
@@ -81,6 +83,31 @@ fn connect(file: &Path) -> Result<SqliteConnection, StoreError> {
     SqliteConnection::establish(&file.to_string_lossy()).map_err(|e| StoreError::Database(e.to_string()))
 }
 
+/// One connection to a file that is only looked into, of this version or an earlier one.
+///
+/// # Errors
+/// When it cannot be read, or is of a newer version.
+pub(super) fn look_once(file: &Path) -> Result<SqliteConnection, StoreError> {
+    let mut connection = connect(file)?;
+    refuse_newer(&mut connection)?;
+    Ok(connection)
+}
+
+/// SQLite's own check of a file; the faults it names, none for a sound file.
+///
+/// # Errors
+/// When the check cannot run.
+pub(super) fn faults(connection: &mut SqliteConnection) -> Result<Vec<String>, StoreError> {
+    use diesel::RunQueryDsl;
+    #[derive(diesel::QueryableByName)]
+    struct Row {
+        #[diesel(sql_type = diesel::sql_types::Text)]
+        integrity_check: String,
+    }
+    let rows: Vec<Row> = diesel::sql_query("PRAGMA integrity_check").load(connection)?;
+    Ok(rows.into_iter().map(|r| r.integrity_check).filter(|r| r != "ok").collect())
+}
+
 /// A database of no bytes beside recordings has lost its sessions: to make a new one in its place would hide that.
 fn refuse_emptied(file: &Path) -> Result<(), StoreError> {
     let is_empty = std::fs::metadata(file).is_ok_and(|about| about.len() == 0);
@@ -89,8 +116,8 @@ fn refuse_emptied(file: &Path) -> Result<(), StoreError> {
         return Ok(());
     }
     Err(StoreError::Database(format!(
-        "zinc.sqlite is empty, so its sessions are lost, but audio/ still has its recordings ({recordings}); put a copy of \
-         zinc.sqlite back, or move the empty one away to start with no sessions"
+        "zinc.sqlite is empty, so its sessions are lost, but audio/ still has its recordings ({recordings}); go back to one of \
+         its daily copies (`zinc-rack restore-database`), or move the empty one away to start with no sessions"
     )))
 }
 
@@ -114,6 +141,9 @@ fn refuse_newer(connection: &mut SqliteConnection) -> Result<(), StoreError> {
 #[derive(Clone)]
 pub struct Store {
     pool: Pool<ConnectionManager<SqliteConnection>>,
+    /// Whose turn it is to write. SQLite lets one write at a time and makes others try again until they give up; here they
+    /// wait, first come first served.
+    pub(super) turn: Arc<FairMutex<()>>,
 }
 
 impl Store {
@@ -163,11 +193,20 @@ impl Store {
             .connection_customizer(Box::new(Pragmas))
             .build(manager)
             .map_err(|e| database(e.to_string()))?;
-        Ok(Self { pool })
+        Ok(Self { pool, turn: Arc::default() })
     }
 
     pub(super) fn connection(&self) -> Result<PooledConnection<ConnectionManager<SqliteConnection>>, StoreError> {
         self.pool.get().map_err(|e| StoreError::Database(e.to_string()))
+    }
+
+    /// Writes, all of it or nothing, when those who asked before have written.
+    pub(super) fn write<T>(
+        &self,
+        write: impl FnOnce(&mut SqliteConnection) -> Result<T, StoreError>,
+    ) -> Result<T, StoreError> {
+        let _turn = self.turn.lock();
+        self.connection()?.immediate_transaction(write)
     }
 
     /// SQLite's own check of the file; the faults it names, none for a sound file.
@@ -175,14 +214,18 @@ impl Store {
     /// # Errors
     /// When the check cannot run.
     pub fn integrity(&self) -> Result<Vec<String>, StoreError> {
+        faults(&mut *self.connection()?)
+    }
+
+    /// Writes a copy of the whole database, as it is at one moment, to a file that is not there yet.
+    ///
+    /// # Errors
+    /// Those of the database and the file system.
+    pub fn copy_to(&self, file: &Path) -> Result<(), StoreError> {
         use diesel::RunQueryDsl;
-        #[derive(diesel::QueryableByName)]
-        struct Row {
-            #[diesel(sql_type = diesel::sql_types::Text)]
-            integrity_check: String,
-        }
-        let rows: Vec<Row> = diesel::sql_query("PRAGMA integrity_check").load(&mut self.connection()?)?;
-        Ok(rows.into_iter().map(|r| r.integrity_check).filter(|r| r != "ok").collect())
+        let into = diesel::sql_query("VACUUM INTO ?").bind::<diesel::sql_types::Text, _>(file.to_string_lossy());
+        into.execute(&mut self.connection()?)?;
+        Ok(())
     }
 }
 

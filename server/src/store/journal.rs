@@ -5,7 +5,7 @@ use diesel::sqlite::SqliteConnection;
 use zinc_core::session::{Edit, Session, Touch};
 
 use super::audio::known_audio;
-use super::changes::{self, KnownChange, meetings, record};
+use super::changes::{self, KnownChange, back, meetings, record};
 use super::database::{Store, StoreError};
 use super::requester::Requester;
 use super::schema::{journal, sessions};
@@ -34,8 +34,10 @@ pub struct Change {
     pub undo: i32,
     /// Edits that can be redone now.
     pub redo: i32,
-    /// Windows whose change of the same value it came after.
+    /// Windows whose change of the same value, or of what it removed, it came after.
     pub overtook: Vec<String>,
+    /// What brings back what it removed, where another window had just set something of that.
+    pub back: Option<Edit>,
 }
 
 #[derive(Queryable, Insertable)]
@@ -60,19 +62,25 @@ impl Store {
     /// # Errors
     /// An edit the core refuses, one that collides, no such session, or the database.
     pub fn apply(&self, id: i32, edit: &Edit, gesture: &str, requester: &Requester) -> Result<Change, StoreError> {
-        self.connection()?.immediate_transaction(|c| {
+        self.write(|c| {
             let stored = load(c, id)?;
             if let Some(known) = changes::answered(c, id, &requester.ident)? {
                 return Ok(again(stored, known));
             }
             known_audio(c, edit, stored.session.rate)?;
-            let overtook = meetings(c, id, edit, requester, &stored.session)?;
+            let met = meetings(c, id, edit, requester, &stored.session)?;
             let before = Before::of(&stored);
             let mut session = stored.session;
             let (edit, inverse) = edit.apply(&mut session).map_err(|e| StoreError::Refused(e.to_string()))?;
             write_edited(c, id, &session, &edit)?;
             if edit.touches() == Touch::Notebook {
-                return finish(c, id, requester, before, Change::of(session, edit, before.undo, before.redo, overtook));
+                return finish(
+                    c,
+                    id,
+                    requester,
+                    before,
+                    Change::of(session, edit, before.undo, before.redo, met.overtook),
+                );
             }
             diesel::delete(journal::table.filter(journal::session_id.eq(id).and(journal::seq.gt(before.undo))))
                 .execute(c)?;
@@ -91,8 +99,20 @@ impl Store {
                 diesel::insert_into(journal::table).values(&entry).execute(c)?;
                 seq
             };
-            finish(c, id, requester, before, Change::of(session, edit, undo, 0, overtook))
+            let back = met.removes.then_some(inverse);
+            let change = Change { back, ..Change::of(session, edit, undo, 0, met.overtook) };
+            finish(c, id, requester, before, change)
         })
+    }
+
+    /// Brings back what a change removed although another window had just set something of it: a change of its own.
+    ///
+    /// # Errors
+    /// That change removed nothing of the kind or is too long ago, what it removed does not fit any more, no such session, or
+    /// the database.
+    pub fn bring_back(&self, id: i32, version: i32, requester: &Requester) -> Result<Change, StoreError> {
+        let edit = back(&mut *self.connection()?, id, version)?;
+        self.apply(id, &edit, "", requester)
     }
 
     /// One step back or forth. A step that another window made is taken back only `anyway`.
@@ -106,7 +126,7 @@ impl Store {
         requester: &Requester,
         anyway: bool,
     ) -> Result<Change, StoreError> {
-        self.connection()?.immediate_transaction(|c| {
+        self.write(|c| {
             let stored = load(c, id)?;
             if let Some(known) = changes::answered(c, id, &requester.ident)? {
                 return Ok(again(stored, known));
@@ -125,7 +145,7 @@ impl Store {
             }
             let before = Before::of(&stored);
             let mut session = stored.session;
-            let (edit, _) = edit.apply(&mut session).map_err(|e| StoreError::Refused(e.to_string()))?;
+            let (edit, _) = edit.apply_kept(&mut session).map_err(|e| StoreError::Refused(e.to_string()))?;
             write_edited(c, id, &session, &edit)?;
             let undo = if direction == Direction::Undo { seq - 1 } else { seq };
             let redo = entries_after(c, id, undo)?;
@@ -150,7 +170,7 @@ impl Before {
 
 impl Change {
     fn of(session: Session, edit: Edit, undo: i32, redo: i32, overtook: Vec<String>) -> Self {
-        Self { session, edit, version_before: 0, version: 0, undo, redo, overtook }
+        Self { session, edit, version_before: 0, version: 0, undo, redo, overtook, back: None }
     }
 }
 
@@ -164,6 +184,7 @@ fn again(stored: Stored, known: KnownChange) -> Change {
         session: stored.session,
         edit: known.edit,
         overtook: known.overtook,
+        back: known.back,
     }
 }
 
@@ -228,7 +249,7 @@ fn finish(
             sessions::next_id.eq(change.session.next_id as i32),
         ))
         .execute(c)?;
-    record(c, id, version, requester, &change.edit, &change.overtook)?;
+    record(c, id, version, requester, &change.edit, (&change.overtook, change.back.as_ref()))?;
     Ok(Change { version_before: before.version, version, ..change })
 }
 
@@ -333,6 +354,99 @@ mod tests {
         }
         add("aa", 1000).unwrap();
         assert_eq!(store.load(id).unwrap().session.tracks().count(), 1);
+    }
+
+    /// Rows that a change writes, counted by the database.
+    fn written(store: &Store, id: i32, edit: &Edit) -> i64 {
+        #[derive(diesel::QueryableByName)]
+        struct Row {
+            #[diesel(sql_type = diesel::sql_types::BigInt)]
+            n: i64,
+        }
+        // Of the whole pool, since each connection counts its own.
+        let total = || -> i64 {
+            let mut pool: Vec<_> = (0..4).map(|_| store.connection().unwrap()).collect();
+            let of = |c: &mut SqliteConnection| {
+                diesel::sql_query("SELECT total_changes() AS n").get_result::<Row>(c).unwrap().n
+            };
+            pool.iter_mut().map(|c| of(c)).sum()
+        };
+        let before = total();
+        store.apply(id, edit, "", &nobody()).unwrap();
+        total() - before
+    }
+
+    #[test]
+    fn a_change_of_many_strips_or_units_writes_each_of_them_once() {
+        use zinc_core::session::{Role, Strip};
+        let (_folder, store, id) = store();
+        let bus = |n: usize| Edit::AddStrip {
+            at: n,
+            strip: Box::new(Strip::new(0, &format!("Bus {n}"), Family::Gt, Role::Bus, Some(1))),
+        };
+        let units = KINDS.len() as i64;
+        // The strips there were go and come back with their units, the new ones come; the rest is the journal's.
+        let rows = written(&store, id, &Edit::Several { edits: (0..300).map(bus).collect() });
+        assert!((300..300 + 3 * units + 20).contains(&rows), "{rows}");
+        let session = store.load(id).unwrap().session;
+        let of_rack = session.strip(2).unwrap().rack.units.iter();
+        let mix = |unit: u32| Edit::SetParam { strip: 2, unit, param: "mix".into(), value: 0.5.into() };
+        let edits: Vec<Edit> = of_rack.map(|unit| mix(unit.id)).collect();
+        let rows = written(&store, id, &Edit::Several { edits });
+        assert!((units..3 * units + 20).contains(&rows), "{rows}");
+    }
+
+    #[test]
+    fn who_writes_waits_for_whoever_came_before_and_nobody_is_turned_away() {
+        let (_folder, store, id) = store();
+        let other = store.create_session(&Session::new("other", 48_000)).unwrap();
+        let held = store.turn.lock();
+        let threads: Vec<_> = (0..12)
+            .map(|n| {
+                let store = store.clone();
+                std::thread::spawn(move || match n % 2 {
+                    0 => store.apply(id, &level(-f64::from(n)), "", &nobody()).map(|_| ()),
+                    _ => store
+                        .apply(other, &Edit::SetTempo { tempo_bpm: 90.0, beats_per_bar: 4 }, "", &nobody())
+                        .map(|_| ()),
+                })
+            })
+            .collect();
+        // Longer than SQLite and the pool of connections would wait.
+        std::thread::sleep(std::time::Duration::from_secs(6));
+        assert_eq!(store.load(id).unwrap().version, 0, "whoever reads does not wait");
+        drop(held);
+        for thread in threads {
+            thread.join().unwrap().unwrap();
+        }
+        assert_eq!((store.load(id).unwrap().version, store.load(other).unwrap().version), (6, 6));
+    }
+
+    #[test]
+    fn what_one_window_removes_while_another_sets_it_comes_back_as_it_was_set_also_after_other_changes() {
+        let (_folder, store, id) = store();
+        let unit = store.load(id).unwrap().session.strip(2).unwrap().rack.units[0].id;
+        let find = |session: &Session| session.strip(2).unwrap().rack.units.iter().find(|u| u.id == unit).cloned();
+        let mix = Edit::SetParam { strip: 2, unit, param: "mix".into(), value: 0.25.into() };
+        store.apply(id, &mix, "", &window("a", 0, "a1")).unwrap();
+        let set = find(&store.load(id).unwrap().session).unwrap();
+        // B does not know of it.
+        let removed = store.apply(id, &Edit::RemoveUnit { strip: 2, unit }, "", &window("b", 0, "b1")).unwrap();
+        assert_eq!((removed.overtook.as_slice(), removed.back.is_some()), (&["a".to_string()][..], true));
+        let known = store.since(id, 1).unwrap().changes.unwrap();
+        assert!(known[0].back.is_some(), "whoever follows can bring it back");
+        store.apply(id, &level(-4.0), "", &window("b", removed.version, "b2")).unwrap();
+        let back = store.bring_back(id, removed.version, &window("a", 1, "a2")).unwrap();
+        assert_eq!(find(&back.session), Some(set));
+        assert_eq!(level_of(&back.session), -4.0);
+        // Once more, or of a change that removed nothing, it says so.
+        for version in [back.version, 1, 99] {
+            let why = store.bring_back(id, version, &window("a", back.version, "")).err().unwrap().to_string();
+            assert!(why.contains("nothing to bring back"), "{why}");
+        }
+        // One who knew what was there removes it without a word.
+        let gone = store.apply(id, &Edit::RemoveUnit { strip: 2, unit }, "", &window("b", back.version, "b3")).unwrap();
+        assert!(gone.overtook.is_empty() && gone.back.is_none());
     }
 
     #[test]

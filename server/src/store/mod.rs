@@ -6,6 +6,7 @@
 
 mod audio;
 mod changes;
+pub mod copies;
 mod database;
 mod journal;
 mod requester;

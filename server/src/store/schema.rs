@@ -120,5 +120,6 @@ diesel::table! {
         window -> Text,
         ident -> Text,
         overtook -> Text,
+        back -> Text,
     }
 }

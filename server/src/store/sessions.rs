@@ -115,7 +115,7 @@ impl Store {
     /// # Errors
     /// Those of the database.
     pub fn create_session(&self, session: &Session) -> Result<i32, StoreError> {
-        self.connection()?.immediate_transaction(|c| create(c, session))
+        self.write(|c| create(c, session))
     }
 
     /// Stores new sessions, all of them or none.
@@ -123,8 +123,7 @@ impl Store {
     /// # Errors
     /// Those of the database.
     pub fn create_sessions(&self, sessions: &[Session]) -> Result<(), StoreError> {
-        self.connection()?
-            .immediate_transaction(|c| sessions.iter().try_for_each(|session| create(c, session).map(|_| ())))
+        self.write(|c| sessions.iter().try_for_each(|session| create(c, session).map(|_| ())))
     }
 
     /// Removes a session with its journal; audio stays on the shelf.
@@ -132,7 +131,7 @@ impl Store {
     /// # Errors
     /// Those of the database, or no such session.
     pub fn remove_session(&self, id: i32) -> Result<(), StoreError> {
-        match diesel::delete(sessions::table.find(id)).execute(&mut self.connection()?)? {
+        match self.write(|c| Ok(diesel::delete(sessions::table.find(id)).execute(c)?))? {
             0 => Err(StoreError::NoSession(id)),
             _ => Ok(()),
         }
@@ -245,7 +244,29 @@ pub(super) fn write_edited(
     session: &Session,
     edit: &Edit,
 ) -> Result<(), StoreError> {
-    edit.parts().into_iter().try_for_each(|part| write_touched(c, id, session, part))
+    least(&edit.parts()).into_iter().try_for_each(|part| write_touched(c, id, session, part))
+}
+
+/// The least that is to be written: what another part holds is written with that, and a rack once, however many of its units
+/// are other than before.
+fn least(parts: &[Touch]) -> Vec<Touch> {
+    let strips = parts.contains(&Touch::Strips);
+    let everything = parts.contains(&Touch::Everything);
+    let mut out = Vec::new();
+    for part in parts {
+        let part = match *part {
+            Touch::Everything => Touch::Everything,
+            _ if everything => continue,
+            Touch::Strip(_) | Touch::Rack(_) | Touch::Unit(..) | Touch::Paths(_) if strips => continue,
+            Touch::Unit(strip, _) => Touch::Rack(strip),
+            Touch::Strip(strip) if parts.contains(&Touch::Paths(strip)) => continue,
+            part => part,
+        };
+        if !out.contains(&part) {
+            out.push(part);
+        }
+    }
+    out
 }
 
 fn write_touched(c: &mut SqliteConnection, id: i32, session: &Session, touch: Touch) -> Result<(), StoreError> {

@@ -451,7 +451,12 @@ param: string,
 /**
  * The points; none of them takes the lane away.
  */
-points: Point[], } | { "edit": "set-points-on", 
+points: Point[], 
+/**
+ * What they were drawn over in a window, so that what others have drawn meanwhile stays; none where they replace
+ * whatever is there.
+ */
+over?: DrawnOver, } | { "edit": "set-points-on", 
 /**
  * On their beats; else on their times.
  */

@@ -3,7 +3,8 @@
 
 use super::change::Edit;
 use super::error::EditError;
-use crate::rack::{MAX_NAME, MAX_NOTE};
+use crate::course::Courses;
+use crate::rack::{MAX_NAME, MAX_NOTE, RackSpec};
 use crate::session::{AudioRef, Section, Session, Strip};
 
 /// Latest frame of a song: a day into it at 384 kHz.
@@ -12,12 +13,21 @@ pub const LATEST_FRAME: u64 = 24 * 3600 * 384_000;
 pub const MAX_STRIPS: usize = 500;
 /// Most sections of a song.
 pub const MAX_SECTIONS: usize = 500;
+/// Most units of a session.
+pub const MAX_SESSION_UNITS: usize = 4000;
+/// Most points in the lanes of a session.
+pub const MAX_SESSION_POINTS: usize = 200_000;
+/// Most changes made as one, those of what follows a unit among them.
+const MAX_TOGETHER: usize = 2000;
 /// Most paths out of a strip beside what it feeds.
 const MAX_SENDS: usize = 64;
 /// Highest number of a set of recordings.
 const HIGHEST_SET: u32 = 1_000_000;
 
 type Checked = Result<(), EditError>;
+
+/// What is said to an edit that was made, with its inverse, of the session as it is then, and whether units came in by it.
+pub(super) type CheckMade = fn(&(Edit, Edit), &Session, bool) -> Checked;
 
 /// Whether an edit brings nothing into a session that cannot be there.
 pub(super) fn check(edit: &Edit, session: &Session) -> Checked {
@@ -51,8 +61,79 @@ pub(super) fn check(edit: &Edit, session: &Session) -> Checked {
             sections_fit(sections.len())?;
             sections.iter().try_for_each(section_fits)
         }
+        Edit::Several { edits } => {
+            together_fit(edits.len())?;
+            edits.iter().try_for_each(|edit| check(edit, session))
+        }
         _ => Ok(()),
     }
+}
+
+/// Whether what an edit has made of a session, and what it takes to go back, can be worked with.
+pub(super) fn check_made((edit, inverse): &(Edit, Edit), session: &Session, brings_units: bool) -> Checked {
+    together_fit(edit.each().len())?;
+    Size::default().add(edit, inverse)?;
+    // A session of before there were bounds is worked with as it is: only what is added to counts.
+    let adds = |added: fn(&Edit) -> bool| edit.each().iter().any(added);
+    if adds(|one| matches!(one, Edit::AddStrip { .. })) {
+        at_most("a session", session.strips.len() - 1, MAX_STRIPS, "tracks, buses and returns")?;
+    }
+    if adds(|one| matches!(one, Edit::AddSection { .. })) {
+        sections_fit(session.sections.len())?;
+    }
+    if brings_units || adds(|one| matches!(one, Edit::SetLane { .. })) {
+        let racks = || session.strips.iter().map(|strip| &strip.rack);
+        at_most("a session", racks().map(|rack| rack.units.len()).sum(), MAX_SESSION_UNITS, "units")?;
+        let points = session.strips.iter().map(points_of_strip).sum();
+        at_most("a session", points, MAX_SESSION_POINTS, "automation points")?;
+    }
+    Ok(())
+}
+
+/// How many points of lanes an edit brings, and how many its inverse: what a change costs to keep.
+#[derive(Default)]
+pub(super) struct Size {
+    forth: usize,
+    back: usize,
+}
+
+impl Size {
+    /// Counts one change more.
+    ///
+    /// # Errors
+    /// More points than a session has room for.
+    pub fn add(&mut self, edit: &Edit, inverse: &Edit) -> Checked {
+        self.forth += points(edit);
+        self.back += points(inverse);
+        at_most("one change", self.forth.max(self.back), MAX_SESSION_POINTS, "automation points")
+    }
+}
+
+fn points(edit: &Edit) -> usize {
+    match edit {
+        Edit::SetLane { points, .. } => points.len(),
+        Edit::AddUnit { unit, .. } | Edit::SetUnit { unit, .. } => points_of(&unit.courses),
+        Edit::ReplaceRack { rack, .. } => points_of_rack(rack),
+        Edit::AddStrip { strip, .. } => points_of_strip(strip),
+        Edit::Several { edits } => edits.iter().map(points).sum(),
+        _ => 0,
+    }
+}
+
+fn points_of(courses: &Courses) -> usize {
+    courses.list.iter().map(|course| course.points.len()).sum()
+}
+
+fn points_of_rack(rack: &RackSpec) -> usize {
+    rack.units.iter().map(|unit| points_of(&unit.courses)).sum()
+}
+
+fn points_of_strip(strip: &Strip) -> usize {
+    points_of(&strip.courses) + points_of_rack(&strip.rack)
+}
+
+fn together_fit(changes: usize) -> Checked {
+    at_most("one step", changes, MAX_TOGETHER, "changes")
 }
 
 fn name_fits(name: &str) -> Checked {
@@ -194,6 +275,94 @@ mod tests {
         }
         let why = add(&mut session, |_| {}).unwrap_err().to_string();
         assert!(why.contains("500 tracks, buses and returns") && session.strips.len() == MAX_STRIPS + 1, "{why}");
+    }
+
+    fn lane_of(points: usize) -> Edit {
+        let all: Vec<serde_json::Value> =
+            (0..points).map(|at| serde_json::json!({"at": at * 997, "value": -(at as i64 % 30)})).collect();
+        let points = serde_json::from_value(serde_json::json!(all)).unwrap();
+        Edit::SetLane { strip: 2, unit: 0, param: "level_db".into(), points, over: None }
+    }
+
+    #[test]
+    fn a_tempo_set_again_and_again_gives_each_lane_back_once() {
+        let (mut session, ..) = session();
+        session.points_on_beats = true;
+        lane_of(4000).apply(&mut session).unwrap();
+        let before = session.clone();
+        let tempi = (0..160).map(|n| Edit::SetTempo { tempo_bpm: 91.3 + f64::from(n), beats_per_bar: 4 }).collect();
+        let (edit, inverse) = Edit::Several { edits: tempi }.apply(&mut session).unwrap();
+        assert_eq!((edit.each().len(), inverse.each().len()), (160, 161), "and not a copy of it for every tempo");
+        assert_ne!(session, before);
+        inverse.apply_kept(&mut session).unwrap();
+        assert_eq!(session, before);
+    }
+
+    #[test]
+    fn what_takes_more_changes_to_undo_than_one_step_may_have_is_undone() {
+        let (mut session, [track, _], _) = session();
+        let section = Section { id: 90, name: "s".into(), start: 0, end: 10 };
+        Edit::AddSection { section }.apply(&mut session).unwrap();
+        for param in ["level_db", "pan"] {
+            let here = Edit::SetHere { strip: track, unit: 0, param: param.into(), section: 90, value: Some(0.into()) };
+            here.apply(&mut session).unwrap();
+        }
+        let before = session.clone();
+        let level = |n: usize| Edit::SetControl {
+            strip: track,
+            control: "level_db".into(),
+            value: (-(n as f64 % 30.0)).into(),
+        };
+        let mut edits: Vec<Edit> = (0..MAX_TOGETHER - 1).map(level).collect();
+        edits.push(Edit::RemoveSection { section: 90 });
+        let (_, inverse) = Edit::Several { edits: edits.clone() }.apply(&mut session).unwrap();
+        assert!(inverse.each().len() > MAX_TOGETHER);
+        inverse.apply_kept(&mut session).unwrap();
+        assert_eq!(session, before);
+        edits.push(level(1));
+        let why = Edit::Several { edits }.apply(&mut session).unwrap_err().to_string();
+        assert!(why.contains("2000 changes") && session == before, "{why}");
+    }
+
+    #[test]
+    fn more_units_or_points_than_a_session_has_room_for_are_refused_and_leave_all_as_it_was() {
+        let (mut session, [track, other], [unit, _]) = session();
+        let copy = Edit::CopyUnit { strip: track, unit, to: track, linked: false, mirrored: Vec::new() };
+        for _ in 0..63 {
+            copy.apply(&mut session).unwrap();
+        }
+        for at in 0..63 {
+            let strip = Strip { id: 0, ..session.strip(track).unwrap().clone() };
+            let added = Edit::AddStrip { at, strip: Box::new(strip) }.apply(&mut session);
+            assert_eq!(added.is_ok(), at < 61, "of 64 units each: {at}");
+        }
+        let before = session.clone();
+        let rack = session.strip(track).unwrap().rack.clone();
+        let why = Edit::ReplaceRack { strip: other, rack }.apply(&mut session).unwrap_err().to_string();
+        assert!(why.contains("4000 units") && session == before, "{why}");
+        // A value is set all the same.
+        Edit::Rename { strip: track, name: "still here".into() }.apply(&mut session).unwrap();
+    }
+
+    #[test]
+    fn a_change_that_would_keep_a_long_lane_a_thousand_times_is_refused() {
+        let (mut session, [track, other], [unit, _]) = session();
+        let follow = Edit::CopyUnit { strip: track, unit, to: other, linked: true, mirrored: Vec::new() };
+        follow.apply(&mut session).unwrap();
+        let Edit::SetLane { points, .. } = lane_of(4000) else { panic!("a lane") };
+        Edit::SetLane { strip: track, unit, param: "threshold_db".into(), points, over: None }
+            .apply(&mut session)
+            .unwrap();
+        let before = session.clone();
+        let turn = |n: usize| Edit::SetParam {
+            strip: track,
+            unit,
+            param: "ratio".into(),
+            value: (2.0 + n as f64 / 1000.0).into(),
+        };
+        let why = Edit::Several { edits: (0..1000).map(turn).collect() }.apply(&mut session).unwrap_err().to_string();
+        assert!(why.contains("200000 automation points") && session == before, "{why}");
+        Edit::Several { edits: (0..10).map(turn).collect() }.apply(&mut session).unwrap();
     }
 
     #[test]

@@ -125,6 +125,11 @@ pub enum Edit {
         /// The points; none of them takes the lane away.
         #[cfg_attr(feature = "types", ts(type = "Point[]"))]
         points: Vec<WrittenPoint>,
+        /// What they were drawn over in a window, so that what others have drawn meanwhile stays; none where they replace
+        /// whatever is there.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "types", ts(optional))]
+        over: Option<Box<DrawnOver>>,
     },
     /// Chooses whether points of lanes stay on their beats when the tempo changes.
     SetPointsOn {
@@ -313,6 +318,17 @@ pub enum Edit {
     },
 }
 
+/// A lane as a window knew it when points were drawn in it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct DrawnOver {
+    /// Tempo of the song there, in quarter notes a minute.
+    pub tempo_bpm: f64,
+    /// The lane's points.
+    #[cfg_attr(feature = "types", ts(type = "Point[]"))]
+    pub points: Vec<WrittenPoint>,
+}
+
 /// The part of a document an edit changed: what must be stored and heard anew.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Touch {
@@ -386,7 +402,7 @@ impl Edit {
     #[must_use]
     pub fn parts(&self) -> Vec<Touch> {
         let mut parts = Vec::new();
-        for touch in self.clone().into_parts().iter().map(Self::touches) {
+        for touch in self.each().iter().map(Self::touches) {
             if !parts.contains(&touch) {
                 parts.push(touch);
             }
@@ -395,6 +411,15 @@ impl Edit {
     }
 
     /// The edits it is made of: itself, where it is not several.
+    #[must_use]
+    pub fn each(&self) -> &[Self] {
+        match self {
+            Self::Several { edits } => edits,
+            single => std::slice::from_ref(single),
+        }
+    }
+
+    /// The same, taken out.
     #[must_use]
     pub fn into_parts(self) -> Vec<Self> {
         match self {

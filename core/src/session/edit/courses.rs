@@ -2,12 +2,12 @@
 //! that move take their lanes along, sections and sends that go take their values with them, points
 //! stay on their beats.
 
-use super::change::{Applied, Edit, strip_mut};
+use super::change::{Applied, DrawnOver, Edit, strip_mut};
 use super::error::EditError;
 use super::links;
 use super::units::unit_at;
-use crate::course::json::{WrittenPoint, read, read_points, write_points};
-use crate::course::{Course, CourseError, Courses};
+use crate::course::json::{WrittenPoint, fits, follow, read, read_points, write_points};
+use crate::course::{Course, CourseError, Courses, merged};
 use crate::rack::{MAX_SHAPES, UnitSpec};
 use crate::session::controls::sent_to;
 use crate::session::document::{Session, Strip};
@@ -48,8 +48,9 @@ impl Owner<'_> {
         if self.unit == 0 {
             return Ok(applied);
         }
-        session.supply();
+        let spans = session.spans();
         let unit = self.unit(session)?;
+        unit.courses.supply(&spans);
         if unit.shape_count() > MAX_SHAPES {
             unit.courses = before;
             return Err(EditError::BadText(
@@ -85,16 +86,27 @@ pub(super) fn set_lane(
     session: &mut Session,
     (strip, unit, param): (u32, u32, &str),
     points: &[WrittenPoint],
+    over: Option<&DrawnOver>,
 ) -> Applied {
     let place = Owner { strip, unit, param };
+    let factor = over.map_or(1.0, |over| over.factor(session));
     let (found, courses) = place.find(session)?;
-    let read = read_points(found, param, points).map_err(EditError::Course)?;
+    let read = |points: &[WrittenPoint]| {
+        let here: Vec<WrittenPoint> = points.iter().map(|point| point.following(factor)).collect();
+        read_points(found, param, &here).map_err(EditError::Course)
+    };
+    let mut read_as_drawn = read(points)?;
     let before = courses.clone();
     let course = courses.entry(param);
-    let old = write_points(&found.domain, &std::mem::replace(&mut course.points, read));
+    if let Some(over) = over {
+        read_as_drawn = merged(&course.points, &read(&over.points)?, &read_as_drawn);
+        // Of two that draw at once each may fill half of it.
+        fits(&read_as_drawn).map_err(EditError::Course)?;
+    }
+    let old = write_points(&found.domain, &std::mem::replace(&mut course.points, read_as_drawn));
     let new = write_points(&found.domain, &course.points);
     courses.tidy();
-    let edit = |points| Edit::SetLane { strip, unit, param: param.to_string(), points };
+    let edit = |points| Edit::SetLane { strip, unit, param: param.to_string(), points, over: None };
     place.settle(session, before, (edit(new), edit(old)))
 }
 
@@ -134,7 +146,7 @@ pub(super) fn follow_tempo(session: &mut Session, from_bpm: f64) {
     let factor = from_bpm / session.tempo_bpm;
     each(session, |courses| {
         for course in &mut courses.list {
-            course.points.iter_mut().for_each(|point| point.at = (point.at as f64 * factor).round() as u64);
+            course.points.iter_mut().for_each(|point| point.at = follow(point.at, factor));
             course.points.dedup_by_key(|point| point.at);
         }
     });
@@ -177,7 +189,7 @@ fn restoring(
         let param = course.param.clone();
         if now.map_or(&[][..], |now| &now.points) != course.points {
             let points = write_points(&domain, &course.points);
-            edits.push(Edit::SetLane { strip, unit, param: param.clone(), points });
+            edits.push(Edit::SetLane { strip, unit, param: param.clone(), points, over: None });
         }
         for here in &course.sections {
             if now.and_then(|now| now.here(here.section)) != Some(&here.value) {

@@ -5,7 +5,9 @@
 //! Where one replaces a whole that the other has changed a part of, or counts rows that the
 //! other has moved, the later one is refused and told: nothing is lost in silence.
 
-use super::change::Edit;
+use super::change::{DrawnOver, Edit};
+use crate::course::json::{WrittenPoint, differing};
+use crate::session::Section;
 
 /// How an edit meets one that was made before it and not known to who made it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -14,6 +16,8 @@ pub enum Meeting {
     Apart,
     /// Both set the same value: the later stands.
     Overtakes,
+    /// It removes what the other has set something of: it is removed, both are told, and it can be brought back.
+    Removes,
     /// It would undo or misplace what the other did: it is refused.
     Collides,
 }
@@ -25,10 +29,10 @@ enum Spot<'a> {
     Param(u32, &'a str),
     /// One value of a unit, or of a strip (unit 0), in a section.
     Here(u32, &'a str, u32),
-    /// The lane of one.
-    Lane(u32, &'a str),
-    /// How many rows a list of a unit has, and in what order.
-    Rows(u32, &'a str),
+    /// The lane of one, with its points and what they were drawn over.
+    Lane(u32, &'a str, &'a [WrittenPoint], Option<&'a DrawnOver>),
+    /// How many rows a list of a unit has, and in what order; with the row that goes, where one does.
+    Rows(u32, &'a str, Option<usize>),
     /// All of a unit's values.
     Unit(u32),
     /// Something else of a unit, by name.
@@ -47,8 +51,8 @@ enum Spot<'a> {
     Section(u32),
     /// Name, start or end of one.
     OfSection(u32, usize),
-    /// All sections.
-    Sections,
+    /// All sections: those that there are then.
+    Sections(&'a [Section]),
     /// Tempo and metre.
     Tempo,
     /// Nothing that another could be in the way of.
@@ -71,10 +75,11 @@ impl Edit {
             Self::Several { edits } => return edits.iter().for_each(|edit| edit.places(out)),
             Self::SetParam { strip, unit, param, .. } => (*strip, Spot::Param(*unit, param)),
             Self::SetHere { strip, unit, param, section, .. } => (*strip, Spot::Here(*unit, param, *section)),
-            Self::SetLane { strip, unit, param, .. } => (*strip, Spot::Lane(*unit, param)),
-            Self::AddRow { strip, unit, list, .. } | Self::RemoveRow { strip, unit, list, .. } => {
-                (*strip, Spot::Rows(*unit, list))
+            Self::SetLane { strip, unit, param, points, over } => {
+                (*strip, Spot::Lane(*unit, param, points, over.as_deref()))
             }
+            Self::AddRow { strip, unit, list, .. } => (*strip, Spot::Rows(*unit, list, None)),
+            Self::RemoveRow { strip, unit, list, at } => (*strip, Spot::Rows(*unit, list, Some(*at))),
             Self::SetUnit { strip, unit } => (*strip, Spot::Unit(unit.id)),
             Self::NameUnit { strip, unit, .. } => (*strip, Spot::Of(*unit, "name")),
             Self::SetWhy { strip, unit, .. } => (*strip, Spot::Of(*unit, "why")),
@@ -97,7 +102,7 @@ impl Edit {
                 return out.extend(set.map(|(which, _)| (0, Spot::OfSection(section.id, which))));
             }
             Self::RemoveSection { section } => (0, Spot::Section(*section)),
-            Self::SetSections { .. } => (0, Spot::Sections),
+            Self::SetSections { sections } => (0, Spot::Sections(sections)),
             Self::AddSection { .. } => (0, Spot::Section(0)),
             Self::SetTempo { .. } | Self::SetPointsOn { .. } => (0, Spot::Tempo),
             Self::AddUnit { strip, .. } | Self::CopyUnit { to: strip, .. } => (*strip, Spot::Order(0)),
@@ -107,43 +112,84 @@ impl Edit {
     }
 }
 
+/// Whether a path names something of a row of a list: of this one, or of any.
+fn is_of_row(param: &str, list: &str, row: Option<usize>) -> bool {
+    let rest = param.strip_prefix(list).and_then(|rest| rest.strip_prefix('['));
+    rest.and_then(|rest| rest.split_once(']')).is_some_and(|(at, _)| row.is_none_or(|row| at == row.to_string()))
+}
+
 /// How a later place meets an earlier one.
 fn meeting((strip, later): &(u32, Spot<'_>), (other, earlier): &(u32, Spot<'_>)) -> Meeting {
     use Meeting::{Apart, Collides, Overtakes};
     use Spot::{Here, Lane, Of, OfSection, Order, Param, Rack, Rows, Section, Sections, Strip, Unit};
+    if removes((*strip, later), (*other, earlier)) {
+        return Meeting::Removes;
+    }
     if strip != other {
         return Apart;
     }
-    let unit_of = |place: &Spot<'_>| match place {
-        Param(unit, _) | Rows(unit, _) | Unit(unit) | Of(unit, _) | Here(unit, ..) | Lane(unit, _) => Some(*unit),
-        _ => None,
-    };
-    let is_row = |param: &str, list: &str| param.strip_prefix(list).is_some_and(|rest| rest.starts_with('['));
     match (later, earlier) {
         (Strip(_, "sends"), Strip(_, "sends")) => Collides,
+        (Lane(a, x, points, over), Lane(b, y, theirs, _)) if a == b && x == y => {
+            let Some(over) = over else { return Overtakes };
+            let own = differing(&over.points, points);
+            if own.is_disjoint(&differing(&over.points, theirs)) { Apart } else { Overtakes }
+        }
         (a, b)
             if a == b
                 && matches!(
                     a,
-                    Param(..) | Here(..) | Lane(..) | Of(..) | Strip(..) | Section(1..) | OfSection(..) | Spot::Tempo
+                    Param(..) | Here(..) | Of(..) | Strip(..) | Section(1..) | OfSection(..) | Spot::Tempo
                 ) =>
         {
             Overtakes
         }
-        (Param(a, param) | Here(a, param, _) | Lane(a, param), Rows(b, list)) if a == b && is_row(param, list) => {
+        (Param(a, param) | Here(a, param, _) | Lane(a, param, ..), Rows(b, list, _))
+            if a == b && is_of_row(param, list, None) =>
+        {
             Collides
         }
         // The lists of two windows are counted from the same start only if nobody moved rows.
-        (Rows(a, x), Rows(b, y)) if a == b && x == y => Collides,
+        (Rows(a, x, _), Rows(b, y, _)) if a == b && x == y => Collides,
         // The whole of a unit has set this one too.
         (Param(a, _) | Of(a, _), Unit(b)) if a == b => Overtakes,
         (Unit(_), b) if unit_of(b) == unit_of(later) => Collides,
         (Rack(_), b) if unit_of(b).is_some() || matches!(b, Order(_) | Rack(_) | Spot::Gone(_)) => Collides,
-        // What was set of a section that goes.
-        (Section(a), OfSection(b, _)) if a == b => Overtakes,
-        (Sections, Section(_) | OfSection(..) | Sections) => Collides,
+        (Sections(_), Section(_) | OfSection(..) | Sections(_)) => Collides,
         // What is gone cannot be set; the core says so itself.
         _ => Apart,
+    }
+}
+
+/// The unit that something of is set.
+fn unit_of(place: &Spot<'_>) -> Option<u32> {
+    use Spot::{Here, Lane, Of, Param, Rows, Unit};
+    match place {
+        Param(unit, _) | Rows(unit, ..) | Unit(unit) | Of(unit, _) | Here(unit, ..) | Lane(unit, ..) => Some(*unit),
+        _ => None,
+    }
+}
+
+/// Whether the later takes away what the earlier has set something of.
+fn removes((strip, later): (u32, &Spot<'_>), (other, earlier): (u32, &Spot<'_>)) -> bool {
+    use Spot::{Gone, Here, Lane, OfSection, Order, Param, Rack, Rows, Section, Sections, Strip, StripGone};
+    let here_in = |known: &dyn Fn(u32) -> bool| matches!(earlier, Here(_, _, section) if !known(*section));
+    match later {
+        StripGone(_) => {
+            strip == other && (unit_of(earlier).is_some() || matches!(earlier, Strip(..) | Order(_) | Rack(_)))
+        }
+        Gone(unit) => strip == other && unit_of(earlier) == Some(*unit) && *unit != 0,
+        Rows(unit, list, Some(row)) => match earlier {
+            Param(b, param) | Here(b, param, _) | Lane(b, param, ..) => {
+                strip == other && unit == b && is_of_row(param, list, Some(*row))
+            }
+            _ => false,
+        },
+        Section(gone) if *gone != 0 => {
+            matches!(earlier, OfSection(section, _) if section == gone) || here_in(&|section| section != *gone)
+        }
+        Sections(left) => here_in(&|section| left.iter().any(|one| one.id == section)),
+        _ => false,
     }
 }
 
@@ -169,6 +215,17 @@ mod tests {
         let rack = || Edit::ReplaceRack { strip: 4, rack: RackSpec::default() };
         let level = |strip| Edit::SetControl { strip, control: "level_db".into(), value: (-3).into() };
         let together = |edits| Edit::Several { edits };
+        let remove_row = |at| Edit::RemoveRow { strip: 4, unit: 9, list: "bands".into(), at };
+        let section = |id| Section { id, name: "S".into(), start: 0, end: 9 };
+        let here = |section| Edit::SetHere { strip: 7, unit: 2, param: "mix".into(), section, value: Some(1.into()) };
+        let lane = |unit, points: &[u64], over: Option<&[u64]>| {
+            let read = |points: &[u64]| {
+                let all: Vec<_> = points.iter().map(|at| serde_json::json!({"at": at, "value": 1})).collect();
+                serde_json::from_value(serde_json::json!(all)).unwrap()
+            };
+            let over = over.map(|was| Box::new(DrawnOver { tempo_bpm: 120.0, points: read(was) }));
+            Edit::SetLane { strip: 4, unit, param: "ratio".into(), points: read(points), over }
+        };
         let limits = |id| Edit::SetSection { section: SectionChange::limits(id, 0, 9) };
         let named =
             |id| Edit::SetSection { section: SectionChange { id, name: Some("A".into()), ..SectionChange::default() } };
@@ -191,7 +248,26 @@ mod tests {
             (limits(3), named(3), Meeting::Apart),
             (limits(3), limits(3), Meeting::Overtakes),
             (limits(3), limits(4), Meeting::Apart),
-            (Edit::RemoveSection { section: 3 }, limits(3), Meeting::Overtakes),
+            (Edit::RemoveSection { section: 3 }, limits(3), Meeting::Removes),
+            (Edit::RemoveSection { section: 3 }, limits(4), Meeting::Apart),
+            (Edit::RemoveSection { section: 3 }, here(3), Meeting::Removes),
+            (Edit::RemoveSection { section: 3 }, here(4), Meeting::Apart),
+            (Edit::SetSections { sections: vec![section(3)] }, here(3), Meeting::Apart),
+            (Edit::SetSections { sections: vec![section(3)] }, here(4), Meeting::Removes),
+            (Edit::RemoveUnit { strip: 4, unit: 9 }, param(9, "ratio"), Meeting::Removes),
+            (Edit::RemoveUnit { strip: 4, unit: 9 }, param(8, "ratio"), Meeting::Apart),
+            (Edit::RemoveUnit { strip: 4, unit: 9 }, lane(9, &[1], None), Meeting::Removes),
+            (param(9, "ratio"), Edit::RemoveUnit { strip: 4, unit: 9 }, Meeting::Apart),
+            (Edit::RemoveStrip { strip: 4 }, param(9, "ratio"), Meeting::Removes),
+            (Edit::RemoveStrip { strip: 4 }, level(4), Meeting::Removes),
+            (Edit::RemoveStrip { strip: 4 }, level(5), Meeting::Apart),
+            (remove_row(1), param(9, "bands[1].q"), Meeting::Removes),
+            (remove_row(1), param(9, "bands[11].q"), Meeting::Apart),
+            (remove_row(1), remove_row(1), Meeting::Collides),
+            (lane(9, &[1], None), lane(9, &[2], None), Meeting::Overtakes),
+            (lane(9, &[1, 5], Some(&[5])), lane(9, &[2, 5], None), Meeting::Apart),
+            (lane(9, &[1], Some(&[5])), lane(9, &[2], None), Meeting::Overtakes),
+            (lane(9, &[1], Some(&[])), lane(8, &[1], None), Meeting::Apart),
             (Edit::SetSections { sections: Vec::new() }, named(3), Meeting::Collides),
             (together(vec![level(5), param(9, "ratio")]), param(9, "ratio"), Meeting::Overtakes),
             (together(vec![whole(9), level(4)]), together(vec![param(9, "ratio")]), Meeting::Collides),

@@ -8,6 +8,7 @@ mod bounds;
 mod change;
 mod copies;
 mod courses;
+mod drawn_over;
 mod error;
 mod facts;
 mod frame;
@@ -41,30 +42,44 @@ impl Edit {
     /// # Errors
     /// See [`EditError`]; the session is then unchanged.
     pub fn apply(&self, session: &mut Session) -> Result<(Edit, Edit), EditError> {
-        let next_id = session.next_id;
-        // What was taken for something that is refused is free again.
-        self.make(session).inspect_err(|_| session.next_id = next_id)
+        bounds::check(self, session)?;
+        self.make(session, bounds::check_made)
     }
 
-    fn make(&self, session: &mut Session) -> Applied {
-        bounds::check(self, session)?;
-        // Of several each sees to it by itself.
-        let facts = (!matches!(self, Self::Several { .. })).then(|| self.facts());
-        let takes_along = facts.as_ref().is_some_and(|facts| facts.takes_along);
+    /// The same for an edit that was kept before, or takes such a one back: it is not held against [`bounds`] again, which
+    /// may have been others when it was made, so that the way back is always open.
+    ///
+    /// # Errors
+    /// Where it does not fit the session, which is then unchanged.
+    pub fn apply_kept(&self, session: &mut Session) -> Result<(Edit, Edit), EditError> {
+        self.make(session, |_, _, _| Ok(()))
+    }
+
+    /// Makes it as one, whatever it is made of: what it leads to and what else it takes along is looked at once, at its end.
+    fn make(&self, session: &mut Session, fits: bounds::CheckMade) -> Applied {
+        let next_id = session.next_id;
+        let facts = self.facts();
         // What else it takes along of what changes with the song, its inverse gives back.
-        let before = (takes_along && session.changes_with_the_song()).then(|| session.clone());
-        let applied = self.change(session)?;
+        let before = (facts.takes_along && session.changes_with_the_song()).then(|| session.clone());
+        // What was taken for something that is refused is free again.
+        let applied = self.change(session).inspect_err(|_| session.next_id = next_id)?;
         let applied = match before {
-            Some(before) => courses::with_restored(&before, session, applied)?,
+            Some(before) => {
+                let restored = courses::with_restored(&before, session, applied);
+                if restored.is_err() {
+                    *session = before;
+                }
+                restored?
+            }
             None => applied,
         };
-        if facts.is_some_and(|facts| facts.brings_units) {
+        if facts.brings_units {
             courses::keep_sections(session);
         }
-        if paths::may_lead_elsewhere(self)
-            && let Err(why) = paths::check(session)
-        {
+        let leads = if paths::may_lead_elsewhere(self) { paths::check(session) } else { Ok(()) };
+        if let Err(why) = leads.and_then(|()| fits(&applied, session, facts.brings_units)) {
             applied.1.change(session)?;
+            session.next_id = next_id;
             session.supply();
             return Err(why);
         }
@@ -87,7 +102,9 @@ impl Edit {
             Self::SetHere { strip, unit, param, section, value } => {
                 courses::set_here(session, (*strip, *unit, param), *section, value.as_ref())
             }
-            Self::SetLane { strip, unit, param, points } => courses::set_lane(session, (*strip, *unit, param), points),
+            Self::SetLane { strip, unit, param, points, over } => {
+                courses::set_lane(session, (*strip, *unit, param), points, over.as_deref())
+            }
             Self::SetPointsOn { beats } => courses::set_points_on(session, *beats),
             Self::NameUnit { strip, unit, name } => values::name_unit(session, *strip, *unit, name),
             Self::SetWhy { strip, unit, why } => values::set_why(session, *strip, *unit, why),
@@ -124,24 +141,20 @@ fn write_note(session: &mut Session, note: &Entry) -> Applied {
     Ok((Edit::Note { note: note.clone() }, Edit::Note { note: old }))
 }
 
-/// Most edits in one; a guard against hostile requests.
-const MOST_AT_ONCE: usize = 2000;
-
 fn several(session: &mut Session, edits: &[Edit]) -> Applied {
-    if edits.len() > MOST_AT_ONCE || edits.iter().any(|e| matches!(e, Edit::Several { .. })) {
-        return Err(EditError::BadText("at most 2000 changes go together, and none of them may be several itself"));
+    if edits.iter().any(|e| matches!(e, Edit::Several { .. })) {
+        return Err(EditError::BadText("none of several changes may be several itself"));
     }
     let mut whole = session.clone();
     let mut applied = Vec::with_capacity(edits.len());
     let mut inverses = Vec::with_capacity(edits.len());
+    let mut size = bounds::Size::default();
     for edit in edits {
         // One that others follow comes back as several itself; what is kept has one level.
-        let (done, inverse) = edit.apply(&mut whole)?;
+        let (done, inverse) = edit.change(&mut whole)?;
+        size.add(&done, &inverse)?;
         applied.extend(done.into_parts());
         inverses.extend(inverse.into_parts().into_iter().rev());
-    }
-    if applied.len() > MOST_AT_ONCE {
-        return Err(EditError::BadText("with all that follows they are more than 2000 changes at once"));
     }
     inverses.reverse();
     *session = whole;

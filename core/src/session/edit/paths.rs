@@ -20,6 +20,7 @@ pub(super) fn may_lead_elsewhere(edit: &Edit) -> bool {
         Edit::AddUnit { unit, .. } | Edit::SetUnit { unit, .. } => is_keyed(unit),
         Edit::ReplaceRack { rack, .. } => rack.units.iter().any(is_keyed),
         Edit::CopyUnit { .. } | Edit::CopyRack { .. } => true,
+        Edit::Several { edits } => edits.iter().any(may_lead_elsewhere),
         _ => false,
     }
 }

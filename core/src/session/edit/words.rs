@@ -33,17 +33,19 @@ impl Edit {
                 let label = crate::session::STRIP.iter().find(|p| p.id == control).map_or("a control", |p| p.label);
                 format!("{label} of {}", on(strip))
             }
-            Self::AddRow { strip, unit: id, .. } | Self::RemoveRow { strip, unit: id, .. } => {
-                format!("the rows of {}", unit(strip, id))
+            Self::AddRow { strip, unit: id, list, at, .. } | Self::RemoveRow { strip, unit: id, list, at } => {
+                let found = session.strip(*strip).and_then(|s| s.rack.units.iter().find(|u| u.id == *id));
+                let rows = found.and_then(|u| u.kind.tables.lists.iter().find(|rows| rows.id == list));
+                format!("{} {} of {}", rows.map_or("row", |rows| rows.label), at + 1, unit(strip, id))
             }
             Self::NameUnit { strip, unit: id, .. } => format!("the name of {}", unit(strip, id)),
             Self::SetWhy { strip, unit: id, .. } => format!("the reason for {}", unit(strip, id)),
             Self::SetKey { strip, unit: id, .. } => format!("what drives {}", unit(strip, id)),
             Self::SetFollows { strip, unit: id, .. } => format!("the link of {}", unit(strip, id)),
             Self::SetUnit { strip, .. } => format!("a unit on {}", on(strip)),
-            Self::AddUnit { strip, .. }
-            | Self::RemoveUnit { strip, .. }
-            | Self::MoveUnit { strip, .. }
+            Self::AddUnit { strip, unit, .. } => format!("the {} on {}", unit.kind.name, on(strip)),
+            Self::RemoveUnit { strip, unit: id } => unit(strip, id),
+            Self::MoveUnit { strip, .. }
             | Self::CopyUnit { to: strip, .. }
             | Self::CopyRack { to: strip, .. }
             | Self::ReplaceRack { strip, .. } => format!("the rack of {}", on(strip)),
@@ -53,14 +55,19 @@ impl Edit {
             Self::SetPart { strip, .. } | Self::SetTakeSet { strip, .. } | Self::SetStart { strip, .. } => {
                 format!("what {} is", on(strip))
             }
-            Self::AddStrip { .. } | Self::RemoveStrip { .. } | Self::MoveStrip { .. } => "the strips".into(),
+            Self::AddStrip { strip, .. } => format!("\"{}\"", strip.name),
+            Self::RemoveStrip { strip } | Self::MoveStrip { strip, .. } => on(strip),
             Self::SetTempo { .. } => "the tempo".into(),
             Self::AddSection { section } => format!("the section {}", section.name),
             Self::SetSection { section: change } => {
                 let named = session.sections.iter().find(|section| section.id == change.id).map(|s| s.name.clone());
                 format!("the section {}", change.name.clone().or(named).unwrap_or_default())
             }
-            Self::RemoveSection { .. } | Self::SetSections { .. } => "the sections".into(),
+            Self::RemoveSection { section } => {
+                let named = session.sections.iter().find(|one| one.id == *section);
+                format!("the section {}", named.map(|one| one.name.clone()).unwrap_or_default()).trim().into()
+            }
+            Self::SetSections { .. } => "the sections".into(),
             Self::Note { .. } => "the notebook".into(),
             Self::Several { edits } => match edits.as_slice() {
                 [] => "nothing".into(),

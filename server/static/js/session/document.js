@@ -20,7 +20,19 @@ import { Fault, Refusal, request } from './api.js';
  * @typedef {import('../types.js').Session} Session
  * @typedef {import('../types.js').Edit} Edit
  * @typedef {import('../types.js').Facts} Facts
- * @typedef {{ edit: Edit, what: string, overtook: string[], own: boolean }} Change as the server tells of it
+ */
+
+/**
+ * @typedef {object} Change as the server tells of it
+ * @property {Edit} edit
+ * @property {string} what in words
+ * @property {string[]} overtook
+ * @property {number} version after it
+ * @property {boolean} removed whether it removed what another window had just changed
+ * @property {boolean} own
+ */
+
+/**
  * @typedef {{ version: number, undo: number, redo: number, changes: Change[] | null, session: Session | null }} Answer
  * @typedef {{ session?: Session, frame?: Partial<Session>, notebook?: Notebook, strip?: Strip | number, unit?: Unit } | null} Part
  */
@@ -44,7 +56,8 @@ const SAID_MS = 4000;
  * @property {number} number what the module calls it
  * @property {Edit} [edit]
  * @property {string} [gesture]
- * @property {'undo' | 'redo'} [step]
+ * @property {'undo' | 'redo' | 'bring-back'} [step]
+ * @property {number} [removedBy] the change whose removal is taken back
  * @property {boolean} [look] asks what has been changed
  * @property {boolean} [all] asks for the whole session
  * @property {(edit: Edit | null) => void} settled
@@ -54,7 +67,10 @@ const SAID_MS = 4000;
 /** Tells the module of the session, or asks it. @param {Record<string, unknown> & { do: string }} about @returns {any} */
 export const askSession = (about) => ask({ ask: 'session', about });
 
-/** Events: `change` {edit, facts, foreign}, `kept` {waiting, lost}, `sound` {edit}, `newer` {}, `trouble` sentence. */
+/**
+ * Events: `change` {edit, facts, foreign}, `kept` {waiting, lost}, `sound` {edit}, `newer` {}, `trouble` sentence,
+ * `offer` {sentence, label, run}.
+ */
 export class SessionDocument extends EventTarget {
   /** @param {string} own which window this is */
   constructor(own) {
@@ -141,6 +157,11 @@ export class SessionDocument extends EventTarget {
   /** One step back or forth, after all that waits. @param {'undo' | 'redo'} way */
   step(way) {
     return this.enqueue({ step: way });
+  }
+
+  /** Brings back what a change removed although another window had just changed it. @param {number} version of that change */
+  bringBack(version) {
+    return this.enqueue({ step: 'bring-back', removedBy: version });
   }
 
   /** Asks what has been changed, unless that is about to be asked. */
@@ -239,7 +260,7 @@ export class SessionDocument extends EventTarget {
    * @returns {Promise<Edit | null>}
    */
   async ask(first) {
-    const { number, edit, gesture, step } = first;
+    const { number, edit, gesture, step, removedBy } = first;
     const known = { version: this.version, window: this.window, ident: `${this.load}-${number}` };
     const at = `/api/sessions/${this.id}`;
     if (first.look) {
@@ -249,18 +270,25 @@ export class SessionDocument extends EventTarget {
       return null;
     }
     const answer = step
-      ? await request(`${at}/${step}`, { ...known, anyway: performance.now() < this.anyway })
+      ? await request(`${at}/${step}`, { ...known, anyway: performance.now() < this.anyway, removed_by: removedBy })
       : await request(`${at}/edits`, { ...known, gesture, edit: askSession({ do: 'waiting', number }) });
     this.queue.shift();
     if (step) this.anyway = 0;
     this.take(answer, edit && number);
-    if (answer.overtook.length > 0) this.say(`${this.ownWords(answer)} was set in another window too, a moment before: yours stands.`);
+    if (answer.overtook.length > 0) this.sayMet(answer.changes?.find((/** @type {Change} */ change) => change.own));
     return answer.edit;
   }
 
-  /** What the window's own change was, in words. @param {{ changes: Change[] | null }} answer */
-  ownWords(answer) {
-    return answer.changes?.find((change) => change.own)?.what ?? 'What you changed';
+  /** Says what the window's own change has met of another's. @param {Change | undefined} own */
+  sayMet(own) {
+    const what = own?.what ?? 'What you changed';
+    if (own?.removed) this.offerBack(`Removed here, though another window had just changed it: ${what}.`, own.version);
+    else this.say(`${what} was set in another window too, a moment before: yours stands.`);
+  }
+
+  /** @param {string} sentence what was removed @param {number} version of the change that did */
+  offerBack(sentence, version) {
+    this.tell('offer', { sentence, label: 'Bring it back', run: () => void this.bringBack(version) });
   }
 
   /** @param {Waiting} what @param {Error} refusal */
@@ -324,11 +352,13 @@ export class SessionDocument extends EventTarget {
   }
 
   /** @param {Change} change @param {{ facts: Facts, was_shown: boolean }} told */
-  tellOf({ edit, what, overtook, own }, { facts, was_shown: wasShown }) {
+  tellOf({ edit, what, overtook, own, version, removed }, { facts, was_shown: wasShown }) {
     if (wasShown) return;
     this.tell('sound', { edit });
     this.tell('change', { edit, facts, foreign: !own });
-    if (!own && overtook.includes(this.window)) this.say(`${what} was set in another window too, after you had: the other value stands.`);
+    if (own || !overtook.includes(this.window)) return;
+    if (removed) this.offerBack(`Removed in another window after you had changed it: ${what}.`, version);
+    else this.say(`${what} was set in another window too, after you had: the other value stands.`);
   }
 
   /** What waits is heard over what came from elsewhere. @param {number[]} waiting */

@@ -29,6 +29,10 @@ doc.addEventListener('kept', (event) => {
   showSteps();
 });
 doc.addEventListener('trouble', (event) => note(/** @type {CustomEvent} */ (event).detail));
+doc.addEventListener('offer', (event) => {
+  const { sentence, label, run } = /** @type {CustomEvent<{ sentence: string, label: string, run: () => void }>} */ (event).detail;
+  note(sentence, { label, run });
+});
 undo.addEventListener('click', () => void doc.step('undo'));
 redo.addEventListener('click', () => void doc.step('redo'));
 shortcuts(

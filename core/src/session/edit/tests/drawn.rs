@@ -457,7 +457,7 @@ impl Hand<'_> {
                     points.push(json!({"at": at, "value": value}));
                     at += 1 + u64::from(self.number() % 2000);
                 }
-                Edit::SetLane { strip, unit, param, points: serde_json::from_value(json!(points)).unwrap() }
+                Edit::SetLane { strip, unit, param, points: serde_json::from_value(json!(points)).unwrap(), over: None }
             }
             "set-points-on" => Edit::SetPointsOn { beats: self.either() },
             _ => return None,

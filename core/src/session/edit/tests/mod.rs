@@ -224,9 +224,15 @@ fn with_lane(beats: bool) -> Session {
     let mut s = session();
     let points = json!([{"at": 24_000, "value": -3}, {"at": 48_001, "value": 0}]);
     Edit::SetPointsOn { beats }.apply(&mut s).unwrap();
-    Edit::SetLane { strip: 4, unit: 0, param: "level_db".into(), points: serde_json::from_value(points).unwrap() }
-        .apply(&mut s)
-        .unwrap();
+    Edit::SetLane {
+        strip: 4,
+        unit: 0,
+        param: "level_db".into(),
+        points: serde_json::from_value(points).unwrap(),
+        over: None,
+    }
+    .apply(&mut s)
+    .unwrap();
     s
 }
 
@@ -252,6 +258,7 @@ fn lanes_move_with_their_rows_and_come_back_with_a_row_that_went() {
         unit,
         param: format!("bands[{row}].freq_hz"),
         points: serde_json::from_value(json!([{"at": 0, "value": hz}])).unwrap(),
+        over: None,
     };
     let rows = s.strip(4).unwrap().rack.units[0].settings.lists[0].len();
     assert!(rows >= 2, "the test needs two bands");

@@ -250,6 +250,67 @@ fn what_another_window_set_meanwhile_stays_under_what_waits_and_shows_once_that_
     assert_eq!(held.shown().strip(4).unwrap().controls.number("level_db"), -9.0);
 }
 
+/// The level of strip 4 drawn through points, each a frame and a value.
+fn drawn(points: &[(u64, f64)]) -> Edit {
+    let all: Vec<_> = points.iter().map(|(at, value)| json!({"at": at, "value": value})).collect();
+    let points = serde_json::from_value(json!(all)).unwrap();
+    Edit::SetLane { strip: 4, unit: 0, param: "level_db".into(), points, over: None }
+}
+
+fn frames(session: &Session) -> Vec<u64> {
+    session.strip(4).unwrap().courses.list.iter().flat_map(|course| course.points.iter().map(|p| p.at)).collect()
+}
+
+/// Two windows on a session with a lane, its points on their beats.
+fn over_a_lane() -> (Server, [Window; 2]) {
+    let mut session = full_session();
+    Edit::SetPointsOn { beats: true }.apply(&mut session).unwrap();
+    Edit::SetTempo { tempo_bpm: 120.0, beats_per_bar: 4 }.apply(&mut session).unwrap();
+    drawn(&[(24_000, -3.0), (96_000, -1.0)]).apply(&mut session).unwrap();
+    let windows = [Window::new(&session), Window::new(&session)];
+    (Server { session, log: Vec::new() }, windows)
+}
+
+#[test]
+fn points_that_two_windows_draw_into_one_lane_at_once_all_stay() {
+    let (mut server, mut windows) = over_a_lane();
+    windows[0].make(drawn(&[(24_000, -3.0), (48_000, -6.0), (96_000, -1.0)]));
+    // A drag that is not sent yet: its last place counts.
+    windows[1].make(drawn(&[(24_000, -3.0), (70_000, -9.0), (96_000, -1.0)]));
+    let moved = drawn(&[(24_000, -3.0), (72_000, -9.0), (96_000, -1.0)]);
+    windows[1].held.wait_instead(1, &moved).unwrap().unwrap();
+    assert_eq!(frames(windows[1].held.shown()), [24_000, 72_000, 96_000]);
+    for own in [0, 1] {
+        assert_eq!(windows[own].send(&mut server, own), Some(true));
+    }
+    windows[0].follow(&server, 0);
+    for session in [&server.session, windows[0].held.shown(), windows[1].held.shown()] {
+        assert_eq!(frames(session), [24_000, 48_000, 72_000, 96_000]);
+    }
+}
+
+#[test]
+fn points_drawn_before_another_tempo_was_known_come_to_the_beats_they_were_meant_for() {
+    let (mut server, mut windows) = over_a_lane();
+    windows[0].make(Edit::SetTempo { tempo_bpm: 60.0, beats_per_bar: 4 });
+    // On the third beat at 120 a minute.
+    windows[1].make(drawn(&[(24_000, -3.0), (48_000, -6.0), (96_000, -1.0)]));
+    for own in [0, 1] {
+        assert_eq!(windows[own].send(&mut server, own), Some(true));
+    }
+    for session in [&server.session, windows[1].held.shown()] {
+        assert_eq!(frames(session), [48_000, 96_000, 192_000], "at 60 a minute");
+    }
+    // Where points stay on their times, so does what is drawn.
+    Edit::SetPointsOn { beats: false }.apply(&mut server.session).unwrap();
+    let mut window = WindowSession::new(server.session.clone());
+    window.wait(1, drawn(&[(48_000, -2.0)])).unwrap();
+    let edit = window.edit(1).unwrap().clone();
+    Edit::SetTempo { tempo_bpm: 90.0, beats_per_bar: 4 }.apply(&mut server.session).unwrap();
+    edit.apply(&mut server.session).unwrap();
+    assert_eq!(frames(&server.session), [48_000]);
+}
+
 fn fresh(strip: u32, kind: &str) -> Edit {
     let unit = serde_json::from_value(json!({ "kind": kind })).unwrap();
     Edit::AddUnit { strip, at: 0, unit }
