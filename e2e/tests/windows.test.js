@@ -444,7 +444,7 @@ test('what one window removes while another turns it is said in both, and either
     }
     await pages[Number(who)]
       .locator('.note', { hasText: String(label) })
-      .getByRole('button', { name: 'Bring it back' })
+      .getByRole('button', { name: 'bring it back' })
       .click();
     await b.evaluate(() => window.zincRack.doc.enqueue({ look: true }));
     for (const page of pages) {

@@ -288,7 +288,7 @@ export class SessionDocument extends EventTarget {
 
   /** @param {string} sentence what was removed @param {number} version of the change that did */
   offerBack(sentence, version) {
-    this.tell('offer', { sentence, label: 'Bring it back', run: () => void this.bringBack(version) });
+    this.tell('offer', { sentence, label: 'bring it back', run: () => void this.bringBack(version) });
   }
 
   /** @param {Waiting} what @param {Error} refusal */
