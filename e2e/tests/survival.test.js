@@ -1,11 +1,13 @@
 // Killing the server in the middle of things, and bad input of every kind.
 import assert from 'node:assert/strict';
-import { appendFileSync, readdirSync, renameSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { appendFileSync, cpSync, mkdtempSync, readdirSync, renameSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs';
 import { createServer, connect } from 'node:net';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import { house } from '../tools/house.js';
-import { api, bringIn, freePort, run, start } from '../tools/program.js';
+import { api, binary, bringIn, freePort, run, start } from '../tools/program.js';
 import { wavBytes } from '../tools/sound.js';
 
 const at = house({ pages: false });
@@ -241,6 +243,36 @@ test('check looks at prints as well, and mends what can be mended when nobody wo
   assert.ok(!printed().includes(first));
   assert.match(run('check', '--data', at.data).stdout, /Everything is whole/);
   at.server = await start({ data: at.data });
+});
+
+test('a folder that may only be read is listed, checked and printed from, and who would serve it is told so', () => {
+  const folder = join(at.folder.path, 'only-read');
+  cpSync(at.data, folder, { recursive: true });
+  // As root everything may be written: the program is run as nobody, from where nobody may run it.
+  const own = join(at.folder.path, 'zinc-rack');
+  cpSync(binary, own);
+  spawnSync('chmod', ['-R', 'a-w,a+rX', folder]);
+  spawnSync('chmod', ['755', at.folder.path, own]);
+  const out = mkdtempSync(join(tmpdir(), 'zinc-nobody-'));
+  spawnSync('chmod', ['777', out]);
+  const asNobody = process.getuid?.() === 0 ? ['setpriv', '--reuid=65534', '--regid=65534', '--clear-groups', own] : [own];
+  const run = (/** @type {string[]} */ ...args) => {
+    const { status, stdout, stderr } = spawnSync(asNobody[0], [...asNobody.slice(1), ...args, '--data', folder], { encoding: 'utf8' });
+    return { status, stdout, stderr };
+  };
+  const listed = run('sessions', '--json');
+  assert.equal(listed.status, 0, listed.stderr);
+  assert.equal(JSON.parse(listed.stdout).length, 2);
+  const checked = run('check', '--json');
+  assert.equal(checked.status, 0, checked.stderr + checked.stdout);
+  const printed = run('print', '2', join(out, 'kick.wav'), '--what', 'track:Kick');
+  assert.equal(printed.status, 0, printed.stderr);
+  assert.ok(statSync(join(out, 'kick.wav')).size > 100_000);
+  const served = run('serve', '--port', '0');
+  assert.equal(served.status, 1);
+  assert.match(served.stderr, /it is read-only; `check`, `sessions`, `graph` and `print` work with it as it is/);
+  spawnSync('chmod', ['-R', 'u+w', folder]);
+  for (const gone of [folder, out]) rmSync(gone, { recursive: true });
 });
 
 test('the command line refuses bad input with a sentence, an exit code, and nothing written', async () => {

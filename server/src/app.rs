@@ -10,7 +10,7 @@ use crate::jobs::{Job, Jobs, lock};
 use crate::owner::Owner;
 use crate::prints::Prints;
 use crate::responses::Responses;
-use crate::shelf::Shelf;
+use crate::shelf::{Scratch, Shelf, can_write};
 use crate::store::{Store, StoreError};
 use crate::windows::Windows;
 use zinc_sound::in_words;
@@ -36,6 +36,8 @@ pub struct App {
     pub placing: Arc<Mutex<()>>,
     /// The hold on the data folder; none for commands that only look.
     owner: Option<Arc<Mutex<Owner>>>,
+    /// What stands in for a data folder that cannot be written: it goes with the last who works with it.
+    _scratch: Option<Arc<Scratch>>,
 }
 
 impl App {
@@ -47,6 +49,11 @@ impl App {
     pub fn open(data: &Path) -> Result<Self, Failure> {
         let refuse = |what: String| refusal(data, &what);
         std::fs::create_dir_all(data).map_err(|e| refuse(in_words(&e)))?;
+        if !can_write(data) {
+            return Err(refuse(
+                "it is read-only; `check`, `sessions`, `graph` and `print` work with it as it is".into(),
+            ));
+        }
         let owner = Owner::take(data).map_err(|e| refuse(e.to_string()))?;
         let shelf = Shelf::open(data).map_err(|e| refuse(in_words(&e)))?;
         let store = Store::open(&data.join("zinc.sqlite")).map_err(|e| refuse(e.to_string()))?;
@@ -59,8 +66,16 @@ impl App {
     /// # Errors
     /// A folder that cannot be read, or that was made by an earlier version.
     pub fn look(data: &Path) -> Result<Self, Failure> {
-        let store = Store::look(&data.join("zinc.sqlite")).map_err(|e| refusal(data, &e.to_string()))?;
-        Ok(Self::of(store, Shelf::look(data), None))
+        let refuse = |what: String| refusal(data, &what);
+        let file = data.join("zinc.sqlite");
+        if can_write(data) && (can_write(&file) || !file.exists()) {
+            let store = Store::look(&file).map_err(|e| refuse(e.to_string()))?;
+            return Ok(Self::of(store, Shelf::look(data), None));
+        }
+        let scratch = Scratch::new().map_err(|e| refuse(in_words(&e)))?;
+        let store = Store::look_at_copy(&file, &scratch).map_err(|e| refuse(e.to_string()))?;
+        let shelf = Shelf::look_beside(data, &scratch).map_err(|e| refuse(in_words(&e)))?;
+        Ok(Self { _scratch: Some(Arc::new(scratch)), ..Self::of(store, shelf, None) })
     }
 
     fn of(store: Store, shelf: Shelf, owner: Option<Owner>) -> Self {
@@ -68,7 +83,7 @@ impl App {
         let responses = Arc::new(Responses::new(store.clone(), shelf.clone()));
         let owner = owner.map(|owner| Arc::new(Mutex::new(owner)));
         let (jobs, demo, windows, placing) = (Jobs::start(), Arc::default(), Arc::default(), Arc::default());
-        Self { store, shelf, prints, responses, jobs, demo, windows, placing, owner }
+        Self { store, shelf, prints, responses, jobs, demo, windows, placing, owner, _scratch: None }
     }
 
     /// The document of a session, its units supplied with the sounds they name; with those of the

@@ -330,7 +330,8 @@ pub struct CheckArgs {
     /// Folder with sessions and audio.
     #[arg(long, default_value = "zinc-data")]
     pub data: PathBuf,
-    /// Remove recordings that no session has ever had and prints that are damaged, which are made again when they are needed.
+    /// Remove what nothing uses: recordings and sounds that no session, undo or the bin names, prints and printed files of
+    /// nothing that is there; and prints that are damaged, which are made again when they are needed.
     #[arg(long)]
     pub mend: bool,
     /// Report as JSON.

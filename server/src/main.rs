@@ -23,6 +23,7 @@ mod responses;
 mod services;
 mod shelf;
 mod store;
+mod upkeep;
 mod windows;
 
 use clap::Parser;

@@ -13,6 +13,7 @@ mod printing;
 mod range;
 mod sessions;
 mod sounds;
+mod space;
 
 use rocket::Route;
 
@@ -29,6 +30,7 @@ pub fn routes() -> Vec<Route> {
         advice::routes(),
         jobs::routes(),
         sounds::routes(),
+        space::routes(),
     ]
     .concat()
 }

@@ -1,11 +1,11 @@
-//! New sessions, removed sessions, files brought in.
+//! New sessions, files brought in.
 
 use rocket::data::{Data, Limits, ToByteUnit};
 use rocket::http::Status;
 use rocket::request::{FromRequest, Outcome};
 use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, json};
-use rocket::{Request, Route, State, delete, get, post, routes};
+use rocket::{Request, Route, State, get, post, routes};
 use zinc_core::rack::MAX_NAME;
 use zinc_core::session::Session;
 
@@ -41,13 +41,6 @@ async fn read(app: &State<App>, id: i32) -> Answer {
     let app = app.inner().clone();
     let stored = blocking(move || Ok(app.store.load(id)?)).await?;
     Ok(Json(json!({ "version": stored.version, "session": stored.session.to_json() })))
-}
-
-#[delete("/sessions/<id>")]
-async fn remove(app: &State<App>, id: i32) -> Answer {
-    let app = app.inner().clone();
-    blocking(move || Ok(app.store.remove_session(id)?)).await?;
-    Ok(Json(json!({ "removed": id })))
 }
 
 /// Most of a file that is looked at for its sample rate.
@@ -141,5 +134,5 @@ async fn findings(app: &State<App>, id: i32) -> Answer {
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![rate_of, rate_for, create, read, remove, bring_in, findings]
+    routes![rate_of, rate_for, create, read, bring_in, findings]
 }

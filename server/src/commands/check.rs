@@ -8,8 +8,8 @@ use super::files::print_json;
 use crate::app::App;
 use crate::cli::CheckArgs;
 use crate::failure::Failure;
-use crate::shelf::{Shelf, hash_payload};
-use crate::store::Store;
+use crate::shelf::{Place, Shelf, hash_payload, size};
+use crate::upkeep::space;
 use zinc_sound::in_words;
 
 #[derive(Default, Serialize)]
@@ -41,7 +41,8 @@ pub fn run(args: &CheckArgs) -> Result<(), Failure> {
     if !args.data.join("zinc.sqlite").exists() {
         return Err(Failure::input(format!("There is no Zinc Rack data in {shown}. Nothing was checked.")));
     }
-    let mut report = inspect(args).map_err(|e| Failure::work(format!("{shown} cannot be checked ({e}).")))?;
+    let mut report = inspect(args, &App::look(&args.data)?)
+        .map_err(|e| Failure::work(format!("{shown} cannot be checked ({e}).")))?;
     if args.mend {
         mend(args, &mut report)?;
     }
@@ -75,6 +76,15 @@ fn mend(args: &CheckArgs, report: &mut Report) -> Result<(), Failure> {
         app.shelf.remove_payload(&hash).map_err(stays)?;
         report.removed.push(format!("recording {hash}"));
     }
+    let unused = space::give_back(&app).map_err(|e| Failure::work(e.to_string()))?;
+    report.removed.extend(unused.into_iter().map(|(place, file)| {
+        let what = match place {
+            Place::Audio => "recording",
+            Place::Prints => "print",
+            Place::Printed => "printed file",
+        };
+        format!("{what} {} that nothing uses, {}", file.name, size(file.bytes))
+    }));
     for key in std::mem::take(&mut report.damaged_prints) {
         app.shelf.remove_print(&key).map_err(stays)?;
         report.removed.push(format!("print {key}"));
@@ -83,8 +93,8 @@ fn mend(args: &CheckArgs, report: &mut Report) -> Result<(), Failure> {
     Ok(())
 }
 
-fn inspect(args: &CheckArgs) -> Result<Report, Box<dyn std::error::Error>> {
-    let store = Store::look(&args.data.join("zinc.sqlite"))?;
+fn inspect(args: &CheckArgs, app: &App) -> Result<Report, Box<dyn std::error::Error>> {
+    let App { store, .. } = app;
     let shelf = Shelf::look(&args.data);
     let mut report = Report { database_faults: store.integrity()?, leftovers: shelf.leftovers()?, ..Report::default() };
     let mut sounds = BTreeSet::new();

@@ -1,17 +1,14 @@
 //! `zinc-rack serve` and `demo`: the running server.
 
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr, TcpListener, UdpSocket};
-use std::path::Path;
 use std::sync::Arc;
-use std::time::Duration;
 
 use crate::app::App;
 use crate::cli::ServeArgs;
 use crate::failure::Failure;
 use crate::guard::door::Door;
 use crate::guard::hosts::Hosts;
-use crate::shelf::Space;
-use crate::store::copies::Copies;
+use crate::upkeep::daily;
 use crate::{api, demo, guard, pages};
 use zinc_sound::in_words;
 
@@ -41,37 +38,13 @@ pub fn run(args: &ServeArgs, demo_bars: Option<usize>) -> Result<(), Failure> {
         // Asked for once, here.
         let _ = app.demo.set(demo::begin(&app, &args.data, bars));
     }
-    keep_copies(&app, &args.data);
+    daily::begin(&app, &args.data);
     let runtime = rocket::tokio::runtime::Builder::new_multi_thread()
         .worker_threads(2)
         .enable_all()
         .build()
         .map_err(|e| Failure::work(format!("The server cannot start ({e}).")))?;
     runtime.block_on(launch(app, entrance))
-}
-
-/// How often it is looked whether a copy of the database is due.
-const COPIES_EVERY: Duration = Duration::from_secs(3600);
-/// The part of the disk that copies may take.
-const COPIES_SHARE: u64 = 100;
-
-/// Makes the daily copy of the database while the server runs, where there is something new in it.
-fn keep_copies(app: &App, data: &Path) {
-    let (store, copies, data) = (app.store.clone(), Copies::of(data), data.to_path_buf());
-    std::thread::spawn(move || {
-        let mut told = String::new();
-        loop {
-            let day = time::OffsetDateTime::now_utc().date().to_string();
-            let room = Space::of(&data).map_or(u64::MAX, |disk| disk.total_bytes / COPIES_SHARE);
-            let failed = copies.make(&store, &day, room).err().map(|e| e.to_string()).unwrap_or_default();
-            // Once, not every hour.
-            if !failed.is_empty() && failed != told {
-                eprintln!("zinc-rack: today's copy of the database was not made. {failed} The copies there are stay.");
-            }
-            told = failed;
-            std::thread::sleep(COPIES_EVERY);
-        }
-    });
 }
 
 /// Where the server is, and how one gets in.

@@ -9,13 +9,24 @@ use super::trouble::PageError;
 use super::view::Shell;
 use crate::app::App;
 use crate::jobs::{Job, JobState};
+use crate::store::StoreError;
+use crate::upkeep::daily::{BIN_DAYS, now_s};
 
 #[derive(Template, WebTemplate)]
 #[template(path = "sessions.html")]
 struct Page {
     shell: Shell,
     sessions: Vec<Row>,
+    bin: Vec<Removed>,
     demo: Option<Demo>,
+}
+
+/// A session in the bin.
+struct Removed {
+    id: i32,
+    name: String,
+    /// How long it can be put back.
+    left: String,
 }
 
 /// The demo while it is made, or why it could not be.
@@ -49,12 +60,22 @@ async fn page(app: &State<App>) -> Result<Page, PageError> {
     let app = app.inner().clone();
     // Looked at before the sessions: whoever is told that it is made has them.
     let demo = app.demo.get().and_then(|job| Demo::of(job));
-    let sessions = rocket::tokio::task::spawn_blocking(move || rows(&app)).await;
+    let read = rocket::tokio::task::spawn_blocking(move || Ok::<_, StoreError>((rows(&app)?, removed(&app)?))).await;
     let fault = |_| PageError(Status::InternalServerError, "A fault of the program; nothing was changed.".into());
-    Ok(Page { shell: Shell::plain("Sessions", "views/sessions.js"), sessions: sessions.map_err(fault)??, demo })
+    let (sessions, bin) = read.map_err(fault)??;
+    Ok(Page { shell: Shell::plain("Sessions", "views/sessions.js"), sessions, bin, demo })
 }
 
-fn rows(app: &App) -> Result<Vec<Row>, crate::store::StoreError> {
+fn removed(app: &App) -> Result<Vec<Removed>, StoreError> {
+    let row = |s: crate::store::SessionRow| {
+        let days = BIN_DAYS - (now_s() - s.removed_at.unwrap_or_default()) / (24 * 3600);
+        let left = if days <= 1 { "for a day at most".to_string() } else { format!("for {days} days") };
+        Removed { id: s.id, name: s.name, left }
+    };
+    Ok(app.store.removed_sessions()?.into_iter().map(row).collect())
+}
+
+fn rows(app: &App) -> Result<Vec<Row>, StoreError> {
     let row = |s: crate::store::SessionRow| match app.store.load(s.id) {
         Ok(stored) => {
             let session = stored.session;

@@ -78,6 +78,26 @@ impl Cache {
         hex(&hasher.finalize())
     }
 
+    /// Keys of all that is printed for a session: every strip by itself and in the mix, and all that they are made from.
+    pub fn keys(&self, session: &Session) -> HashSet<String> {
+        let mut keys = HashSet::new();
+        for strip in &session.strips {
+            let plans = [Plan::stem(session, strip.id), Plan::in_parts(session, strip.id)];
+            for plan in plans.iter().flatten() {
+                plan.lanes().for_each(|(_, source)| Self::add_keys(session, source, &mut keys));
+            }
+        }
+        keys
+    }
+
+    fn add_keys(session: &Session, source: &Source, keys: &mut HashSet<String>) {
+        let source = resolve(session, source);
+        let Some(plan) = Plan::of_source(session, &source) else { return };
+        if keys.insert(Self::key(session, &source)) {
+            plan.lanes().for_each(|(_, below)| Self::add_keys(session, below, keys));
+        }
+    }
+
     /// The stream of a source, if it is there.
     pub fn stream(&self, session: &Session, source: &Source) -> Option<Stream> {
         let source = resolve(session, source);

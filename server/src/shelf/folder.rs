@@ -9,6 +9,29 @@ use super::checksum::Checksum;
 use super::space::Space;
 use super::temporary::{Temporary, is_at_work};
 
+/// Where files lie that are kept.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Place {
+    /// Recordings and sounds.
+    Audio,
+    /// Prints, with the sums over them.
+    Prints,
+    /// Printed files.
+    Printed,
+}
+
+/// A file that is kept.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Kept {
+    /// Its name without ending.
+    pub name: String,
+    /// Its length in bytes.
+    pub bytes: u64,
+    /// How long ago it was used last, or written.
+    pub unused_for: Duration,
+}
+
 /// The folders of a data directory.
 #[derive(Clone)]
 pub struct Shelf {
@@ -56,6 +79,18 @@ impl Shelf {
         }
     }
 
+    /// The same of a folder that cannot be written: what is printed lies in another.
+    ///
+    /// # Errors
+    /// When the other cannot be written.
+    pub fn look_beside(data: &Path, scratch: &Path) -> io::Result<Self> {
+        let shelf = Self { audio: data.join("audio"), ..Self::look(scratch) };
+        for folder in [&shelf.prints, &shelf.printed, &shelf.temporary] {
+            fs::create_dir_all(folder)?;
+        }
+        Ok(shelf)
+    }
+
     /// The disk it is on; none where the system does not say.
     #[must_use]
     pub fn space(&self) -> Option<Space> {
@@ -85,6 +120,51 @@ impl Shelf {
     #[must_use]
     pub fn figures_file(&self, key: &str) -> PathBuf {
         self.prints.join(format!("{key}.json"))
+    }
+
+    /// Where a file of some kind lies.
+    #[must_use]
+    pub fn file_in(&self, place: Place, name: &str) -> PathBuf {
+        match place {
+            Place::Audio => self.audio_file(name),
+            Place::Prints => self.print_file(name),
+            Place::Printed => self.wav_file(name),
+        }
+    }
+
+    /// All files of a kind, in the order of their names.
+    ///
+    /// # Errors
+    /// When the folder cannot be read.
+    pub fn files(&self, place: Place) -> io::Result<Vec<Kept>> {
+        let (folder, ending) = match place {
+            Place::Audio => (&self.audio, "f32"),
+            Place::Prints => (&self.prints, "f32"),
+            Place::Printed => (&self.printed, "wav"),
+        };
+        let read = |entry: fs::DirEntry| {
+            let path = entry.path();
+            let name =
+                path.file_stem().filter(|_| path.extension().is_some_and(|e| e == ending))?.to_str()?.to_string();
+            // One that has just been removed by somebody else is not there.
+            let about = entry.metadata().ok()?;
+            let unused_for = about.modified().ok()?.elapsed().unwrap_or_default();
+            Some(Kept { name, bytes: about.len(), unused_for })
+        };
+        let mut all: Vec<Kept> = fs::read_dir(folder)?.flatten().filter_map(read).collect();
+        all.sort_by(|a, b| a.name.cmp(&b.name));
+        Ok(all)
+    }
+
+    /// Removes a file of some kind, with what belongs to it. Only its owner cleans a folder.
+    ///
+    /// # Errors
+    /// When it cannot be removed.
+    pub fn remove_file(&self, place: Place, name: &str) -> io::Result<()> {
+        match place {
+            Place::Prints => self.remove_print(name),
+            Place::Audio | Place::Printed => self.remove(&[self.file_in(place, name)]),
+        }
     }
 
     /// Where a printed WAV file lies.

@@ -184,6 +184,33 @@ impl Store {
         Self::pooled(file)
     }
 
+    /// Opens a database file that cannot be written, as a copy of it in a folder that can: SQLite writes beside a database even
+    /// where it only reads.
+    ///
+    /// # Errors
+    /// As [`Self::look`]; a folder that cannot be written.
+    pub fn look_at_copy(file: &Path, folder: &Path) -> Result<Self, StoreError> {
+        let failed = |e: std::io::Error| StoreError::Database(zinc_sound::in_words(&e));
+        if !file.exists() {
+            return Err(StoreError::Database("there is no database in it".into()));
+        }
+        refuse_emptied(file)?;
+        let copy = folder.join("zinc.sqlite");
+        std::fs::copy(file, &copy).map_err(failed)?;
+        // What was written last may still stand in a file of its own.
+        let log = file.with_extension("sqlite-wal");
+        if log.exists() {
+            std::fs::copy(log, copy.with_extension("sqlite-wal")).map_err(failed)?;
+        }
+        for made in [copy.clone(), copy.with_extension("sqlite-wal")].iter().filter(|made| made.exists()) {
+            let mut may = std::fs::metadata(made).map_err(failed)?.permissions();
+            // The copy of a file that may not be written may be.
+            std::os::unix::fs::PermissionsExt::set_mode(&mut may, 0o600);
+            std::fs::set_permissions(made, may).map_err(failed)?;
+        }
+        Self::look(&copy)
+    }
+
     fn pooled(file: &Path) -> Result<Self, StoreError> {
         let database = |e: String| StoreError::Database(e);
         let manager = ConnectionManager::new(file.to_string_lossy());
@@ -257,6 +284,23 @@ mod tests {
             .batch_execute("DELETE FROM __diesel_schema_migrations WHERE version LIKE '2099%'")
             .unwrap();
         assert_eq!(Store::open(&file).unwrap().sessions().unwrap().len(), 1);
+    }
+
+    #[test]
+    fn a_copy_of_a_database_that_is_only_looked_at_has_what_was_written_last_and_leaves_the_folder_as_it_is() {
+        let (folder, beside) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+        let file = folder.path().join("zinc.sqlite");
+        let store = Store::open(&file).unwrap();
+        store.create_session(&Session::new("s", 48_000)).unwrap();
+        assert!(file.with_extension("sqlite-wal").metadata().unwrap().len() > 0, "it is still in the log");
+        let names = || -> Vec<_> {
+            std::fs::read_dir(folder.path()).unwrap().map(|entry| entry.unwrap().file_name()).collect()
+        };
+        let before = names();
+        let looked = Store::look_at_copy(&file, beside.path()).unwrap();
+        assert_eq!(looked.sessions().unwrap().len(), 1);
+        assert_eq!(names(), before);
+        assert!(Store::look_at_copy(&folder.path().join("none"), beside.path()).is_err());
     }
 
     #[test]

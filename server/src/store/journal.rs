@@ -423,6 +423,30 @@ mod tests {
     }
 
     #[test]
+    fn a_session_that_is_removed_can_be_put_back_as_it_was_until_it_is_gone_for_good() {
+        let (_folder, store, id) = store();
+        store.apply(id, &level(-7.0), "", &nobody()).unwrap();
+        store.remove_session(id, 5000).unwrap();
+        assert!(store.sessions().unwrap().is_empty() && store.removed_sessions().unwrap().len() == 1);
+        for refused in [
+            store.load(id).err(),
+            store.apply(id, &level(-8.0), "", &nobody()).err(),
+            store.remove_session(id, 6000).err(),
+        ] {
+            assert!(matches!(refused, Some(StoreError::NoSession(_))));
+        }
+        store.put_back(id).unwrap();
+        assert_eq!(level_of(&store.load(id).unwrap().session), -7.0);
+        assert_eq!(store.step(id, Direction::Undo, &nobody(), false).unwrap().redo, 1, "with its journal");
+        // What is not in the bin is not removed for good, however long ago it was put there before.
+        assert!(store.remove_for_good(id).is_err() && store.put_back(id).is_err());
+        assert_eq!(store.empty_bin(i64::MAX).unwrap(), 0);
+        store.remove_session(id, 7000).unwrap();
+        assert_eq!((store.empty_bin(7000).unwrap(), store.empty_bin(7001).unwrap()), (0, 1));
+        assert!(store.removed_sessions().unwrap().is_empty() && store.put_back(id).is_err());
+    }
+
+    #[test]
     fn what_one_window_removes_while_another_sets_it_comes_back_as_it_was_set_also_after_other_changes() {
         let (_folder, store, id) = store();
         let unit = store.load(id).unwrap().session.strip(2).unwrap().rack.units[0].id;

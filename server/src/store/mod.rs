@@ -9,6 +9,7 @@ mod changes;
 pub mod copies;
 mod database;
 mod journal;
+mod named;
 mod requester;
 mod schema;
 mod sessions;

@@ -43,6 +43,7 @@ diesel::table! {
         journal_at -> Integer,
         notebook -> Text,
         points_on_beats -> Bool,
+        removed_at -> Nullable<BigInt>,
     }
 }
 

@@ -32,6 +32,8 @@ pub struct SessionRow {
     pub notebook: String,
     /// Whether points of lanes stay on their beats when the tempo changes.
     pub points_on_beats: bool,
+    /// When it was removed, in seconds since 1970; none for one that is there.
+    pub removed_at: Option<i64>,
 }
 
 /// A document with its version.
@@ -107,7 +109,17 @@ impl Store {
     /// # Errors
     /// Those of the database.
     pub fn sessions(&self) -> Result<Vec<SessionRow>, StoreError> {
-        Ok(sessions::table.order(sessions::id.desc()).load(&mut self.connection()?)?)
+        let there = sessions::table.filter(sessions::removed_at.is_null());
+        Ok(there.order(sessions::id.desc()).load(&mut self.connection()?)?)
+    }
+
+    /// Sessions that were removed and can be put back, the latest first.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn removed_sessions(&self) -> Result<Vec<SessionRow>, StoreError> {
+        let removed = sessions::table.filter(sessions::removed_at.is_not_null());
+        Ok(removed.order((sessions::removed_at.desc(), sessions::id.desc())).load(&mut self.connection()?)?)
     }
 
     /// Stores a new session and returns its identity.
@@ -126,15 +138,44 @@ impl Store {
         self.write(|c| sessions.iter().try_for_each(|session| create(c, session).map(|_| ())))
     }
 
-    /// Removes a session with its journal; audio stays on the shelf.
+    /// Puts a session into the bin: it is there no more, and can be put back. `now` is in seconds since 1970.
     ///
     /// # Errors
     /// Those of the database, or no such session.
-    pub fn remove_session(&self, id: i32) -> Result<(), StoreError> {
-        match self.write(|c| Ok(diesel::delete(sessions::table.find(id)).execute(c)?))? {
-            0 => Err(StoreError::NoSession(id)),
-            _ => Ok(()),
-        }
+    pub fn remove_session(&self, id: i32, now: i64) -> Result<(), StoreError> {
+        let found = sessions::table.filter(sessions::id.eq(id)).filter(sessions::removed_at.is_null());
+        let marked = self.write(|c| Ok(diesel::update(found).set(sessions::removed_at.eq(Some(now))).execute(c)?))?;
+        if marked == 0 { Err(StoreError::NoSession(id)) } else { Ok(()) }
+    }
+
+    /// Takes a session out of the bin.
+    ///
+    /// # Errors
+    /// Those of the database, or no such session in it.
+    pub fn put_back(&self, id: i32) -> Result<(), StoreError> {
+        let found = sessions::table.filter(sessions::id.eq(id)).filter(sessions::removed_at.is_not_null());
+        let marked =
+            self.write(|c| Ok(diesel::update(found).set(sessions::removed_at.eq(None::<i64>)).execute(c)?))?;
+        if marked == 0 { Err(StoreError::NoSession(id)) } else { Ok(()) }
+    }
+
+    /// Removes a session that lies in the bin, with its journal, for good; its recordings stay on the shelf.
+    ///
+    /// # Errors
+    /// Those of the database, or no such session in it.
+    pub fn remove_for_good(&self, id: i32) -> Result<(), StoreError> {
+        let found = sessions::table.filter(sessions::id.eq(id)).filter(sessions::removed_at.is_not_null());
+        let removed = self.write(|c| Ok(diesel::delete(found).execute(c)?))?;
+        if removed == 0 { Err(StoreError::NoSession(id)) } else { Ok(()) }
+    }
+
+    /// Removes what has lain in the bin since before a time (seconds since 1970) for good; how many sessions those were.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn empty_bin(&self, before: i64) -> Result<usize, StoreError> {
+        let old = sessions::table.filter(sessions::removed_at.lt(before));
+        self.write(|c| Ok(diesel::delete(old).execute(c)?))
     }
 
     /// Reads a session.
@@ -169,7 +210,8 @@ fn create(c: &mut SqliteConnection, session: &Session) -> Result<i32, StoreError
 
 /// Reads a session within a transaction.
 pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreError> {
-    let row: SessionRow = sessions::table.find(id).first(c).optional()?.ok_or(StoreError::NoSession(id))?;
+    let there = sessions::table.filter(sessions::id.eq(id)).filter(sessions::removed_at.is_null());
+    let row: SessionRow = there.first(c).optional()?.ok_or(StoreError::NoSession(id))?;
     let section_rows: Vec<SectionRow> =
         sections::table.filter(sections::session_id.eq(id)).order(sections::position).load(c)?;
     let strip_rows: Vec<StripRow> = strips::table.filter(strips::session_id.eq(id)).order(strips::position).load(c)?;

@@ -1,6 +1,7 @@
 // @ts-check
 /** Sessions: a new one from files, with a sentence for each. */
 import './frame.js';
+import { html } from '../draw/svg.js';
 import { request } from '../session/api.js';
 import { follow } from '../session/work.js';
 import { bringIn, dropOn, inOrder, rateOf, results } from './import-files.js';
@@ -58,29 +59,96 @@ form.addEventListener('submit', async (event) => {
   start.disabled = false;
 });
 
-/** Removes a session, pressed twice. @param {HTMLButtonElement} button */
-async function remove(button) {
+const shelf = /** @type {HTMLElement} */ (document.getElementById('shelf'));
+const bin = /** @type {HTMLElement} */ (document.getElementById('bin'));
+
+/** Shows the sessions as they are by now, the bin as open as it was; what is being typed beside them stays. */
+async function renew() {
+  const page = new DOMParser().parseFromString(await (await fetch('/')).text(), 'text/html');
+  const isOpen = bin.querySelector('details')?.open ?? false;
+  for (const part of [shelf, bin]) part.replaceChildren(...(page.getElementById(part.id)?.childNodes ?? []));
+  const details = bin.querySelector('details');
+  if (details) details.open = isOpen;
+}
+
+/** Does something to a session and shows what has become of all. @param {string} path @param {'POST' | 'DELETE'} method */
+async function act(path, method) {
+  try {
+    await request(`/api/sessions/${path}`, method === 'POST' ? {} : undefined, method);
+    await renew();
+    return true;
+  } catch (error) {
+    note(error instanceof Error ? error.message : String(error));
+    return false;
+  }
+}
+
+/** Puts a session into the bin. @param {HTMLButtonElement} button */
+async function remove({ dataset: { remove: id, name } }) {
+  if (await act(`${id}`, 'DELETE')) note(`${name} was removed.`, { label: 'put it back', run: () => void act(`${id}/put-back`, 'POST') });
+}
+
+/** Removes a session in the bin for good, pressed twice. @param {HTMLButtonElement} button */
+async function removeForGood(button) {
   if (button.dataset.sure === undefined) {
     button.dataset.sure = '';
-    button.textContent = 'remove for good?';
+    button.textContent = 'really, for good?';
     setTimeout(() => {
       delete button.dataset.sure;
-      button.textContent = 'remove';
+      button.textContent = 'remove for good';
     }, 4000);
     return;
   }
+  if (await act(`${button.dataset.forGood}/for-good`, 'DELETE')) await showSpace();
+}
+for (const part of [shelf, bin])
+  part.addEventListener('click', (event) => {
+    const button = /** @type {HTMLElement} */ (event.target).closest('button');
+    if (button?.dataset.remove) void remove(button);
+    else if (button?.dataset.putBack) void act(`${button.dataset.putBack}/put-back`, 'POST');
+    else if (button?.dataset.forGood) void removeForGood(button);
+  });
+
+/** A number of bytes for people. @param {number} bytes */
+const size = (bytes) =>
+  bytes < 1e6 ? `${Math.round(bytes / 1e3)} kB` : bytes < 1e9 ? `${Math.round(bytes / 1e6)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
+
+/** Says what all of it takes of the disk, with a button for what nothing uses. */
+async function showSpace() {
+  const place = /** @type {HTMLElement} */ (document.getElementById('space'));
   try {
-    await request(`/api/sessions/${button.dataset.remove}`, undefined, 'DELETE');
-    button.closest('li')?.remove();
-  } catch (error) {
-    note(error instanceof Error ? error.message : String(error));
+    const { all, unused, free_bytes: free } = await request('/api/space', undefined, 'GET');
+    const parts = [
+      `recordings ${size(all.recordings_bytes)}`,
+      `prints ${size(all.prints_bytes)}`,
+      `printed files ${size(all.printed_bytes)}`,
+      ...(free === null ? [] : [`${size(free)} free`]),
+    ];
+    place.replaceChildren(html('span', {}, `On disk: ${parts.join(' · ')}`));
+    const bytes = unused.recordings_bytes + unused.prints_bytes + unused.printed_bytes;
+    if (bytes > 0) place.append(' ', giveBack(bytes));
+  } catch {
+    place.textContent = '';
   }
 }
-const shelf = /** @type {HTMLElement} */ (document.getElementById('shelf'));
-shelf.addEventListener('click', (event) => {
-  const button = /** @type {HTMLElement} */ (event.target).closest('[data-remove]');
-  if (button instanceof HTMLButtonElement) void remove(button);
-});
+
+/** @param {number} bytes that nothing uses */
+function giveBack(bytes) {
+  const title = 'Recordings that no session, undo step or removed session uses, old prints and printed files';
+  const button = html('button', { type: 'button', className: 'plain-button', title }, `delete ${size(bytes)} that nothing uses`);
+  button.addEventListener('click', async () => {
+    button.disabled = true;
+    try {
+      const { bytes: freed } = await request('/api/space/give-back', {});
+      note(`${size(freed)} were deleted.`);
+    } catch (error) {
+      note(error instanceof Error ? error.message : String(error));
+    }
+    await showSpace();
+  });
+  return button;
+}
+void showSpace();
 
 /** Says how far the demo is, and shows its sessions once they are there; what is being typed beside them stays. */
 async function awaitDemo() {
@@ -90,8 +158,7 @@ async function awaitDemo() {
     await follow(Number(making.dataset.job), (label) => {
       if (making.textContent !== label) making.textContent = label;
     });
-    const page = new DOMParser().parseFromString(await (await fetch('/')).text(), 'text/html');
-    shelf.replaceChildren(...(page.getElementById('shelf')?.children ?? []));
+    await renew();
     making.remove();
   } catch (error) {
     making.textContent = error instanceof Error ? error.message : String(error);
