@@ -14,7 +14,9 @@ const LISTEN = /** @type {Line[]} */ ([
 /** Regions of each page, by its name in the address. @type {Record<string, Line[]>} */
 export const REGIONS = {
   sessions: [
-    ['Sessions', 'Each row is a song: open it, rename it, delete it.'],
+    ['Sessions', 'Each row is a song: open it, or remove it.'],
+    ['Removed sessions', 'They can be put back for 30 days, with all their undo steps, or removed for good.'],
+    ['On disk', 'What recordings, prints and printed files take, with a button that deletes what nothing uses.'],
     ['New session', 'Drop audio files: each becomes a track. Takes of the same part can be put side by side.'],
   ],
   desk: [
