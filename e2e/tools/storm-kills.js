@@ -15,7 +15,14 @@ export async function kills(data, count, dice) {
   const done = { tried: 0, kept: 0, refused: 0, /** @type {string[]} */ faults: [] };
   for (; done.tried < count; done.tried += 1) {
     const server = await start({ data, demo: false });
-    const acknowledged = await storm(server.url, done.tried, dice, (later) => setTimeout(() => void server.kill('SIGKILL'), later));
+    /** @type {Promise<void> | undefined} */
+    let killed;
+    const end = (/** @type {number} */ later) =>
+      setTimeout(() => {
+        killed = server.kill('SIGKILL');
+      }, later);
+    const acknowledged = await storm(server.url, done.tried, dice, end);
+    await killed;
     done.kept += acknowledged.edits.length + acknowledged.tracks.length + acknowledged.sessions.length;
     const checked = run('check', '--data', data, '--json');
     const report = JSON.parse(checked.stdout);

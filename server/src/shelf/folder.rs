@@ -330,14 +330,27 @@ mod tests {
         drop(Shelf::open(folder.path()).unwrap());
         let temporary = |name: &str| folder.path().join("temporary").join(name);
         let mut living = std::process::Command::new("sleep").arg("30").spawn().unwrap();
-        // A number no process has, and one that has: this machine's own child.
-        for name in ["4194305-0.tmp".to_string(), format!("{}-0.tmp", living.id())] {
-            fs::write(temporary(&name), b"half").unwrap();
+        // Killed, and its parent has not heard of it yet.
+        let mut killed = std::process::Command::new("sleep").arg("30").spawn().unwrap();
+        killed.kill().unwrap();
+        let [dead, alive] = [killed.id(), living.id()].map(|id| format!("{id}-0.tmp"));
+        let half = |name: &str| fs::write(temporary(name), b"half").unwrap();
+        half(&alive);
+        let until = SystemTime::now() + Duration::from_secs(10);
+        loop {
+            // A number no process has, and one that is about to have none.
+            ["4194305-0.tmp", &dead].iter().for_each(|name| half(name));
+            drop(Shelf::open(folder.path()).unwrap());
+            assert!(!temporary("4194305-0.tmp").exists() && temporary(&alive).exists());
+            if !temporary(&dead).exists() || SystemTime::now() > until {
+                break;
+            }
         }
-        drop(Shelf::open(folder.path()).unwrap());
-        assert!(!temporary("4194305-0.tmp").exists() && temporary(&format!("{}-0.tmp", living.id())).exists());
+        assert!(!temporary(&dead).exists());
         living.kill().unwrap();
-        living.wait().unwrap();
+        for mut child in [living, killed] {
+            child.wait().unwrap();
+        }
     }
 
     #[test]

@@ -39,7 +39,16 @@ impl Drop for Temporary {
 pub fn is_at_work(path: &Path) -> bool {
     let name = path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
     let process = name.split('-').next().and_then(|n| n.parse::<u32>().ok());
-    process.is_some_and(|n| n != std::process::id() && Path::new("/proc").join(n.to_string()).exists())
+    process.is_some_and(|n| n != std::process::id() && runs(n))
+}
+
+/// Whether a process runs. One that was killed stays listed until its parent has heard of it (`proc_pid_stat(5)`: Z, X).
+fn runs(process: u32) -> bool {
+    let stat = fs::read_to_string(Path::new("/proc").join(process.to_string()).join("stat"));
+    stat.is_ok_and(|stat| {
+        let state = stat.rsplit(')').next().and_then(|rest| rest.trim_start().chars().next());
+        state.is_some_and(|state| !matches!(state, 'Z' | 'X'))
+    })
 }
 
 /// Syncs `from` and gives it its final name, whole or not at all.

@@ -94,14 +94,17 @@ fn files(app: &App) -> Result<Vec<(Place, Kept)>, StoreError> {
 fn unused(app: &App, all: &[(Place, Kept)]) -> Result<Vec<(Place, Kept)>, StoreError> {
     let named = app.store.named()?;
     let mut printed = HashSet::new();
+    let mut all_are_known = true;
     for row in app.store.sessions()? {
-        // One that cannot be read keeps all prints: nobody knows which are its own.
-        let session = app.session(row.id, None)?;
-        printed.extend(app.prints.cache.keys(&session));
+        match app.session(row.id, None) {
+            Ok(session) => printed.extend(app.prints.cache.keys(&session)),
+            // Nobody knows which prints are those of a session that cannot be read: all stay.
+            Err(_) => all_are_known = false,
+        }
     }
     let is_unused = |(place, file): &&(Place, Kept)| match place {
         Place::Audio => file.unused_for >= REST && !named.contains(&file.name),
-        Place::Prints => file.unused_for >= PRINTS_REST && !printed.contains(&file.name),
+        Place::Prints => all_are_known && file.unused_for >= PRINTS_REST && !printed.contains(&file.name),
         Place::Printed => file.unused_for >= REST,
     };
     Ok(all.iter().filter(is_unused).cloned().collect())
