@@ -22,5 +22,7 @@ pub use requester::Requester;
 pub use sessions::{SessionRow, Stored};
 
 #[cfg(test)]
+mod tests;
+#[cfg(test)]
 #[allow(clippy::unwrap_used, clippy::expect_used)] // a test may say what must hold by failing
 mod versions;
