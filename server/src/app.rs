@@ -3,6 +3,7 @@
 use std::path::Path;
 use std::sync::{Arc, Mutex, OnceLock};
 
+use tempfile::TempDir;
 use zinc_core::session::{Reference, Session};
 
 use crate::failure::Failure;
@@ -10,7 +11,7 @@ use crate::jobs::{Job, Jobs, lock};
 use crate::owner::Owner;
 use crate::prints::Prints;
 use crate::responses::Responses;
-use crate::shelf::{Scratch, Shelf, can_write};
+use crate::shelf::{Shelf, can_write};
 use crate::store::{Store, StoreError};
 use crate::windows::Windows;
 use zinc_sound::in_words;
@@ -37,7 +38,7 @@ pub struct App {
     /// The hold on the data folder; none for commands that only look.
     owner: Option<Arc<Mutex<Owner>>>,
     /// What stands in for a data folder that cannot be written: it goes with the last who works with it.
-    _scratch: Option<Arc<Scratch>>,
+    _scratch: Option<Arc<TempDir>>,
 }
 
 impl App {
@@ -72,9 +73,9 @@ impl App {
             let store = Store::look(&file).map_err(|e| refuse(e.to_string()))?;
             return Ok(Self::of(store, Shelf::look(data), None));
         }
-        let scratch = Scratch::new().map_err(|e| refuse(in_words(&e)))?;
-        let store = Store::look_at_copy(&file, &scratch).map_err(|e| refuse(e.to_string()))?;
-        let shelf = Shelf::look_beside(data, &scratch).map_err(|e| refuse(in_words(&e)))?;
+        let scratch = tempfile::tempdir().map_err(|e| refuse(in_words(&e)))?;
+        let store = Store::look_at_copy(&file, scratch.path()).map_err(|e| refuse(e.to_string()))?;
+        let shelf = Shelf::look_beside(data, scratch.path()).map_err(|e| refuse(in_words(&e)))?;
         Ok(Self { _scratch: Some(Arc::new(scratch)), ..Self::of(store, shelf, None) })
     }
 

@@ -5,13 +5,19 @@ use rocket::{Route, State, delete, get, post, routes};
 
 use super::answer::{Answer, blocking};
 use crate::app::App;
+use crate::shelf::size;
 use crate::upkeep::daily::now_s;
 use crate::upkeep::space::{give_back, taken};
 
 #[get("/space")]
 async fn look(app: &State<App>) -> Answer {
     let app = app.inner().clone();
-    blocking(move || Ok(Json(json!(taken(&app)?)))).await
+    blocking(move || {
+        let taken = taken(&app)?;
+        let unused = taken.unused.total_bytes();
+        Ok(Json(json!({ "said": taken.words(), "unused": (unused > 0).then(|| size(unused)) })))
+    })
+    .await
 }
 
 #[post("/space/give-back")]
@@ -19,7 +25,7 @@ async fn free(app: &State<App>) -> Answer {
     let app = app.inner().clone();
     blocking(move || {
         let bytes: u64 = give_back(&app)?.iter().map(|(_, file)| file.bytes).sum();
-        Ok(Json(json!({ "bytes": bytes })))
+        Ok(Json(json!({ "given_back": size(bytes) })))
     })
     .await
 }

@@ -73,7 +73,7 @@ fn mend(args: &CheckArgs, report: &mut Report) -> Result<(), Failure> {
     let app = App::open(&args.data)?;
     let stays = |e: std::io::Error| Failure::work(format!("Not all could be removed ({}).", in_words(&e)));
     for hash in std::mem::take(&mut report.orphaned) {
-        app.shelf.remove_payload(&hash).map_err(stays)?;
+        app.shelf.remove_file(Place::Audio, &hash).map_err(stays)?;
         report.removed.push(format!("recording {hash}"));
     }
     let unused = space::give_back(&app).map_err(|e| Failure::work(e.to_string()))?;
@@ -86,7 +86,7 @@ fn mend(args: &CheckArgs, report: &mut Report) -> Result<(), Failure> {
         format!("{what} {} that nothing uses, {}", file.name, size(file.bytes))
     }));
     for key in std::mem::take(&mut report.damaged_prints) {
-        app.shelf.remove_print(&key).map_err(stays)?;
+        app.shelf.remove_file(Place::Prints, &key).map_err(stays)?;
         report.removed.push(format!("print {key}"));
     }
     report.leftovers = app.shelf.leftovers().map_err(stays)?;

@@ -1,7 +1,6 @@
 //! `zinc-rack restore-database`: back to a copy of the database.
 
 use std::path::Path;
-use std::time::{SystemTime, UNIX_EPOCH};
 
 use serde_json::json;
 
@@ -11,6 +10,7 @@ use crate::failure::Failure;
 use crate::owner::Owner;
 use crate::shelf::size;
 use crate::store::copies::{Copies, Copy, names};
+use crate::upkeep::daily::now_s;
 
 /// Lists the copies, or puts the one named in the database's place.
 pub fn run(args: &RestoreArgs) -> Result<(), Failure> {
@@ -52,8 +52,7 @@ fn restore(args: &RestoreArgs, copies: &Copies, day: &str) -> Result<(), Failure
         Failure::input(format!("There is no copy of {day}. There are: {there}. Nothing was changed."))
     })?;
     let _owner = own(&args.data)?;
-    let now = SystemTime::now().duration_since(UNIX_EPOCH).map_or(0, |since| since.as_secs());
-    let aside = copies.restore(copy, &now.to_string()).map_err(|e| Failure::work(e.to_string()))?;
+    let aside = copies.restore(copy, &now_s().to_string()).map_err(|e| Failure::work(e.to_string()))?;
     if args.json {
         return print_json(&json!({ "restored": day, "sessions": names(copy).ok(), "before": aside }));
     }

@@ -10,8 +10,7 @@ use super::space::Space;
 use super::temporary::{Temporary, is_at_work};
 
 /// Where files lie that are kept.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize)]
-#[serde(rename_all = "kebab-case")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Place {
     /// Recordings and sounds.
     Audio,
@@ -162,7 +161,7 @@ impl Shelf {
     /// When it cannot be removed.
     pub fn remove_file(&self, place: Place, name: &str) -> io::Result<()> {
         match place {
-            Place::Prints => self.remove_print(name),
+            Place::Prints => self.remove(&[self.print_file(name), self.sum_file(name)]),
             Place::Audio | Place::Printed => self.remove(&[self.file_in(place, name)]),
         }
     }
@@ -212,22 +211,6 @@ impl Shelf {
         }
         damaged.sort();
         Ok(damaged)
-    }
-
-    /// Removes a recording that nothing speaks of. Only its owner cleans a folder.
-    ///
-    /// # Errors
-    /// When it cannot be removed.
-    pub fn remove_payload(&self, hash: &str) -> io::Result<()> {
-        self.remove(&[self.audio_file(hash)])
-    }
-
-    /// Removes a print with its sum.
-    ///
-    /// # Errors
-    /// When it cannot be removed.
-    pub fn remove_print(&self, key: &str) -> io::Result<()> {
-        self.remove(&[self.print_file(key), self.sum_file(key)])
     }
 
     fn remove(&self, files: &[PathBuf]) -> io::Result<()> {
@@ -287,6 +270,12 @@ impl Shelf {
         }
         Ok(())
     }
+}
+
+/// Whether this process may write a file or into a folder.
+#[must_use]
+pub fn can_write(path: &Path) -> bool {
+    rustix::fs::access(path, rustix::fs::Access::WRITE_OK).is_ok()
 }
 
 /// Notes that a print is used now, so that it is not the next to be trimmed.

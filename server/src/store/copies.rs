@@ -25,7 +25,7 @@ pub struct Copies {
 /// One of them.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Copy {
-    /// The day it was made, as 2026-12-02, by the clock of the world (UTC).
+    /// The day it was made, as 2026-12-02, in UTC.
     pub day: String,
     /// Where it lies.
     pub file: PathBuf,

@@ -19,31 +19,35 @@ impl Store {
     /// # Errors
     /// Those of the database.
     pub fn named(&self) -> Result<HashSet<String>, StoreError> {
-        self.connection()?.transaction(|c| {
-            let recorded: Vec<Option<String>> = strips::table.select(strips::audio_hash).load(c)?;
-            let mut named: HashSet<String> = recorded.into_iter().flatten().collect();
-            scan(c, units::table.select(units::body), &mut named)?;
-            scan(c, sessions::table.select(sessions::notebook), &mut named)?;
-            scan(c, journal::table.select(journal::edit), &mut named)?;
-            scan(c, journal::table.select(journal::inverse), &mut named)?;
-            scan(c, changes::table.select(changes::edit), &mut named)?;
-            scan(c, changes::table.select(changes::back), &mut named)?;
-            Ok(named)
-        })
+        self.connection()?.transaction(|c| named(c))
     }
 
-    /// Forgets payloads that nothing names.
+    /// Forgets those of some payloads that nothing names, and says which: no edit that names one falls between.
     ///
     /// # Errors
     /// Those of the database; all are known then.
-    pub fn forget_audio(&self, hashes: &[String]) -> Result<(), StoreError> {
+    pub fn forget_unnamed(&self, hashes: impl Iterator<Item = String>) -> Result<HashSet<String>, StoreError> {
         self.write(|c| {
-            diesel::delete(intakes::table.filter(intakes::hash.eq_any(hashes))).execute(c)?;
-            diesel::delete(sounds::table.filter(sounds::hash.eq_any(hashes))).execute(c)?;
-            diesel::delete(audio::table.filter(audio::hash.eq_any(hashes))).execute(c)?;
-            Ok(())
+            let named = named(c)?;
+            let gone: HashSet<String> = hashes.filter(|hash| !named.contains(hash)).collect();
+            diesel::delete(intakes::table.filter(intakes::hash.eq_any(&gone))).execute(c)?;
+            diesel::delete(sounds::table.filter(sounds::hash.eq_any(&gone))).execute(c)?;
+            diesel::delete(audio::table.filter(audio::hash.eq_any(&gone))).execute(c)?;
+            Ok(gone)
         })
     }
+}
+
+fn named(c: &mut SqliteConnection) -> Result<HashSet<String>, StoreError> {
+    let recorded: Vec<Option<String>> = strips::table.select(strips::audio_hash).load(c)?;
+    let mut named: HashSet<String> = recorded.into_iter().flatten().collect();
+    scan(c, units::table.select(units::body), &mut named)?;
+    scan(c, sessions::table.select(sessions::notebook), &mut named)?;
+    scan(c, journal::table.select(journal::edit), &mut named)?;
+    scan(c, journal::table.select(journal::inverse), &mut named)?;
+    scan(c, changes::table.select(changes::edit), &mut named)?;
+    scan(c, changes::table.select(changes::back), &mut named)?;
+    Ok(named)
 }
 
 /// Adds the hashes that stand in a column of texts.
@@ -102,9 +106,10 @@ mod tests {
         assert_eq!(store.named().unwrap(), HashSet::from([hash(1)]), "undo brings it back");
         store.remove_session(id, 1000).unwrap();
         assert_eq!(store.named().unwrap(), HashSet::from([hash(1)]), "it lies in the bin");
+        assert!(store.forget_unnamed([hash(1)].into_iter()).unwrap().is_empty(), "whoever asks");
         store.remove_for_good(id).unwrap();
         assert!(store.named().unwrap().is_empty());
-        store.forget_audio(&[hash(1)]).unwrap();
+        assert_eq!(store.forget_unnamed([hash(1)].into_iter()).unwrap(), HashSet::from([hash(1)]));
         assert_eq!(store.all_audio().unwrap().into_iter().map(|row| row.hash).collect::<Vec<_>>(), [hash(2)]);
     }
 }

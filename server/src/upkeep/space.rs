@@ -3,11 +3,9 @@
 use std::collections::HashSet;
 use std::time::Duration;
 
-use serde::Serialize;
-
 use crate::app::App;
 use crate::jobs::lock;
-use crate::shelf::{Kept, Place};
+use crate::shelf::{Kept, Place, size};
 use crate::store::StoreError;
 use zinc_sound::in_words;
 
@@ -17,7 +15,7 @@ const REST: Duration = Duration::from_secs(3600);
 const PRINTS_REST: Duration = Duration::from_secs(24 * 3600);
 
 /// Bytes of each kind of file.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Sizes {
     /// Recordings, and sounds that units name.
     pub recordings_bytes: u64,
@@ -39,10 +37,16 @@ impl Sizes {
         }
         sizes
     }
+
+    /// All of them.
+    #[must_use]
+    pub fn total_bytes(&self) -> u64 {
+        self.recordings_bytes + self.prints_bytes + self.printed_bytes
+    }
 }
 
 /// What a data folder takes, and how much of it nothing uses.
-#[derive(Clone, Copy, Debug, Serialize)]
+#[derive(Clone, Copy, Debug)]
 pub struct Taken {
     /// All that is there.
     pub all: Sizes,
@@ -50,6 +54,17 @@ pub struct Taken {
     pub unused: Sizes,
     /// What is free on its disk; none where the system does not say.
     pub free_bytes: Option<u64>,
+}
+
+impl Taken {
+    /// All that is there, and what is free, in words.
+    #[must_use]
+    pub fn words(&self) -> String {
+        let Sizes { recordings_bytes, prints_bytes, printed_bytes } = self.all;
+        let free = self.free_bytes.map_or_else(String::new, |free| format!(" \u{b7} {} free", size(free)));
+        let [recordings, prints, printed] = [recordings_bytes, prints_bytes, printed_bytes].map(size);
+        format!("recordings {recordings} \u{b7} prints {prints} \u{b7} printed files {printed}{free}")
+    }
 }
 
 /// Looks what there is.
@@ -71,11 +86,11 @@ pub fn give_back(app: &App) -> Result<Vec<(Place, Kept)>, StoreError> {
     // No file gets its track meanwhile.
     let _turn = lock(&app.placing);
     let all = files(app)?;
-    let unused = unused(app, &all)?;
+    let mut unused = unused(app, &all)?;
     let recordings = unused.iter().filter(|(place, _)| *place == Place::Audio);
-    let hashes: Vec<String> = recordings.map(|(_, file)| file.name.clone()).collect();
     // A row without its file would be a recording that is missing; a file without its row is only not used.
-    app.store.forget_audio(&hashes)?;
+    let forgotten = app.store.forget_unnamed(recordings.map(|(_, file)| file.name.clone()))?;
+    unused.retain(|(place, file)| *place != Place::Audio || forgotten.contains(&file.name));
     for (place, file) in &unused {
         app.shelf.remove_file(*place, &file.name).map_err(|e| StoreError::Database(in_words(&e)))?;
     }
@@ -168,6 +183,23 @@ mod tests {
         app.store.remove_for_good(id).unwrap();
         assert_eq!(give_back(&app).unwrap().len(), 2);
         assert_eq!(taken(&app).unwrap().all, Sizes::default());
+    }
+
+    #[test]
+    fn the_prints_of_a_session_that_cannot_be_read_stay_as_nobody_knows_which_they_are() {
+        use diesel::Connection;
+        use diesel::connection::SimpleConnection;
+        let folder = tempfile::tempdir().unwrap();
+        let app = App::open(folder.path()).unwrap();
+        app.store.create_session(&Session::new("s", 48_000)).unwrap();
+        std::fs::write(app.shelf.print_file(&"ab".repeat(32)), [0; 64]).unwrap();
+        grow_old(&app, PRINTS_REST + Duration::from_secs(60));
+        assert_eq!(taken(&app).unwrap().unused.prints_bytes, 64);
+        let file = folder.path().join("zinc.sqlite");
+        let mut database = diesel::sqlite::SqliteConnection::establish(&file.to_string_lossy()).unwrap();
+        database.batch_execute("UPDATE strips SET controls = '{'").unwrap();
+        assert!(app.session(1, None).is_err(), "it cannot be read");
+        assert!(give_back(&app).unwrap().is_empty());
     }
 
     #[test]

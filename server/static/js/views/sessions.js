@@ -109,38 +109,27 @@ for (const part of [shelf, bin])
     else if (button?.dataset.forGood) void removeForGood(button);
   });
 
-/** A number of bytes for people. @param {number} bytes */
-const size = (bytes) =>
-  bytes < 1e6 ? `${Math.round(bytes / 1e3)} kB` : bytes < 1e9 ? `${Math.round(bytes / 1e6)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
-
 /** Says what all of it takes of the disk, with a button for what nothing uses. */
 async function showSpace() {
   const place = /** @type {HTMLElement} */ (document.getElementById('space'));
   try {
-    const { all, unused, free_bytes: free } = await request('/api/space', undefined, 'GET');
-    const parts = [
-      `recordings ${size(all.recordings_bytes)}`,
-      `prints ${size(all.prints_bytes)}`,
-      `printed files ${size(all.printed_bytes)}`,
-      ...(free === null ? [] : [`${size(free)} free`]),
-    ];
-    place.replaceChildren(html('span', {}, `On disk: ${parts.join(' · ')}`));
-    const bytes = unused.recordings_bytes + unused.prints_bytes + unused.printed_bytes;
-    if (bytes > 0) place.append(' ', giveBack(bytes));
+    const { said, unused } = await request('/api/space', undefined, 'GET');
+    place.replaceChildren(html('span', {}, `On disk: ${said}`));
+    if (unused) place.append(' ', giveBack(unused));
   } catch {
     place.textContent = '';
   }
 }
 
-/** @param {number} bytes that nothing uses */
-function giveBack(bytes) {
+/** @param {string} unused how much nothing uses */
+function giveBack(unused) {
   const title = 'Recordings that no session, undo step or removed session uses, old prints and printed files';
-  const button = html('button', { type: 'button', className: 'plain-button', title }, `delete ${size(bytes)} that nothing uses`);
+  const button = html('button', { type: 'button', className: 'plain-button', title }, `delete ${unused} that nothing uses`);
   button.addEventListener('click', async () => {
     button.disabled = true;
     try {
-      const { bytes: freed } = await request('/api/space/give-back', {});
-      note(`${size(freed)} were deleted.`);
+      const { given_back: freed } = await request('/api/space/give-back', {});
+      note(`${freed} were deleted.`);
     } catch (error) {
       note(error instanceof Error ? error.message : String(error));
     }
