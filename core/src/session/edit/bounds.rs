@@ -20,7 +20,7 @@ pub const MAX_SESSION_POINTS: usize = 200_000;
 /// Most changes made as one, those of what follows a unit among them.
 const MAX_TOGETHER: usize = 2000;
 /// Most paths out of a strip beside what it feeds.
-const MAX_SENDS: usize = 64;
+const MAX_SENDS: usize = 32;
 /// Highest number of a set of recordings.
 const HIGHEST_SET: u32 = 1_000_000;
 
@@ -191,7 +191,7 @@ fn within(fits: bool, why: &'static str) -> Checked {
 mod tests {
     use super::*;
     use crate::rack::UnitSpec;
-    use crate::session::{Family, Role};
+    use crate::session::{AuxSend, Family, Role};
     use crate::unit::catalogue::kind;
 
     /// A session with two tracks, a unit on each; their identities and the units'.
@@ -249,6 +249,10 @@ mod tests {
             Edit::SetNote { strip: track, note: "n".repeat(MAX_NOTE + 1) },
             Edit::SetWhy { strip: track, unit, why: "n".repeat(MAX_NOTE + 1) },
             Edit::AddSection { section: Section { name: long(), ..section(10) } },
+            Edit::SetSends {
+                strip: track,
+                sends: vec![AuxSend { to: 1, level_db: 0.0, before_fader: false }; MAX_SENDS + 1],
+            },
             Edit::SetStart { strip: track, start: 1 << 62, stamp: None },
             Edit::AddSection { section: section(1 << 62) },
             Edit::SetSections { sections: vec![section(10); MAX_SECTIONS + 1] },

@@ -9,9 +9,6 @@ use crate::session::controls::OFF_DB;
 use crate::session::routing::{edges, order};
 use crate::session::{AuxSend, Role, Session};
 
-/// Most sends of one strip; a guard, far above any use.
-const MOST_SENDS: usize = 32;
-
 /// Whether an edit may lead a path somewhere else.
 pub(super) fn may_lead_elsewhere(edit: &Edit) -> bool {
     let is_keyed = |unit: &UnitSpec| unit.key.is_some();
@@ -69,9 +66,6 @@ pub(super) fn set_feeds(session: &mut Session, id: u32, to: u32) -> Applied {
 }
 
 pub(super) fn set_sends(session: &mut Session, id: u32, sends: &[AuxSend]) -> Applied {
-    if sends.len() > MOST_SENDS {
-        return Err(EditError::NoSuchPath(format!("a strip has at most {MOST_SENDS} sends")));
-    }
     if sends.iter().any(|s| !(OFF_DB..=12.0).contains(&s.level_db)) {
         return Err(EditError::BadNumber("a send's level is -90 (off) to +12 dB; the old one was kept"));
     }
