@@ -13,6 +13,7 @@ mod cli;
 mod commands;
 mod demo;
 mod failure;
+mod gate;
 mod guard;
 mod import;
 mod jobs;

@@ -8,8 +8,9 @@ use crate::cli::ServeArgs;
 use crate::failure::Failure;
 use crate::guard::door::Door;
 use crate::guard::hosts::Hosts;
+use crate::guard::secret::GateHeader;
 use crate::upkeep::daily;
-use crate::{api, demo, guard, pages};
+use crate::{api, demo, gate, guard, pages};
 use zinc_sound::in_words;
 
 /// Largest import in bytes: an hour of stereo at 96 kHz, 32-bit.
@@ -18,8 +19,8 @@ const IMPORT_LIMIT_GIB: u64 = 3;
 /// Runs the command until it is stopped; with so many bars of the demo song, if it is to be there.
 pub fn run(args: &ServeArgs, demo_bars: Option<usize>) -> Result<(), Failure> {
     let asked = SocketAddr::new(args.bind, args.port);
-    // Before anything is made: is the port free, and which is it?
-    let address = TcpListener::bind(asked).and_then(|free| free.local_addr()).map_err(|e| {
+    // Before anything is made; who asks from now on waits until there is an answer.
+    let (listener, address) = listen(asked).map_err(|e| {
         Failure::work(format!(
             "Port {} on {} cannot be used ({}). Nothing was started or changed; choose another with --port.",
             args.port,
@@ -30,9 +31,9 @@ pub fn run(args: &ServeArgs, demo_bars: Option<usize>) -> Result<(), Failure> {
     let app = App::open(&args.data)?;
     let is_alone = address.ip().is_loopback() && args.proxied.is_none();
     let door = (!is_alone).then(Door::new).transpose();
-    let door =
-        door.map_err(|e| Failure::work(format!("This machine has no random numbers for a passphrase ({e}).")))?;
-    let entrance = Entrance { address, door: door.map(Arc::new), proxied: args.proxied.clone() };
+    let dull = |e| Failure::work(format!("This machine has no random numbers for secrets ({e})."));
+    let (door, header) = (door.map_err(dull)?.map(Arc::new), GateHeader::new().map_err(dull)?);
+    let entrance = Entrance { listener, address, header, door, proxied: args.proxied.clone() };
     app.say(&format!("serving {}", entrance.url(here(address.ip()))));
     if let Some(bars) = demo_bars {
         // Asked for once, here.
@@ -47,9 +48,20 @@ pub fn run(args: &ServeArgs, demo_bars: Option<usize>) -> Result<(), Failure> {
     runtime.block_on(launch(app, entrance))
 }
 
+/// Listens; also the address, whose port may have been any.
+fn listen(asked: SocketAddr) -> std::io::Result<(TcpListener, SocketAddr)> {
+    let listener = TcpListener::bind(asked)?;
+    listener.set_nonblocking(true)?;
+    let address = listener.local_addr()?;
+    Ok((listener, address))
+}
+
 /// Where the server is, and how one gets in.
 struct Entrance {
+    listener: TcpListener,
     address: SocketAddr,
+    /// How the gate tells the server who asks.
+    header: GateHeader,
     door: Option<Arc<Door>>,
     proxied: Option<String>,
 }
@@ -105,8 +117,10 @@ async fn launch(app: App, entrance: Entrance) -> Result<(), Failure> {
         .limit("string", 64.kibibytes())
         .limit("import", IMPORT_LIMIT_GIB.gibibytes());
     let figment = rocket::Config::figment()
-        .merge(("address", entrance.address.ip()))
-        .merge(("port", entrance.address.port()))
+        // Behind the gate, at any free port.
+        .merge(("address", Ipv4Addr::LOCALHOST))
+        .merge(("port", 0))
+        .merge(("ip_header", entrance.header.name()))
         .merge(("limits", limits))
         .merge(("log_level", "off"))
         .merge(("cli_colors", false))
@@ -115,16 +129,20 @@ async fn launch(app: App, entrance: Entrance) -> Result<(), Failure> {
         .merge(("shutdown.mercy", 1));
     let fail = |e: rocket::Error| Failure::work(format!("The server stopped ({e})."));
     let words = entrance.words();
-    let Entrance { address, door, proxied } = entrance;
-    let ready = rocket::fairing::AdHoc::on_liftoff("address", move |_| {
-        Box::pin(async move {
-            said!("{words}");
-        })
+    let Entrance { listener, address, header, door, proxied } = entrance;
+    let listener = rocket::tokio::net::TcpListener::from_std(listener)
+        .map_err(|e| Failure::work(format!("The server cannot start ({}).", in_words(&e))))?;
+    let guard = guard::Guard::new(Hosts::new(address, proxied), door.clone(), header.clone());
+    let ready = rocket::fairing::AdHoc::on_liftoff("gate", move |rocket| {
+        let inner = SocketAddr::new(rocket.config().address, rocket.config().port);
+        rocket::tokio::spawn(gate::keep(listener, inner, header));
+        said!("{words}");
+        Box::pin(async {})
     });
     rocket::custom(figment)
         .manage(app)
-        .manage(door.clone())
-        .attach(guard::Guard::new(Hosts::new(address, proxied), door))
+        .manage(door)
+        .attach(guard)
         .attach(ready)
         .mount("/", pages::routes())
         .mount("/api", api::routes())

@@ -7,14 +7,11 @@ use std::net::IpAddr;
 use std::sync::Mutex;
 use std::time::{Duration, Instant};
 
+use super::secret::secret;
 use crate::jobs::lock;
 
 /// Name of the cookie.
 pub const COOKIE: &str = "zinc_door";
-/// Letters and digits that cannot be taken for each other.
-const ALPHABET: &[u8; 32] = b"abcdefghijkmnpqrstuvwxyz23456789";
-/// Characters of a passphrase, in groups of four: 80 bits.
-const CHARACTERS: usize = 16;
 /// Wrong answers from one address, and in how long, after which it waits.
 const TRIES: u32 = 5;
 const WITHIN: Duration = Duration::from_secs(60);
@@ -86,15 +83,6 @@ fn plain(said: &str) -> String {
     said.chars().filter(char::is_ascii_alphanumeric).map(|c| c.to_ascii_lowercase()).collect()
 }
 
-/// Characters that nobody can guess, in groups.
-fn secret() -> Result<String, getrandom::Error> {
-    let mut bytes = [0u8; CHARACTERS];
-    getrandom::fill(&mut bytes)?;
-    // 256 is a whole number of alphabets: all are as likely.
-    let characters: Vec<char> = bytes.iter().map(|b| char::from(ALPHABET[usize::from(*b) % ALPHABET.len()])).collect();
-    Ok(characters.chunks(4).map(String::from_iter).collect::<Vec<_>>().join("-"))
-}
-
 /// Compares in a time that does not tell how much of it is right.
 fn is_same(said: &str, secret: &str) -> bool {
     let differ = said.bytes().zip(secret.bytes()).fold(0u8, |differ, (a, b)| differ | (a ^ b));
@@ -111,7 +99,6 @@ mod tests {
     #[test]
     fn the_passphrase_opens_however_it_is_written_and_its_cookie_is_known() {
         let door = Door::new().unwrap();
-        assert_eq!(door.passphrase().len(), CHARACTERS + 3);
         let written = door.passphrase().to_uppercase().replace('-', " ");
         let Answer::Opens(cookie) = door.answer(HERE, &written) else { panic!("it opens") };
         assert!(door.knows(&cookie));

@@ -7,6 +7,7 @@
 
 pub mod door;
 pub mod hosts;
+pub mod secret;
 
 use std::sync::Arc;
 
@@ -17,6 +18,7 @@ use rocket::{Data, Request, Response};
 
 use door::{COOKIE, Door};
 use hosts::Hosts;
+use secret::GateHeader;
 
 /// Where refused requests are sent; always answers 403.
 pub const REFUSED: &str = "/refused";
@@ -29,17 +31,21 @@ pub const ENTER: &str = "/enter";
 pub struct Guard {
     hosts: Hosts,
     door: Option<Arc<Door>>,
+    gate: GateHeader,
 }
 
 impl Guard {
-    /// Lets in requests for these names; with a door only who has come through it.
+    /// Lets in requests for these names that have come through the gate; with a door only who has come through it.
     #[must_use]
-    pub fn new(hosts: Hosts, door: Option<Arc<Door>>) -> Self {
-        Self { hosts, door }
+    pub fn new(hosts: Hosts, door: Option<Arc<Door>>, gate: GateHeader) -> Self {
+        Self { hosts, door, gate }
     }
 
     fn is_for_us(&self, request: &Request<'_>) -> bool {
         let header = |name| request.headers().get_one(name);
+        if header(self.gate.name()).is_none() {
+            return false;
+        }
         let Some(host) = header("Host").filter(|host| self.hosts.is_own(host)) else { return false };
         if header("Origin").is_some_and(|origin| !self.hosts.is_origin_of(origin, host)) {
             return false;

@@ -1,6 +1,6 @@
 //! Where the passphrase is asked for, of a server that others on the network can reach.
 
-use std::net::SocketAddr;
+use std::net::IpAddr;
 use std::sync::Arc;
 
 use askama::Template;
@@ -38,9 +38,9 @@ struct Said<'r> {
 /// The door, where there is one.
 type Way = State<Option<Arc<Door>>>;
 
-fn answer(door: &Way, from: SocketAddr, said: &str, jar: &CookieJar<'_>) -> Either<Redirect, Asked> {
+fn answer(door: &Way, from: IpAddr, said: &str, jar: &CookieJar<'_>) -> Either<Redirect, Asked> {
     let Some(door) = door.inner() else { return Either::Left(Redirect::to("/")) };
-    match door.answer(from.ip(), said) {
+    match door.answer(from, said) {
         Answer::Opens(token) => {
             jar.add(Cookie::build((COOKIE, token)).path("/").http_only(true).same_site(SameSite::Lax));
             Either::Left(Redirect::to("/"))
@@ -58,7 +58,7 @@ fn answer(door: &Way, from: SocketAddr, said: &str, jar: &CookieJar<'_>) -> Eith
 
 /// By the address that the program prints, the passphrase in it.
 #[get("/enter?<key>")]
-fn enter(door: &Way, from: SocketAddr, key: Option<&str>, jar: &CookieJar<'_>) -> Either<Redirect, Asked> {
+fn enter(door: &Way, from: IpAddr, key: Option<&str>, jar: &CookieJar<'_>) -> Either<Redirect, Asked> {
     match key {
         Some(key) => answer(door, from, key, jar),
         None => Either::Right(ask(Status::Ok, WHERE)),
@@ -67,7 +67,7 @@ fn enter(door: &Way, from: SocketAddr, key: Option<&str>, jar: &CookieJar<'_>) -
 
 /// By hand.
 #[post("/enter", data = "<said>")]
-fn say(door: &Way, from: SocketAddr, said: Form<Said<'_>>, jar: &CookieJar<'_>) -> Either<Redirect, Asked> {
+fn say(door: &Way, from: IpAddr, said: Form<Said<'_>>, jar: &CookieJar<'_>) -> Either<Redirect, Asked> {
     answer(door, from, said.passphrase, jar)
 }
 
