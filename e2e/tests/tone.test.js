@@ -313,6 +313,12 @@ test('a level that cannot be measured at is refused in words, and so is what is 
     assert.match(answer.json.error, /\.$/);
   }
   assert.equal((await fetch(`${url}/${strip}/signal/hum`)).status, 404);
+  // An address costs whoever asks nothing: many of them do not cost the server more than a few.
+  const sweeps = await Promise.all(Array.from({ length: 40 }, (_, n) => fetch(`${url}/${strip}/signal/sweep?level_db=-${n}`)));
+  const busy = sweeps.filter((answer) => answer.status === 503);
+  assert.ok(busy.length > 20 && sweeps.every((answer) => [200, 503].includes(answer.status)), `${busy.length} turned away`);
+  assert.match((await busy[0].json()).error, /works out other files just now. Nothing was changed; try again in a few seconds\./);
+  assert.equal((await fetch(`${url}/${strip}/signal/sweep?level_db=-1`)).status, 200, 'the next has its turn');
 });
 
 test('the shell gives distortion, balance and intermodulation at a level, and test signals through a rack', () => {

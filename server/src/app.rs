@@ -11,6 +11,7 @@ use crate::jobs::{Job, Jobs, lock};
 use crate::owner::Owner;
 use crate::prints::Prints;
 use crate::responses::Responses;
+use crate::services::worked_out::WorkedOut;
 use crate::shelf::{Shelf, can_write};
 use crate::store::{Store, StoreError};
 use crate::windows::Windows;
@@ -33,6 +34,8 @@ pub struct App {
     pub demo: Arc<OnceLock<Arc<Job>>>,
     /// Which windows are open.
     pub windows: Arc<Windows>,
+    /// Files worked out for an address.
+    pub worked_out: Arc<WorkedOut>,
     /// Held while a file that has been read is given its track.
     pub placing: Arc<Mutex<()>>,
     /// The hold on the data folder; none for commands that only look.
@@ -83,8 +86,9 @@ impl App {
         let prints = Prints::new(shelf.clone());
         let responses = Arc::new(Responses::new(store.clone(), shelf.clone()));
         let owner = owner.map(|owner| Arc::new(Mutex::new(owner)));
-        let (jobs, demo, windows, placing) = (Jobs::start(), Arc::default(), Arc::default(), Arc::default());
-        Self { store, shelf, prints, responses, jobs, demo, windows, placing, owner, _scratch: None }
+        let (demo, windows, worked_out, placing) = (Arc::default(), Arc::default(), Arc::default(), Arc::default());
+        let jobs = Jobs::start();
+        Self { store, shelf, prints, responses, jobs, demo, windows, worked_out, placing, owner, _scratch: None }
     }
 
     /// The document of a session, its units supplied with the sounds they name; with those of the

@@ -49,6 +49,8 @@ pub struct Responses {
     shelf: Shelf,
     /// Those read last, with the rate they were brought to; the latest at the end.
     kept: Mutex<Vec<(SoundId, u32, Arc<Sound>)>>,
+    /// Held while one is read.
+    reading: Mutex<()>,
 }
 
 /// Length in seconds of the longest sound that any kind of unit takes.
@@ -65,7 +67,7 @@ impl Responses {
     /// Those of a store and its shelf.
     #[must_use]
     pub fn new(store: Store, shelf: Shelf) -> Self {
-        Self { store, shelf, kept: Mutex::default() }
+        Self { store, shelf, kept: Mutex::default(), reading: Mutex::default() }
     }
 
     /// Brings a file onto the shelf as a sound for units; `name` is the file's own. Beside it comes what is to be said of the
@@ -119,9 +121,14 @@ impl Responses {
     /// One sound at a rate in Hz; none where it is missing.
     #[must_use]
     pub fn get(&self, id: SoundId, rate: u32) -> Option<Arc<Sound>> {
-        let known = lock(&self.kept).iter().find(|k| (k.0, k.1) == (id, rate)).map(|k| k.2.clone());
-        if known.is_some() {
-            return known;
+        let known = || lock(&self.kept).iter().find(|k| (k.0, k.1) == (id, rate)).map(|k| k.2.clone());
+        if let Some(known) = known() {
+            return Some(known);
+        }
+        // Of all who ask for one at once the first reads it.
+        let _reading = lock(&self.reading);
+        if let Some(known) = known() {
+            return Some(known);
         }
         let row = self.store.audio(&id.to_string()).ok()??;
         let sound = Arc::new(read(&self.shelf, &row, rate)?);

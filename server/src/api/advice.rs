@@ -1,10 +1,9 @@
 //! Advice: what settings do together, where tracks collide, making room; and the impulse
 //! response of a unit.
 
-use rocket::fs::NamedFile;
 use rocket::http::{ContentType, Header, Status};
 use rocket::serde::Deserialize;
-use rocket::serde::json::Json;
+use rocket::serde::json::{Json, json};
 use rocket::{Route, State, get, post, routes};
 use zinc_core::advice::recipe::Recipe;
 use zinc_core::advice::room::Way;
@@ -13,15 +12,14 @@ use zinc_core::measure::impulse::impulse_response;
 use zinc_core::rack::RackSpec;
 use zinc_core::trial::Trial;
 
-use super::answer::{Answer, ApiError, blocking, load, queued};
-use super::download::Download;
+use super::answer::{Answer, ApiError, load, queued};
+use super::download::{Download, made};
 use crate::app::App;
 use crate::services::advice::Advice;
 use crate::services::listening::Listening;
 use crate::services::making::Making;
 use crate::services::path_reduction::PathReduction;
 use crate::services::trials::Trials;
-use zinc_sound::write_float;
 
 /// What pairs of settings in a rack do together; a job.
 #[post("/sessions/<id>/strips/<strip>/pairs")]
@@ -205,15 +203,9 @@ async fn impulse(app: &State<App>, id: i32, strip: u32, unit: u32) -> Result<Dow
     let unit = found.ok_or_else(gone)?.clone();
     let name = format!("{} impulse response.wav", unit.kind.name);
     let rate = session.rate;
-    let path = blocking(move || {
-        let unusable = |why: String| ApiError::new(Status::UnprocessableEntity, why);
-        let sides = impulse_response(&RackSpec { units: vec![unit] }, f64::from(rate)).map_err(unusable)?;
-        let file = app.shelf.temporary_file();
-        write_float(&file, &sides, rate).map_err(|e| unusable(format!("The file could not be written ({e}).")))?;
-        Ok(file)
-    })
-    .await?;
-    let file = NamedFile::open(&*path).await.map_err(|_| gone())?;
+    let rack = RackSpec { units: vec![unit] };
+    let make = move |rack: &RackSpec| impulse_response(rack, f64::from(rate));
+    let file = made(&app, rack, rate, json!("impulse"), make).await?;
     let disposition = Header::new("Content-Disposition", format!("attachment; filename=\"{name}\""));
     Ok(Download { file, kind: ContentType::WAV, disposition })
 }

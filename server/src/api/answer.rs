@@ -10,6 +10,7 @@ use zinc_core::session::{Reference, Session};
 use crate::app::App;
 use crate::jobs::JobError;
 use crate::services::Work;
+use crate::services::worked_out::NoFile;
 use crate::store::StoreError;
 use zinc_sound::in_words;
 
@@ -44,6 +45,18 @@ impl From<StoreError> for ApiError {
         };
         let code = matches!(e, StoreError::Elsewhere { .. }).then_some("elsewhere");
         Self { code, ..Self::new(status, e.to_string()) }
+    }
+}
+
+impl From<NoFile> for ApiError {
+    fn from(none: NoFile) -> Self {
+        match none {
+            NoFile::Busy => {
+                let why = "The server works out other files just now. Nothing was changed; try again in a few seconds.";
+                Self::new(Status::ServiceUnavailable, why)
+            }
+            NoFile::Failed(why) => Self::new(Status::UnprocessableEntity, why),
+        }
     }
 }
 

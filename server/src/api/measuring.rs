@@ -1,7 +1,6 @@
 //! What the page *Measure* asks: figures of a rack or one of its units, and test signals through
 //! them.
 
-use rocket::fs::NamedFile;
 use rocket::http::{ContentType, Header, Status};
 use rocket::serde::Deserialize;
 use rocket::serde::json::{Json, json};
@@ -12,11 +11,11 @@ use zinc_core::measure::treatment::Treatment;
 use zinc_core::rack::RackSpec;
 use zinc_core::session::Session;
 
-use super::answer::{Answer, ApiError, blocking, load, queued_on};
-use super::download::Download;
+use super::answer::{Answer, ApiError, load, queued_on};
+use super::download::{Download, made};
 use crate::app::App;
 use crate::services::figures::Figures;
-use zinc_sound::{through, write_float};
+use zinc_sound::through;
 
 /// Levels and frequencies of test tones that can be asked for.
 const LEVELS_DB: (f64, f64) = (-60.0, 12.0);
@@ -98,15 +97,11 @@ async fn signal(
         rack.units.clear();
     }
     let rate = session.rate;
-    let path = blocking(move || {
+    let make = move |rack: &RackSpec| {
         let samples = signal.samples(f64::from(rate), level_db);
-        let file = app.shelf.temporary_file();
-        let unusable = |e| ApiError::new(Status::InternalServerError, format!("The file could not be written ({e})."));
-        write_float(&file, &through(&rack, f64::from(rate), &samples), rate).map_err(unusable)?;
-        Ok(file)
-    })
-    .await?;
-    let file = NamedFile::open(&*path).await.map_err(|_| unknown())?;
+        Ok(through(rack, f64::from(rate), &samples))
+    };
+    let file = made(&app, rack, rate, json!(["signal", name, level_db]), make).await?;
     let disposition = Header::new("Content-Disposition", format!("inline; filename=\"{name}.wav\""));
     Ok(Download { file, kind: ContentType::WAV, disposition })
 }

@@ -61,11 +61,12 @@ async fn samples(app: &State<App>, hash: &str, rate: u32) -> Result<Samples, Api
         ApiError::new(Status::NotFound, why)
     };
     let id: SoundId = hash.parse().map_err(|_| missing())?;
-    if !(8_000..=384_000).contains(&rate) {
-        return Err(ApiError::new(Status::UnprocessableEntity, "No session has that rate."));
-    }
     let app = app.inner().clone();
     blocking(move || {
+        // Only what a session has is worked out.
+        if !app.store.has_rate(rate)? {
+            return Err(ApiError::new(Status::UnprocessableEntity, "No session has that rate."));
+        }
         let sound = app.responses.get(id, rate).ok_or_else(missing)?;
         let [left, right] = sound.sides();
         let both = left.iter().zip(right).flat_map(|(l, r)| [l.to_le_bytes(), r.to_le_bytes()]);

@@ -11,5 +11,6 @@ pub mod path_reduction;
 pub mod trials;
 pub mod watching;
 pub mod work;
+pub mod worked_out;
 
 pub use work::Work;

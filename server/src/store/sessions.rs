@@ -113,6 +113,16 @@ impl Store {
         Ok(there.order(sessions::id.desc()).load(&mut self.connection()?)?)
     }
 
+    /// Whether a session has this rate in Hz.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn has_rate(&self, rate: u32) -> Result<bool, StoreError> {
+        let Ok(rate) = i32::try_from(rate) else { return Ok(false) };
+        let of_it = sessions::table.filter(sessions::rate.eq(rate));
+        Ok(diesel::select(diesel::dsl::exists(of_it)).get_result(&mut self.connection()?)?)
+    }
+
     /// Sessions that were removed and can be put back, the latest first.
     ///
     /// # Errors
