@@ -39,11 +39,15 @@ impl From<StoreError> for ApiError {
     fn from(e: StoreError) -> Self {
         let status = match e {
             StoreError::NoSession(_) => Status::NotFound,
-            StoreError::NothingThere(_) | StoreError::Collides(_) | StoreError::Elsewhere { .. } => Status::Conflict,
+            StoreError::NothingThere(_)
+            | StoreError::Collides(_)
+            | StoreError::Elsewhere { .. }
+            | StoreError::Unfit { .. }
+            | StoreError::ReadOnly(_) => Status::Conflict,
             StoreError::Refused(_) => Status::UnprocessableEntity,
             StoreError::Damaged(_) | StoreError::Database(_) => Status::InternalServerError,
         };
-        let code = matches!(e, StoreError::Elsewhere { .. }).then_some("elsewhere");
+        let code = matches!(e, StoreError::Elsewhere { .. } | StoreError::Unfit { .. }).then_some("anyway");
         Self { code, ..Self::new(status, e.to_string()) }
     }
 }

@@ -7,7 +7,7 @@ use zinc_core::session::{Edit, Session};
 
 use super::answer::{Answer, ApiError, blocking};
 use crate::app::App;
-use crate::store::{Change, Direction, KnownChange, Requester, Since, StoreError};
+use crate::store::{Change, Consent, Direction, KnownChange, Requester, Since, StoreError};
 
 #[derive(Deserialize)]
 #[serde(crate = "rocket::serde")]
@@ -35,7 +35,7 @@ struct StepRequest {
     window: String,
     #[serde(default)]
     ident: String,
-    /// Also a step that another window made.
+    /// Also a step that another window made, and past one that cannot be made.
     #[serde(default)]
     anyway: bool,
 }
@@ -74,9 +74,9 @@ async fn step(app: App, id: i32, direction: Direction, request: StepRequest) -> 
     let requester = Requester { version, window, ident };
     app.windows.see(id, &requester.window);
     // A step of a window that is closed by now is nobody else's.
-    let anyway = anyway || !app.windows.are_others(id, &requester.window);
+    let consent = Consent { foreign: anyway || !app.windows.are_others(id, &requester.window), unfit: anyway };
     blocking(move || {
-        let change = app.store.step(id, direction, &requester, anyway)?;
+        let change = app.store.step(id, direction, &requester, consent)?;
         Ok(Json(outcome(&app, id, change, &requester)?))
     })
     .await

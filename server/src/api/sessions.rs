@@ -43,6 +43,14 @@ async fn read(app: &State<App>, id: i32) -> Answer {
     Ok(Json(json!({ "version": stored.version, "session": stored.session.to_json() })))
 }
 
+/// A session of its own of what can be read of a damaged one.
+#[post("/sessions/<id>/copy-readable")]
+async fn copy_readable(app: &State<App>, id: i32) -> Answer {
+    let app = app.inner().clone();
+    let copy = blocking(move || Ok(app.store.copy_readable(id)?)).await?;
+    Ok(Json(json!({ "session": copy })))
+}
+
 /// Most of a file that is looked at for its sample rate.
 const HEAD_KIB: u64 = 512;
 
@@ -134,5 +142,5 @@ async fn findings(app: &State<App>, id: i32) -> Answer {
 }
 
 pub fn routes() -> Vec<Route> {
-    routes![rate_of, rate_for, create, read, bring_in, findings]
+    routes![rate_of, rate_for, create, read, copy_readable, bring_in, findings]
 }

@@ -104,6 +104,10 @@ fn inspect(args: &CheckArgs, app: &App) -> Result<Report, Box<dyn std::error::Er
                 report.sessions += 1;
                 let named = stored.session.named_sounds().map(|id| id.to_string());
                 sounds.extend(named.map(|id| (id, row.name.clone())));
+                let unreadable = (!stored.lost.is_empty()).then(|| stored.lost.words());
+                report.database_faults.extend(
+                    unreadable.map(|what| format!("session {} \"{}\": not readable: {what}", row.id, row.name)),
+                );
             }
             Err(e) => report.database_faults.push(format!("session {} \"{}\": {e}", row.id, row.name)),
         }

@@ -37,7 +37,12 @@ fn find(app: &App, named: &str) -> Result<(i32, Session), Failure> {
         let names: Vec<String> = all.iter().map(|r| format!("{} \"{}\"", r.id, r.name)).collect();
         Failure::input(format!("There is no session \"{named}\". There are: {}. Nothing was done.", names.join(", ")))
     })?;
-    let session = app.session(row.id, None).map_err(|e| Failure::work(e.to_string()))?;
+    let stored = app.store.load(row.id).map_err(|e| Failure::work(e.to_string()))?;
+    if let Some(trouble) = stored.trouble() {
+        eprintln!("zinc-rack: {trouble}");
+    }
+    let mut session = stored.session;
+    app.responses.supply(&mut session, None);
     Ok((row.id, session))
 }
 
@@ -46,13 +51,15 @@ pub fn list(args: &SessionsArgs) -> Result<(), Failure> {
     let app = open(&args.data)?;
     let mut all = Vec::new();
     for row in rows(&app)? {
-        let session = app.store.load(row.id).map_err(|e| Failure::work(e.to_string()))?.session;
+        let stored = app.store.load(row.id).map_err(|e| Failure::work(e.to_string()))?;
+        let (session, lost) = (stored.session, stored.lost);
         let seconds = session.frames() as f64 / f64::from(session.rate);
         let units: usize = session.strips.iter().map(|s| s.rack.units.len()).sum();
         all.push(json!({
             "id": row.id, "name": row.name, "rate": session.rate, "seconds": seconds, "tempo_bpm": session.tempo_bpm,
             "tracks": session.tracks().count(), "buses": session.buses().count(),
             "returns": session.returns().count(), "units": units, "changes": row.version,
+            "not_readable": lost.words(),
         }));
     }
     if args.json {
@@ -68,6 +75,9 @@ pub fn list(args: &SessionsArgs) -> Result<(), Failure> {
             s["seconds"].as_f64().unwrap_or(0.0),
             s["rate"]
         );
+        if let Some(lost) = s["not_readable"].as_str().filter(|lost| !lost.is_empty()) {
+            said!("      damaged, read-only; not readable: {lost}");
+        }
     }
     Ok(())
 }

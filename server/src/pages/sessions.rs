@@ -78,6 +78,7 @@ fn removed(app: &App) -> Result<Vec<Removed>, StoreError> {
 fn rows(app: &App) -> Result<Vec<Row>, StoreError> {
     let row = |s: crate::store::SessionRow| match app.store.load(s.id) {
         Ok(stored) => {
+            let trouble = stored.trouble();
             let session = stored.session;
             let seconds = session.frames() as f64 / f64::from(session.rate);
             let (tracks, buses) = (session.tracks().count(), session.buses().count());
@@ -94,7 +95,7 @@ fn rows(app: &App) -> Result<Vec<Row>, StoreError> {
                     f64::from(session.rate) / 1000.0
                 ),
                 marks,
-                trouble: None,
+                trouble,
             }
         }
         Err(e) => Row { id: s.id, name: s.name, about: String::new(), marks: Vec::new(), trouble: Some(e.to_string()) },

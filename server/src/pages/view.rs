@@ -34,6 +34,8 @@ pub struct SessionHead {
     pub listens: bool,
     /// Sections by number, for the listen bar.
     pub sections: Vec<(usize, String)>,
+    /// Why it can only be read, if that is so.
+    pub trouble: Option<String>,
     /// The document and its version, safe inside a script element.
     pub document: String,
 }
@@ -63,6 +65,7 @@ impl Shell {
                 undo: stored.undo,
                 listens: !matches!(active, "prints" | "measure"),
                 sections: session.sections.iter().map(|s| s.name.clone()).enumerate().collect(),
+                trouble: stored.trouble(),
                 // "</script>" inside a name must not end the element.
                 document: document.to_string().replace('<', "\\u003c"),
             }),

@@ -29,6 +29,15 @@ pub enum StoreError {
         /// What the step changed.
         what: String,
     },
+    /// A step that cannot be made.
+    Unfit {
+        /// undo or redo.
+        way: &'static str,
+        /// Why not.
+        why: String,
+    },
+    /// Some of the session cannot be read, so that nothing of it may be changed.
+    ReadOnly(String),
     /// A stored row that this program cannot read.
     Damaged(String),
     /// The database itself.
@@ -48,6 +57,14 @@ impl std::fmt::Display for StoreError {
             Self::Elsewhere { way, what } => write!(
                 f,
                 "The last step was made in another window ({what}). Nothing was changed; {way} once more to {way} it all the same."
+            ),
+            Self::Unfit { way, why } => write!(
+                f,
+                "The next step to {way} does not fit what is there ({why}). Nothing was changed; {way} once more to skip it."
+            ),
+            Self::ReadOnly(what) => write!(
+                f,
+                "This session is damaged and opens read-only. Not readable: {what}. Nothing stored was changed. To work on, make a copy of what can be read (on its Desk), or go back to yesterday's database with `zinc-rack restore-database`."
             ),
             Self::Damaged(what) => {
                 write!(f, "The database holds something this program cannot read ({what}). Run `zinc-rack check`.")

@@ -9,7 +9,7 @@ use super::changes::{self, KnownChange, back, meetings, record};
 use super::database::{Store, StoreError};
 use super::requester::Requester;
 use super::schema::{journal, sessions};
-use super::sessions::{Stored, entries_after, load, write_edited};
+use super::sessions::{Stored, entries_after, load_whole, write_edited};
 
 /// Which way through the journal.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -40,6 +40,15 @@ pub struct Change {
     pub back: Option<Edit>,
 }
 
+/// Which steps are made all the same.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Consent {
+    /// One of another window.
+    pub foreign: bool,
+    /// One that cannot be made: it is passed over.
+    pub unfit: bool,
+}
+
 #[derive(Queryable, Insertable)]
 #[diesel(table_name = journal)]
 struct Entry {
@@ -63,7 +72,7 @@ impl Store {
     /// An edit the core refuses, one that collides, no such session, or the database.
     pub fn apply(&self, id: i32, edit: &Edit, gesture: &str, requester: &Requester) -> Result<Change, StoreError> {
         self.write(|c| {
-            let stored = load(c, id)?;
+            let stored = load_whole(c, id)?;
             if let Some(known) = changes::answered(c, id, &requester.ident)? {
                 return Ok(again(stored, known));
             }
@@ -115,19 +124,20 @@ impl Store {
         self.apply(id, &edit, "", requester)
     }
 
-    /// One step back or forth. A step that another window made is taken back only `anyway`.
+    /// One step back or forth. A step that another window made, or that does not fit what is there, is made or passed over
+    /// only with consent.
     ///
     /// # Errors
-    /// Nothing to undo or redo, a step of another window, no such session, or the database.
+    /// Nothing to undo or redo, a step that takes consent, no such session, or the database.
     pub fn step(
         &self,
         id: i32,
         direction: Direction,
         requester: &Requester,
-        anyway: bool,
+        consent: Consent,
     ) -> Result<Change, StoreError> {
         self.write(|c| {
-            let stored = load(c, id)?;
+            let stored = load_whole(c, id)?;
             if let Some(known) = changes::answered(c, id, &requester.ident)? {
                 return Ok(again(stored, known));
             }
@@ -139,13 +149,17 @@ impl Store {
                 journal::table.find((id, seq)).first(c).optional()?.ok_or(StoreError::NothingThere(word))?;
             let foreign = !entry.window.is_empty() && !requester.window.is_empty() && entry.window != requester.window;
             let text = if direction == Direction::Undo { &entry.inverse } else { &entry.edit };
-            let edit = from_text(text)?;
-            if foreign && !anyway {
+            let unfit = |why: String| StoreError::Unfit { way: word, why };
+            let nothing = Edit::Several { edits: Vec::new() };
+            let read = serde_json::from_str(text).map_err(|_| unfit("it cannot be read".into()));
+            let edit = if consent.unfit { read.unwrap_or_else(|_| nothing.clone()) } else { read? };
+            if foreign && !consent.foreign {
                 return Err(StoreError::Elsewhere { way: word, what: edit.in_words(&stored.session) });
             }
             let before = Before::of(&stored);
             let mut session = stored.session;
-            let (edit, _) = edit.apply_kept(&mut session).map_err(|e| StoreError::Refused(e.to_string()))?;
+            let made = edit.apply_kept(&mut session).map_err(|e| unfit(e.to_string()));
+            let edit = if consent.unfit { made.map_or(nothing, |(edit, _)| edit) } else { made?.0 };
             write_edited(c, id, &session, &edit)?;
             let undo = if direction == Direction::Undo { seq - 1 } else { seq };
             let redo = entries_after(c, id, undo)?;

@@ -11,13 +11,14 @@ mod database;
 mod journal;
 mod named;
 mod requester;
+mod salvage;
 mod schema;
 mod sessions;
 
 pub use audio::AudioRow;
 pub use changes::{KnownChange, Since};
 pub use database::{Store, StoreError};
-pub use journal::{Change, Direction};
+pub use journal::{Change, Consent, Direction};
 pub use requester::Requester;
 pub use sessions::{SessionRow, Stored};
 

@@ -7,6 +7,7 @@ use zinc_core::session::{Edit, Section, Session, Strip, Touch};
 use zinc_core::unit::Sounds;
 
 use super::database::{Store, StoreError};
+use super::salvage::Lost;
 use super::schema::{audio, journal, sections, sends, sessions, strips, units};
 
 /// A session's own row.
@@ -46,6 +47,16 @@ pub struct Stored {
     pub undo: i32,
     /// Edits that can be redone.
     pub redo: i32,
+    /// What of it could not be read. Unless that is nothing, it can only be looked at and heard.
+    pub lost: Lost,
+}
+
+impl Stored {
+    /// What of it could not be read and what to do, if anything.
+    #[must_use]
+    pub fn trouble(&self) -> Option<String> {
+        (!self.lost.is_empty()).then(|| StoreError::ReadOnly(self.lost.words()).to_string())
+    }
 }
 
 #[derive(Queryable, Insertable)]
@@ -188,10 +199,10 @@ impl Store {
         self.write(|c| Ok(diesel::delete(old).execute(c)?))
     }
 
-    /// Reads a session.
+    /// Reads a session; what of it cannot be read is named.
     ///
     /// # Errors
-    /// Those of the database, no such session, or rows that cannot be read.
+    /// Those of the database, or no such session.
     pub fn load(&self, id: i32) -> Result<Stored, StoreError> {
         let connection = &mut self.connection()?;
         // One transaction, so that no edit of another page falls between the reads.
@@ -200,7 +211,7 @@ impl Store {
 }
 
 /// Writes a new session within a transaction.
-fn create(c: &mut SqliteConnection, session: &Session) -> Result<i32, StoreError> {
+pub(super) fn create(c: &mut SqliteConnection, session: &Session) -> Result<i32, StoreError> {
     let id: i32 = diesel::insert_into(sessions::table)
         .values((
             sessions::name.eq(&session.name),
@@ -218,6 +229,15 @@ fn create(c: &mut SqliteConnection, session: &Session) -> Result<i32, StoreError
     Ok(id)
 }
 
+/// Reads a session that is to be changed.
+///
+/// # Errors
+/// Beside those of [`load`] that something of it cannot be read.
+pub(super) fn load_whole(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreError> {
+    let stored = load(c, id)?;
+    if stored.lost.is_empty() { Ok(stored) } else { Err(StoreError::ReadOnly(stored.lost.words())) }
+}
+
 /// Reads a session within a transaction.
 pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreError> {
     let there = sessions::table.filter(sessions::id.eq(id)).filter(sessions::removed_at.is_null());
@@ -233,10 +253,10 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
         .filter(audio::hash.eq_any(strip_rows.iter().filter_map(|s| s.audio_hash.clone())))
         .select((audio::hash, audio::channels, audio::frames))
         .load(c)?;
-    let strips = strip_rows
-        .iter()
-        .map(|row| read_strip(row, &unit_rows, &send_rows, &payloads))
-        .collect::<Result<Vec<_>, _>>()?;
+    let mut lost = Lost::default();
+    let strips =
+        strip_rows.iter().filter_map(|row| read_strip(row, &unit_rows, &send_rows, &payloads, &mut lost)).collect();
+    let notebook = lost.json(&row.notebook, || "the notebook".into());
     let section =
         |s: SectionRow| Section { id: s.id as u32, name: s.name, start: s.start_frame as u64, end: s.end_frame as u64 };
     let mut session = Session {
@@ -247,13 +267,14 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
         points_on_beats: row.points_on_beats,
         sections: section_rows.into_iter().map(section).collect(),
         strips,
-        notebook: serde_json::from_str(&row.notebook).map_err(|e| StoreError::Damaged(e.to_string()))?,
+        notebook: serde_json::from_value(notebook).unwrap_or_default(),
         next_id: row.next_id as u32,
         sounds: Sounds::default(),
     };
+    lost.mend(&mut session);
     session.supply();
     let redo = entries_after(c, id, row.journal_at)?;
-    Ok(Stored { session, version: row.version, undo: row.journal_at, redo })
+    Ok(Stored { session, version: row.version, undo: row.journal_at, redo, lost })
 }
 
 /// Number of entries after `seq`.
@@ -268,11 +289,13 @@ fn read_strip(
     units: &[UnitRow],
     sends: &[SendRow],
     payloads: &[(String, i32, i64)],
-) -> Result<Strip, StoreError> {
-    let damaged = |what: String| StoreError::Damaged(format!("strip {} \"{}\": {what}", row.id, row.name));
-    let json = |text: &str| serde_json::from_str::<Json>(text).map_err(|e| damaged(e.to_string()));
+    lost: &mut Lost,
+) -> Option<Strip> {
+    let mut json = |text: &str, what: &str| lost.json(text, || format!("{what} of \"{}\"", row.name));
     let own = units.iter().filter(|u| u.strip_id == row.id);
-    let units = own.map(|u| json(&u.body)).collect::<Result<Vec<_>, _>>()?;
+    let units: Vec<Json> = own.map(|u| json(&u.body, "a unit")).filter(|unit| !unit.is_null()).collect();
+    let (over_time, kept) = (json(&row.over_time, "the automation"), json(&row.kept, "what another version kept"));
+    let controls = json(&row.controls, "the settings");
     let payload = payloads.iter().find(|p| Some(&p.0) == row.audio_hash.as_ref());
     let audio = payload.map(|(hash, channels, frames)| {
         json!({"hash": hash, "channels": channels, "frames": frames, "start": row.audio_start, "stamp": row.audio_stamp})
@@ -282,11 +305,11 @@ fn read_strip(
     let whole = json!({
         "id": row.id, "name": row.name, "family": row.family, "note": row.note, "role": row.role,
         "part": row.part, "guessed": row.guessed, "take_set": row.take_set,
-        "over_time": json(&row.over_time)?, "kept": json(&row.kept)?,
-        "audio": audio, "feeds": row.feeds, "sends": sends, "controls": json(&row.controls)?,
+        "over_time": over_time, "kept": kept,
+        "audio": audio, "feeds": row.feeds, "sends": sends, "controls": controls,
         "rack": { "zinc_rack": zinc_core::rack::spec::RACK_VERSION, "units": units },
     });
-    Strip::from_json(&whole).map_err(|e| damaged(e.to_string()))
+    lost.strip(whole)
 }
 
 /// Writes the parts of a document that an edit touched.

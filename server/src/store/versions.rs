@@ -9,7 +9,7 @@ use zinc_core::session::Edit;
 use zinc_core::session::strip_of_any_version::in_words;
 
 use super::database::Store;
-use super::journal::Direction;
+use super::journal::{Consent, Direction};
 use super::requester::Requester;
 
 /// The worked session of the demo.
@@ -46,14 +46,14 @@ fn a_database_of_version_1_is_opened_for_ever_and_its_journal_goes_back_and_fort
     assert_eq!((stored.undo, stored.redo, stored.session.notebook.done), (5, 1, vec![0, 2]));
     let now = stored.session.strips;
     for _ in 0..5 {
-        store.step(WORKED, Direction::Undo, &nobody(), true).unwrap();
+        store.step(WORKED, Direction::Undo, &nobody(), Consent { foreign: true, unfit: false }).unwrap();
     }
     assert_ne!(store.load(WORKED).unwrap().session.strips, now);
     for _ in 0..5 {
-        store.step(WORKED, Direction::Redo, &nobody(), true).unwrap();
+        store.step(WORKED, Direction::Redo, &nobody(), Consent { foreign: true, unfit: false }).unwrap();
     }
     assert_eq!(store.load(WORKED).unwrap().session.strips, now);
-    let tape = store.step(WORKED, Direction::Redo, &nobody(), true).unwrap();
+    let tape = store.step(WORKED, Direction::Redo, &nobody(), Consent { foreign: true, unfit: false }).unwrap();
     assert!(matches!(tape.edit, Edit::AddUnit { .. }));
 }
 

@@ -6,7 +6,7 @@ use std::time::Duration;
 use crate::app::App;
 use crate::jobs::lock;
 use crate::shelf::{Kept, Place, size};
-use crate::store::StoreError;
+use crate::store::{StoreError, Stored};
 use zinc_sound::in_words;
 
 /// What was written or used more lately may be about to be named: a file whose track is yet to be made, a print that plays.
@@ -111,10 +111,13 @@ fn unused(app: &App, all: &[(Place, Kept)]) -> Result<Vec<(Place, Kept)>, StoreE
     let mut printed = HashSet::new();
     let mut all_are_known = true;
     for row in app.store.sessions()? {
-        match app.session(row.id, None) {
-            Ok(session) => printed.extend(app.prints.cache.keys(&session)),
+        match app.store.load(row.id) {
+            Ok(Stored { mut session, lost, .. }) if lost.is_empty() => {
+                app.responses.supply(&mut session, None);
+                printed.extend(app.prints.cache.keys(&session));
+            }
             // Nobody knows which prints are those of a session that cannot be read: all stay.
-            Err(_) => all_are_known = false,
+            _ => all_are_known = false,
         }
     }
     let is_unused = |(place, file): &&(Place, Kept)| match place {
@@ -198,7 +201,7 @@ mod tests {
         let file = folder.path().join("zinc.sqlite");
         let mut database = diesel::sqlite::SqliteConnection::establish(&file.to_string_lossy()).unwrap();
         database.batch_execute("UPDATE strips SET controls = '{'").unwrap();
-        assert!(app.session(1, None).is_err(), "it cannot be read");
+        assert!(app.store.load(1).unwrap().trouble().is_some(), "it cannot be read");
         assert!(give_back(&app).unwrap().is_empty());
     }
 

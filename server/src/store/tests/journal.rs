@@ -10,10 +10,10 @@ fn undo_and_redo_walk_the_journal_even_after_the_file_was_opened_anew() {
     }
     drop(store);
     let store = Store::open(&folder.path().join("zinc.sqlite")).unwrap();
-    assert_eq!(level_of(&store.step(id, Direction::Undo, &nobody(), false).unwrap().session), -2.0);
-    let change = store.step(id, Direction::Undo, &nobody(), false).unwrap();
+    assert_eq!(level_of(&store.step(id, Direction::Undo, &nobody(), Consent::default()).unwrap().session), -2.0);
+    let change = store.step(id, Direction::Undo, &nobody(), Consent::default()).unwrap();
     assert_eq!((level_of(&change.session), change.undo, change.redo), (-1.0, 1, 2));
-    assert_eq!(level_of(&store.step(id, Direction::Redo, &nobody(), false).unwrap().session), -2.0);
+    assert_eq!(level_of(&store.step(id, Direction::Redo, &nobody(), Consent::default()).unwrap().session), -2.0);
     assert_eq!(level_of(&store.load(id).unwrap().session), -2.0);
 }
 
@@ -21,10 +21,13 @@ fn undo_and_redo_walk_the_journal_even_after_the_file_was_opened_anew() {
 fn a_new_edit_after_undo_ends_what_could_be_redone() {
     let (_folder, store, id) = store();
     store.apply(id, &level(-1.0), "", &nobody()).unwrap();
-    store.step(id, Direction::Undo, &nobody(), false).unwrap();
+    store.step(id, Direction::Undo, &nobody(), Consent::default()).unwrap();
     let change = store.apply(id, &level(-9.0), "", &nobody()).unwrap();
     assert_eq!((change.undo, change.redo), (1, 0));
-    assert!(matches!(store.step(id, Direction::Redo, &nobody(), false), Err(StoreError::NothingThere("redo"))));
+    assert!(matches!(
+        store.step(id, Direction::Redo, &nobody(), Consent::default()),
+        Err(StoreError::NothingThere("redo"))
+    ));
 }
 
 #[test]
@@ -33,9 +36,9 @@ fn the_edits_of_one_drag_are_one_step_and_two_drags_are_two() {
     for (db, gesture) in [(-1.0, "a"), (-2.0, "a"), (-3.0, "a"), (-4.0, "b"), (-5.0, "b")] {
         store.apply(id, &level(db), gesture, &nobody()).unwrap();
     }
-    assert_eq!(level_of(&store.step(id, Direction::Undo, &nobody(), false).unwrap().session), -3.0);
-    assert_eq!(level_of(&store.step(id, Direction::Undo, &nobody(), false).unwrap().session), 0.0);
-    assert!(store.step(id, Direction::Undo, &nobody(), false).is_err());
+    assert_eq!(level_of(&store.step(id, Direction::Undo, &nobody(), Consent::default()).unwrap().session), -3.0);
+    assert_eq!(level_of(&store.step(id, Direction::Undo, &nobody(), Consent::default()).unwrap().session), 0.0);
+    assert!(store.step(id, Direction::Undo, &nobody(), Consent::default()).is_err());
 }
 
 #[test]
@@ -50,9 +53,9 @@ fn a_drag_that_goes_sideways_on_its_way_is_one_step_there_and_back() {
         let strip = change.session.strip(2).unwrap();
         (strip.controls.number("level_db"), strip.controls.number("pan"))
     };
-    assert_eq!(place(&store.step(id, Direction::Undo, &nobody(), false).unwrap()), (0.0, 0.0));
-    assert!(store.step(id, Direction::Undo, &nobody(), false).is_err(), "it was one step");
-    assert_eq!(place(&store.step(id, Direction::Redo, &nobody(), false).unwrap()), (-5.0, 0.5));
+    assert_eq!(place(&store.step(id, Direction::Undo, &nobody(), Consent::default()).unwrap()), (0.0, 0.0));
+    assert!(store.step(id, Direction::Undo, &nobody(), Consent::default()).is_err(), "it was one step");
+    assert_eq!(place(&store.step(id, Direction::Redo, &nobody(), Consent::default()).unwrap()), (-5.0, 0.5));
 }
 
 #[test]
@@ -72,20 +75,20 @@ fn a_drag_of_a_unit_that_another_follows_is_one_step_for_both() {
     }
     let after = store.load(id).unwrap().session;
     assert_ne!(after.strips, before.strips);
-    assert_eq!(store.step(id, Direction::Undo, &nobody(), false).unwrap().session.strips, before.strips);
-    assert_eq!(store.step(id, Direction::Redo, &nobody(), false).unwrap().session.strips, after.strips);
+    assert_eq!(store.step(id, Direction::Undo, &nobody(), Consent::default()).unwrap().session.strips, before.strips);
+    assert_eq!(store.step(id, Direction::Redo, &nobody(), Consent::default()).unwrap().session.strips, after.strips);
 }
 
 #[test]
 fn the_notebook_is_kept_beside_undo_and_takes_nothing_from_it() {
     let (_folder, store, id) = store();
     store.apply(id, &level(-1.0), "", &nobody()).unwrap();
-    store.step(id, Direction::Undo, &nobody(), false).unwrap();
+    store.step(id, Direction::Undo, &nobody(), Consent::default()).unwrap();
     let note = Edit::Note { note: zinc_core::session::notebook::Entry::Done { steps: vec![2] } };
     let change = store.apply(id, &note, "", &nobody()).unwrap();
     assert_eq!((change.undo, change.redo), (0, 1));
     assert_eq!(store.load(id).unwrap().session.notebook.done, [2]);
-    let change = store.step(id, Direction::Redo, &nobody(), false).unwrap();
+    let change = store.step(id, Direction::Redo, &nobody(), Consent::default()).unwrap();
     assert_eq!((level_of(&change.session), change.session.notebook.done), (-1.0, vec![2]));
 }
 

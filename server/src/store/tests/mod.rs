@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)] // a test may say what must hold by failing
 
 mod journal;
+mod salvage;
 mod sessions;
 mod windows;
 

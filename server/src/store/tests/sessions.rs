@@ -136,7 +136,7 @@ fn a_session_that_is_removed_can_be_put_back_as_it_was_until_it_is_gone_for_good
     }
     store.put_back(id).unwrap();
     assert_eq!(level_of(&store.load(id).unwrap().session), -7.0);
-    assert_eq!(store.step(id, Direction::Undo, &nobody(), false).unwrap().redo, 1, "with its journal");
+    assert_eq!(store.step(id, Direction::Undo, &nobody(), Consent::default()).unwrap().redo, 1, "with its journal");
     // What is not in the bin is not removed for good, however long ago it was put there before.
     assert!(store.remove_for_good(id).is_err() && store.put_back(id).is_err());
     assert_eq!(store.empty_bin(i64::MAX).unwrap(), 0);
@@ -167,7 +167,7 @@ fn every_kind_of_edit_is_written_as_it_was_applied() {
         assert_eq!(store.load(id).unwrap().session, change.session, "{edit:?}");
     }
     for _ in &edits {
-        let change = store.step(id, Direction::Undo, &nobody(), false).unwrap();
+        let change = store.step(id, Direction::Undo, &nobody(), Consent::default()).unwrap();
         assert_eq!(store.load(id).unwrap().session, change.session);
     }
 }
@@ -186,6 +186,6 @@ fn sections_keep_their_identity_when_renamed_and_moved_and_read_anew() {
     store.apply(id, &Edit::SetSection { section: moved }, "", &nobody()).unwrap();
     let read = store.load(id).unwrap().session.sections;
     assert_eq!(read.iter().find(|s| s.id == verse.id).map(|s| s.name.as_str()), Some("Opening"));
-    store.step(id, Direction::Undo, &nobody(), false).unwrap();
+    store.step(id, Direction::Undo, &nobody(), Consent::default()).unwrap();
     assert_eq!(store.load(id).unwrap().session.sections[1], verse);
 }

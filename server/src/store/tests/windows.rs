@@ -93,8 +93,8 @@ fn a_request_sent_again_after_a_lost_answer_is_answered_and_not_applied_again() 
     let again = store.apply(id, &add, "", &window("a", 0, "a1")).unwrap();
     assert_eq!((again.edit, again.version), (first.edit, 1));
     assert_eq!(store.load(id).unwrap().session.strip(2).unwrap().rack.units.len(), KINDS.len() + 1);
-    let undo = store.step(id, Direction::Undo, &window("a", 1, "a2"), false).unwrap();
-    let undo_again = store.step(id, Direction::Undo, &window("a", 1, "a2"), false).unwrap();
+    let undo = store.step(id, Direction::Undo, &window("a", 1, "a2"), Consent::default()).unwrap();
+    let undo_again = store.step(id, Direction::Undo, &window("a", 1, "a2"), Consent::default()).unwrap();
     assert_eq!((undo.version, undo_again.version, undo_again.undo), (2, 2, 0));
 }
 
@@ -102,10 +102,10 @@ fn a_request_sent_again_after_a_lost_answer_is_answered_and_not_applied_again() 
 fn undo_does_not_take_back_what_another_window_did_unless_it_is_meant() {
     let (_folder, store, id) = store();
     store.apply(id, &level(-3.0), "", &window("a", 0, "a1")).unwrap();
-    let refused = store.step(id, Direction::Undo, &window("b", 1, "b1"), false).err().unwrap().to_string();
+    let refused = store.step(id, Direction::Undo, &window("b", 1, "b1"), Consent::default()).err().unwrap().to_string();
     assert!(refused.contains("level of Bus") && refused.contains("another window"), "{refused}");
     assert_eq!(level_of(&store.load(id).unwrap().session), -3.0);
-    assert!(store.step(id, Direction::Undo, &window("b", 1, "b2"), true).is_ok());
+    assert!(store.step(id, Direction::Undo, &window("b", 1, "b2"), Consent { foreign: true, unfit: false }).is_ok());
     assert_eq!(level_of(&store.load(id).unwrap().session), 0.0);
 }
 

@@ -294,7 +294,7 @@ export class SessionDocument extends EventTarget {
   /** @param {Waiting} what @param {Error} refusal */
   refused(what, refusal) {
     this.tell('trouble', refusal.message);
-    if (refusal instanceof Refusal && refusal.code === 'elsewhere') this.anyway = performance.now() + ANYWAY_MS;
+    if (refusal instanceof Refusal && refusal.code === 'anyway') this.anyway = performance.now() + ANYWAY_MS;
     if (!what.edit) return;
     // What was shown and is not kept is taken back; what it did not know of is looked for before all else.
     this.put(askSession({ do: 'refuse', number: what.number }).parts);

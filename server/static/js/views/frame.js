@@ -1,6 +1,7 @@
 // @ts-check
 /** What every page has: light, help, notes. */
 import './last-strip.js';
+import './read-only.js';
 import { openHelp } from './help/sheet.js';
 import { shortcuts } from './shortcuts.js';
 import { note } from './notes.js';
