@@ -19,6 +19,16 @@ use crate::stems::STEMS;
 /// Name of the song.
 pub const SONG: &str = "Copper Bell, Slow Tide";
 
+/// All that says how the demo is laid out: its tracks, its sections and what is done to them. Another where a later version
+/// has another demo.
+#[must_use]
+pub fn layout() -> String {
+    let tracks = STEMS.iter().map(|stem| format!("{} {}\n", stem.family.mark(), stem.name));
+    let sections = PARTS.iter().map(|part| format!("{part:?}\n"));
+    let lines: String = tracks.chain(sections).collect();
+    format!("{lines}{TEMPO_BPM}\n{}", treatments::WRITTEN)
+}
+
 /// The session with nothing on any rack. `audio` holds one payload per stem; of the song's sections it has those that are
 /// played there.
 #[must_use]

@@ -16,7 +16,10 @@ pub(super) struct Treatment {
     pub units: Vec<Json>,
 }
 
+/// The file.
+pub(super) const WRITTEN: &str = include_str!("worked.json");
+
 /// All of them. Empty where the file cannot be read, which a test does.
 pub(super) fn treatments() -> Vec<Treatment> {
-    serde_json::from_str(include_str!("worked.json")).unwrap_or_default()
+    serde_json::from_str(WRITTEN).unwrap_or_default()
 }

@@ -17,6 +17,7 @@ use self::recordings::Played;
 use crate::app::App;
 use crate::import::shelve;
 use crate::jobs::{Job, JobError, side_by_side};
+use crate::shelf::hash_text;
 use zinc_sound::{Decoded, Remarks};
 
 /// What is said where something went wrong.
@@ -35,7 +36,8 @@ pub fn begin(app: &App, data: &Path, bars: usize) -> Arc<Job> {
     })
 }
 
-/// Makes both demo sessions unless one by that name is there already, and the recordings that are missing.
+/// Makes both demo sessions unless one of them is there already as this program makes them, and the recordings that are
+/// missing.
 fn ensure(app: &App, data: &Path, bars: usize, job: &Job) -> Result<(), String> {
     let played = sessions(app, bars, job)?;
     let folder = recordings::ensure(app, data, &played)?;
@@ -45,15 +47,15 @@ fn ensure(app: &App, data: &Path, bars: usize, job: &Job) -> Result<(), String> 
 }
 
 fn sessions(app: &App, bars: usize, job: &Job) -> Result<Played, String> {
-    let known = app.store.sessions().map_err(|e| e.to_string())?;
-    if known.iter().any(|s| s.name.starts_with(documents::SONG)) {
+    let layout = hash_text(&documents::layout());
+    if app.store.has_demo(&layout).map_err(|e| e.to_string())? {
         return Ok(Played::new());
     }
     said!("Making the demo song (once): its page says how far it is.");
     let (audio, played) = play_all(app, bars, job)?;
     // Both or none, so that whoever is killed between them has both at the next start.
     let both = [documents::as_recorded(&audio), documents::worked(&audio)];
-    app.store.create_sessions(&both).map_err(|e| e.to_string())?;
+    app.store.create_demo(&both, &layout).map_err(|e| e.to_string())?;
     Ok(played)
 }
 

@@ -38,6 +38,12 @@ pub fn hash_samples(samples: &[f32], channels: usize, rate: u32) -> String {
     hex(&hasher.finalize())
 }
 
+/// Hash of a text.
+#[must_use]
+pub fn hash_text(text: &str) -> String {
+    hex(&Sha256::digest(text))
+}
+
 /// Lower-case hexadecimal digits.
 #[must_use]
 pub fn hex(bytes: &[u8]) -> String {

@@ -14,7 +14,7 @@ pub mod temporary;
 
 pub use checksum::Checksum;
 pub use folder::{Kept, Place, Shelf, can_write, touch};
-pub use hash::{hash_payload, hash_samples, hex, is_key};
+pub use hash::{hash_payload, hash_samples, hash_text, hex, is_key};
 pub use payload::{PayloadReader, SampleWriter, read_range};
 pub use space::{Space, size};
 pub use temporary::{Temporary, settle};

@@ -8,6 +8,7 @@ mod audio;
 mod changes;
 pub mod copies;
 mod database;
+mod demos;
 mod journal;
 mod named;
 mod requester;

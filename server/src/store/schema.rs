@@ -124,3 +124,13 @@ diesel::table! {
         back -> Text,
     }
 }
+
+diesel::table! {
+    demos (session_id) {
+        session_id -> Integer,
+        layout -> Text,
+    }
+}
+
+diesel::joinable!(demos -> sessions (session_id));
+diesel::allow_tables_to_appear_in_same_query!(demos, sessions);

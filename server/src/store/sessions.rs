@@ -151,14 +151,6 @@ impl Store {
         self.write(|c| create(c, session))
     }
 
-    /// Stores new sessions, all of them or none.
-    ///
-    /// # Errors
-    /// Those of the database.
-    pub fn create_sessions(&self, sessions: &[Session]) -> Result<(), StoreError> {
-        self.write(|c| sessions.iter().try_for_each(|session| create(c, session).map(|_| ())))
-    }
-
     /// Puts a session into the bin: it is there no more, and can be put back. `now` is in seconds since 1970.
     ///
     /// # Errors

@@ -35,16 +35,29 @@ fn a_session_reads_back_exactly_as_it_was_stored() {
 }
 
 #[test]
-fn of_sessions_that_are_made_together_all_are_there_or_none() {
+fn both_sessions_of_a_demo_are_there_or_none_and_a_later_layout_comes_beside_them() {
     let (_folder, store, _) = store();
-    let good = Session::new("good", 48_000);
-    let mut bad = Session::new("bad", 48_000);
+    let names = || -> Vec<String> { store.sessions().unwrap().into_iter().map(|s| s.name).collect() };
+    let (raw, worked) = (Session::new("raw", 48_000), Session::new("worked", 48_000));
+    let mut bad = worked.clone();
     // Two strips of one identity cannot be kept.
     bad.strips.insert(0, bad.strips[0].clone());
-    assert!(store.create_sessions(&[good.clone(), bad]).is_err());
-    assert_eq!(store.sessions().unwrap().len(), 1);
-    store.create_sessions(&[good.clone(), good]).unwrap();
-    assert_eq!(store.sessions().unwrap().len(), 3);
+    assert!(store.create_demo(&[raw.clone(), bad], "first").is_err());
+    assert_eq!((names(), store.has_demo("first").unwrap()), (vec!["test".to_string()], false));
+    let both = [raw, worked];
+    store.create_demo(&both, "first").unwrap();
+    let mine = store.sessions().unwrap().into_iter().find(|s| s.name == "worked").unwrap().id;
+    store
+        .apply(mine, &Edit::SetControl { strip: 1, control: "level_db".into(), value: (-8.0).into() }, "", &nobody())
+        .unwrap();
+    assert_eq!((store.has_demo("first").unwrap(), store.has_demo("second").unwrap()), (true, false));
+    store.create_demo(&both, "second").unwrap();
+    assert_eq!(names(), ["worked", "raw", "worked (earlier)", "raw (earlier)", "test"]);
+    assert_eq!(store.load(mine).unwrap().session.strip(1).unwrap().controls.number("level_db"), -8.0);
+    for row in store.sessions().unwrap().iter().filter(|s| !s.name.contains("earlier")) {
+        store.remove_session(row.id, 0).unwrap();
+    }
+    assert!(!store.has_demo("second").unwrap(), "whoever has removed both gets them anew");
 }
 
 #[test]
