@@ -11,6 +11,7 @@ mod database;
 mod demos;
 mod journal;
 mod named;
+mod readable_copy;
 mod requester;
 mod salvage;
 mod schema;

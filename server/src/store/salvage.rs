@@ -1,18 +1,13 @@
 //! What of a session can be read whose rows are damaged: all but what is named.
 //!
 //! Nothing is written back: the rows stay as they are, the session can only be read, and a copy of what can be read is
-//! what is worked on ([`Store::copy_readable`]).
+//! what is worked on (`readable_copy`).
 
-use diesel::prelude::*;
 use serde_json::{Value as Json, json};
 use zinc_core::rack::RackSpec;
 use zinc_core::rack::spec::RACK_VERSION;
 use zinc_core::session::routing;
 use zinc_core::session::{DocumentError, Family, Role, Session, Strip};
-
-use super::database::{Store, StoreError};
-use super::schema::{journal, sessions};
-use super::sessions::{create, load};
 
 /// Rates in Hz that a session can have.
 const RATES_HZ: std::ops::RangeInclusive<u32> = 8_000..=384_000;
@@ -137,33 +132,5 @@ impl Lost {
             }
             self.say("the paths, which ran in a circle");
         }
-    }
-}
-
-impl Store {
-    /// A session of its own of what can be read of one, with its journal; its identity.
-    ///
-    /// # Errors
-    /// Those of the database, or no such session.
-    pub fn copy_readable(&self, id: i32) -> Result<i32, StoreError> {
-        self.write(|c| {
-            let stored = load(c, id)?;
-            let name: String = stored.session.name.chars().take(100).collect();
-            let session = Session { name: format!("{name} (what can be read)"), ..stored.session };
-            let copy = create(c, &session)?;
-            let rows = journal::table.filter(journal::session_id.eq(id)).select((
-                copy.into_sql::<diesel::sql_types::Integer>(),
-                journal::seq,
-                journal::edit,
-                journal::inverse,
-                journal::gesture,
-                journal::window,
-            ));
-            let columns =
-                (journal::session_id, journal::seq, journal::edit, journal::inverse, journal::gesture, journal::window);
-            diesel::insert_into(journal::table).values(rows).into_columns(columns).execute(c)?;
-            diesel::update(sessions::table.find(copy)).set(sessions::journal_at.eq(stored.undo)).execute(c)?;
-            Ok(copy)
-        })
     }
 }
