@@ -29,7 +29,6 @@ test('a damaged session opens read-only, says what it lacks, and goes on as a co
   assert.match((await item.textContent()) ?? '', /opens read-only. Not readable: a unit of "Bass", the settings of "Bass"/);
   await page.getByRole('link', { name: 'Two takes' }).click();
   await ready(page);
-  if (process.env.LOOK) await page.screenshot({ path: process.env.LOOK });
   const banner = page.locator('.read-only');
   assert.match((await banner.textContent()) ?? '', /This session is damaged and opens read-only/);
   // Of what is heard and looked at nothing is missing but that.

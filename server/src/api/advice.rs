@@ -205,7 +205,7 @@ async fn impulse(app: &State<App>, id: i32, strip: u32, unit: u32) -> Result<Dow
     let rate = session.rate;
     let rack = RackSpec { units: vec![unit] };
     let make = move |rack: &RackSpec| impulse_response(rack, f64::from(rate));
-    let file = made(&app, rack, rate, json!("impulse"), make).await?;
+    let file = made(&app, &session, rack, json!("impulse"), make).await?;
     let disposition = Header::new("Content-Disposition", format!("attachment; filename=\"{name}\""));
     Ok(Download { file, kind: ContentType::WAV, disposition })
 }

@@ -4,6 +4,7 @@ use rocket::fs::NamedFile;
 use rocket::http::{ContentType, Header, Status};
 use serde_json::{Value, json};
 use zinc_core::rack::RackSpec;
+use zinc_core::session::Session;
 
 use super::answer::ApiError;
 use crate::app::App;
@@ -17,14 +18,22 @@ pub(super) struct Download {
     pub(super) disposition: Header<'static>,
 }
 
-/// Two sides that are made `of` something by a rack at a rate in Hz, as a WAV file; worked out once for the rack as it is.
-pub(super) async fn made<F>(app: &App, rack: RackSpec, rate: u32, of: Value, make: F) -> Result<NamedFile, ApiError>
+/// Two sides that are made `of` something by a rack of a session, as a WAV file; worked out once for the rack, tempo and
+/// sections as they are.
+pub(super) async fn made<F>(
+    app: &App,
+    session: &Session,
+    rack: RackSpec,
+    of: Value,
+    make: F,
+) -> Result<NamedFile, ApiError>
 where
     F: FnOnce(&RackSpec) -> Result<[Vec<f32>; 2], String> + Send + 'static,
 {
     // A sound that is missing may be there the next time.
     let missing: Vec<String> = rack.units.iter().flat_map(|u| u.missing_sounds()).map(|id| id.to_string()).collect();
-    let from = json!([of, rate, rack, missing]);
+    let from = json!([of, session.frame_json(), rack, missing]);
+    let rate = session.rate;
     let shelf = app.shelf.clone();
     let write = move || {
         let sides = make(&rack)?;

@@ -101,7 +101,7 @@ async fn signal(
         let samples = signal.samples(f64::from(rate), level_db);
         Ok(through(rack, f64::from(rate), &samples))
     };
-    let file = made(&app, rack, rate, json!(["signal", name, level_db]), make).await?;
+    let file = made(&app, &session, rack, json!(["signal", name, level_db]), make).await?;
     let disposition = Header::new("Content-Disposition", format!("inline; filename=\"{name}.wav\""));
     Ok(Download { file, kind: ContentType::WAV, disposition })
 }

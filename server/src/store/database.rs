@@ -64,7 +64,7 @@ impl std::fmt::Display for StoreError {
             ),
             Self::ReadOnly(what) => write!(
                 f,
-                "This session is damaged and opens read-only. Not readable: {what}. Nothing stored was changed. To work on, open it and make a copy of what can be read, or go back to yesterday's database with `zinc-rack restore-database`."
+                "This session is damaged and opens read-only. Not readable: {what}. Nothing stored was changed. To work on, open it and make a copy of what can be read, or go back to the database of an earlier day with `zinc-rack restore-database`."
             ),
             Self::Damaged(what) => {
                 write!(f, "The database holds something this program cannot read ({what}). Run `zinc-rack check`.")

@@ -3,11 +3,12 @@
 //! Nothing is written back: the rows stay as they are, the session can only be read, and a copy of what can be read is
 //! what is worked on (`readable_copy`).
 
+use serde::de::DeserializeOwned;
 use serde_json::{Value as Json, json};
 use zinc_core::rack::RackSpec;
 use zinc_core::rack::spec::RACK_VERSION;
 use zinc_core::session::routing;
-use zinc_core::session::{DocumentError, Family, Role, Session, Strip};
+use zinc_core::session::{DocumentError, Edit, Family, Role, Session, Strip};
 
 /// Rates in Hz that a session can have.
 const RATES_HZ: std::ops::RangeInclusive<u32> = 8_000..=384_000;
@@ -35,12 +36,13 @@ impl Lost {
         self.0.join(", ")
     }
 
-    /// A text as JSON; null and named where it is none.
-    pub(super) fn json(&mut self, text: &str, what: impl FnOnce() -> String) -> Json {
-        serde_json::from_str(text).unwrap_or_else(|_| {
+    /// What a text holds; named where it does not hold that.
+    pub(super) fn read<T: DeserializeOwned>(&mut self, text: &str, what: impl FnOnce() -> String) -> Option<T> {
+        let read = serde_json::from_str(text).ok();
+        if read.is_none() {
             self.say(what());
-            Json::Null
-        })
+        }
+        read
     }
 
     /// A strip as it is written, without what of it cannot be read; none where that is all.
@@ -90,8 +92,11 @@ impl Lost {
             session.rate = USUAL_RATE_HZ;
             self.say("the sample rate");
         }
-        if !(session.tempo_bpm.is_finite() && session.tempo_bpm > 0.0 && session.beats_per_bar > 0) {
-            (session.tempo_bpm, session.beats_per_bar) = (120.0, 4);
+        let (tempo_bpm, beats_per_bar) = (session.tempo_bpm, session.beats_per_bar);
+        // As the core would let it be set.
+        let empty = &mut Session::new("", session.rate);
+        if (Edit::SetTempo { tempo_bpm, beats_per_bar }).apply(empty).is_err() {
+            (session.tempo_bpm, session.beats_per_bar) = (empty.tempo_bpm, empty.beats_per_bar);
             self.say("the tempo");
         }
         let sections = session.sections.len();

@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use diesel::sqlite::SqliteConnection;
-use serde_json::{Value as Json, json};
+use serde_json::{Map, Value as Json, json};
 use zinc_core::session::{Edit, Section, Session, Strip, Touch};
 use zinc_core::unit::Sounds;
 
@@ -248,7 +248,7 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
     let mut lost = Lost::default();
     let strips =
         strip_rows.iter().filter_map(|row| read_strip(row, &unit_rows, &send_rows, &payloads, &mut lost)).collect();
-    let notebook = lost.json(&row.notebook, || "the notebook".into());
+    let notebook = lost.read(&row.notebook, || "the notebook".into()).unwrap_or_default();
     let section =
         |s: SectionRow| Section { id: s.id as u32, name: s.name, start: s.start_frame as u64, end: s.end_frame as u64 };
     let mut session = Session {
@@ -259,7 +259,7 @@ pub(super) fn load(c: &mut SqliteConnection, id: i32) -> Result<Stored, StoreErr
         points_on_beats: row.points_on_beats,
         sections: section_rows.into_iter().map(section).collect(),
         strips,
-        notebook: serde_json::from_value(notebook).unwrap_or_default(),
+        notebook,
         next_id: row.next_id as u32,
         sounds: Sounds::default(),
     };
@@ -283,11 +283,12 @@ fn read_strip(
     payloads: &[(String, i32, i64)],
     lost: &mut Lost,
 ) -> Option<Strip> {
-    let mut json = |text: &str, what: &str| lost.json(text, || format!("{what} of \"{}\"", row.name));
+    let of = |what: &str| format!("{what} of \"{}\"", row.name);
     let own = units.iter().filter(|u| u.strip_id == row.id);
-    let units: Vec<Json> = own.map(|u| json(&u.body, "a unit")).filter(|unit| !unit.is_null()).collect();
-    let (over_time, kept) = (json(&row.over_time, "the automation"), json(&row.kept, "what another version kept"));
-    let controls = json(&row.controls, "the settings");
+    let units: Vec<Map<String, Json>> = own.filter_map(|u| lost.read(&u.body, || of("a unit"))).collect();
+    let over_time: Option<Vec<Json>> = lost.read(&row.over_time, || of("the automation"));
+    let kept: Option<Map<String, Json>> = lost.read(&row.kept, || of("what another version kept"));
+    let controls: Option<Map<String, Json>> = lost.read(&row.controls, || of("the settings"));
     let payload = payloads.iter().find(|p| Some(&p.0) == row.audio_hash.as_ref());
     let audio = payload.map(|(hash, channels, frames)| {
         json!({"hash": hash, "channels": channels, "frames": frames, "start": row.audio_start, "stamp": row.audio_stamp})

@@ -51,6 +51,13 @@ fn what_can_be_read_is_there_and_what_cannot_is_named() {
         ("UPDATE units SET body = '{\"kind\"' WHERE position = 1", "a unit of \"Bus\"", units - 1),
         ("UPDATE units SET body = '42' WHERE position IN (0, 2)", "a unit of \"Bus\", a unit of \"Bus\"", units - 2),
         ("UPDATE sessions SET notebook = '['", "the notebook", units),
+        // JSON, and not what belongs there.
+        ("UPDATE sessions SET notebook = '42'", "the notebook", units),
+        ("UPDATE strips SET controls = 'null' WHERE id = 2", "the settings of \"Bus\"", units),
+        ("UPDATE strips SET over_time = '{}' WHERE id = 2", "the automation of \"Bus\"", units),
+        ("UPDATE units SET body = 'null' WHERE position = 1", "a unit of \"Bus\"", units - 1),
+        ("UPDATE sessions SET tempo_bpm = 1e300", "the tempo", units),
+        ("UPDATE sessions SET beats_per_bar = 0", "the tempo", units),
         ("UPDATE sessions SET rate = -5", "the sample rate", units),
         ("UPDATE sessions SET tempo_bpm = 9e999", "the tempo", units),
         ("DELETE FROM strips WHERE id = 1", "the main, where \"Bus\" leads", units),
