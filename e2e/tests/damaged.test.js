@@ -40,6 +40,9 @@ test('a damaged session opens read-only, says what it lacks, and goes on as a co
     edit: { edit: 'set-control', strip: keys.id, control: 'level_db', value: -9 },
   });
   assert.equal(refused.status, 409);
+  // Nor does the page say that a change is kept which is not.
+  await kept(page);
+  assert.equal(await page.locator('#kept').textContent(), 'read-only');
   assert.match(refused.json.error, /read-only.*make a copy of what can be read/);
   assert.match(run('check', '--data', at.data).stdout, /not readable: a unit of "Bass"/);
   assert.match(run('sessions', '--data', at.data).stdout, /damaged, read-only/);

@@ -15,6 +15,9 @@ const RATES_HZ: std::ops::RangeInclusive<u32> = 8_000..=384_000;
 /// A rate for one that has none.
 const USUAL_RATE_HZ: u32 = 48_000;
 
+/// How much of what could not be read is named in a sentence.
+const NAMED: usize = 6;
+
 /// What could not be read, in words.
 #[derive(Debug, Default, PartialEq, Eq)]
 pub struct Lost(Vec<String>);
@@ -30,10 +33,13 @@ impl Lost {
         self.0.push(what.into());
     }
 
-    /// All of it in a row: `the settings of "Bass DI", a unit of "Keys"`.
+    /// In a row, of much the first: `the settings of "Bass DI", a unit of "Keys"`.
     #[must_use]
     pub fn words(&self) -> String {
-        self.0.join(", ")
+        match self.0.get(NAMED..) {
+            Some(more) if more.len() > 1 => format!("{} and {} more parts", self.0[..NAMED].join(", "), more.len()),
+            _ => self.0.join(", "),
+        }
     }
 
     /// What a text holds; named where it does not hold that.

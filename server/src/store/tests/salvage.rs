@@ -56,6 +56,11 @@ fn what_can_be_read_is_there_and_what_cannot_is_named() {
         ("UPDATE strips SET controls = 'null' WHERE id = 2", "the settings of \"Bus\"", units),
         ("UPDATE strips SET over_time = '{}' WHERE id = 2", "the automation of \"Bus\"", units),
         ("UPDATE units SET body = 'null' WHERE position = 1", "a unit of \"Bus\"", units - 1),
+        (
+            "UPDATE units SET body = '?' WHERE position < 9",
+            "a unit of \"Bus\", a unit of \"Bus\", a unit of \"Bus\", a unit of \"Bus\", a unit of \"Bus\", a unit of \"Bus\" and 3 more parts",
+            units - 9,
+        ),
         ("UPDATE sessions SET tempo_bpm = 1e300", "the tempo", units),
         ("UPDATE sessions SET beats_per_bar = 0", "the tempo", units),
         ("UPDATE sessions SET rate = -5", "the sample rate", units),

@@ -12,6 +12,9 @@ export const doc = new SessionDocument(await ownWindow());
 const undo = /** @type {HTMLButtonElement} */ (document.getElementById('undo'));
 const redo = /** @type {HTMLButtonElement} */ (document.getElementById('redo'));
 
+/** What the page says where nothing waits: of a damaged session, that it is read-only. */
+const atRest = document.getElementById('kept')?.textContent ?? '';
+
 function showSteps() {
   undo.disabled = doc.undo === 0;
   redo.disabled = doc.redo === 0;
@@ -23,7 +26,7 @@ doc.addEventListener('kept', (event) => {
   const { waiting, lost } = /** @type {CustomEvent} */ (event).detail;
   const kept = document.getElementById('kept');
   if (kept?.parentElement) {
-    kept.textContent = lost ? 'server not reached; change waits here' : waiting ? 'keeping…' : 'every change kept';
+    kept.textContent = lost ? 'server not reached; change waits here' : waiting ? 'keeping…' : atRest;
     kept.parentElement.dataset.state = lost ? 'waiting' : '';
   }
   showSteps();
